@@ -1,0 +1,314 @@
+"""Expressions with units: parsed by a small grammar of our own, never executed as code, bounded in size and depth.
+
+Grammar (loosest first)::
+
+    sum     = product { ("+" | "-") product }
+    product = factor { ("*" | "/") factor | unit }
+    factor  = ("+" | "-") factor | power
+    power   = atom [ "^" factor ]
+    atom    = number [unit] | name | function "(" sum { "," sum } ")" | "(" sum ")" | unit
+
+A unit written after a number belongs to that number, so ``10 mm / 2 mm`` is 5; but a fraction of two plain numbers
+comes first, as on a drawing: ``1/2 in`` is half an inch. A plain number added to a length or an angle, or given to
+`sin`, counts in the document's units.
+"""
+
+import math
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import suggestion
+from .units import DIMENSIONS, UNIT_NAMES, describe, registry
+
+MAX_LENGTH = 1000
+MAX_DEPTH = 50
+MAX_MAGNITUDE = 1e12
+FUNCTIONS = ("sqrt", "sin", "cos", "tan", "asin", "acos", "atan2", "min", "max", "abs")
+RESERVED = frozenset((*UNIT_NAMES, *FUNCTIONS, "pi"))
+
+Quantity = Any  # Pint's quantities carry no useful static type
+TOKEN = re.compile(r"\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([^\W\d]\w*)|([-+*/^(),]))")
+
+
+class ExpressionError(ValueError):
+    """An expression that can't be read, or whose value makes no sense."""
+
+
+@dataclass(frozen=True)
+class Units:
+    """The document's units of length and angle."""
+
+    length: str = "mm"
+    angle: str = "deg"
+
+    def unit(self, dimension: str) -> str:
+        """The unit in which the core keeps values of a dimension: the document's for lengths, rad and s else."""
+        return {
+            "length": self.length,
+            "angle": "rad",
+            "time": "s",
+            "angular rate": "rad/s",
+            "linear rate": f"{self.length}/s",
+            "number": "",
+        }[dimension]
+
+    def written(self, dimension: str) -> str:
+        """The unit in which a plain number of a dimension is written in the document."""
+        return {"angle": self.angle, "angular rate": f"{self.angle}/s"}.get(dimension, self.unit(dimension))
+
+
+def tokens(text: str) -> list[str]:
+    """The words of an expression, with an empty one at the end."""
+    if len(text) > MAX_LENGTH:
+        raise ExpressionError(f"expression of {len(text)} characters; the longest allowed is {MAX_LENGTH}")
+    found, position = [], 0
+    text = text.rstrip()
+    while position < len(text):
+        match = TOKEN.match(text, position)
+        if not match:
+            raise ExpressionError(f"unexpected character '{text[position:].lstrip()[:1]}' in '{shortened(text)}'")
+        found.append(match.group().strip())
+        position = match.end()
+    return [*found, ""]
+
+
+def shortened(text: str) -> str:
+    """A text cut to what fits in an error line."""
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def names(text: str) -> set[str]:
+    """The parameters that an expression refers to."""
+    return {word for word in tokens(text) if word.isidentifier() and word not in RESERVED}
+
+
+def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Quantity:
+    """The value of an expression as a quantity.
+
+    >>> float(evaluate("2*rod + 3 mm", {"rod": registry().Quantity(40, "mm")}, Units()).m_as("mm"))
+    83.0
+    """
+    parser = _Parser(tokens(text), parameters, units)
+    try:
+        value = parser.sum(0)
+        if parser.word:
+            raise ExpressionError(f"unexpected '{parser.word}' in '{shortened(text)}'")
+    except (OverflowError, ZeroDivisionError, ValueError) as error:
+        if isinstance(error, ExpressionError):
+            raise
+        raise ExpressionError(f"'{shortened(text)}' has no finite value: {error}") from error
+    magnitude = value.magnitude
+    if isinstance(magnitude, complex) or not math.isfinite(magnitude):
+        raise ExpressionError(f"'{shortened(text)}' has no finite value")
+    return value
+
+
+def coerce(value: Quantity, dimension: str, units: Units) -> float:
+    """A quantity as a plain number of the wanted dimension: lengths in document units, angles in radians, times in s.
+
+    A plain number counts in the document's units. A radian is a ratio of lengths, so an arc length (radius times
+    angle) serves as a length.
+    """
+    if value.dimensionless and dimension != "number":
+        value = value.magnitude * registry().Quantity(1, units.written(dimension))
+    exponents = {str(name): power for name, power in value.dimensionality.items()}
+    if dimension == "length" and exponents.get("[length]") == 1:
+        value = value / registry().Quantity(1, "rad") ** exponents.pop("[angle]", 0)
+    if exponents != DIMENSIONS[dimension]:
+        article = "an" if dimension[0] in "aeiou" else "a"
+        raise ExpressionError(f"{article} {dimension} is wanted here, this is {_a(describe(value.dimensionality))}")
+    result = float(value.m_as(units.unit(dimension)))
+    if not abs(result) <= MAX_MAGNITUDE:
+        raise ExpressionError(f"{result:g} is too large to be meant")
+    return result
+
+
+def _a(word: str) -> str:
+    return ("an " if word[0] in "aeiou" else "a ") + word
+
+
+class _Parser:
+    """Evaluates while it parses; `depth` bounds the nesting."""
+
+    def __init__(self, words: list[str], parameters: Mapping[str, Quantity], units: Units):
+        self.words, self.at = words, 0
+        self.parameters, self.units = parameters, units
+
+    @property
+    def word(self) -> str:
+        return self.words[self.at]
+
+    def take(self) -> str:
+        word = self.words[self.at]
+        self.at += 1
+        return word
+
+    def expect(self, word: str) -> None:
+        if self.word != word:
+            found = f"'{self.word}'" if self.word else "the end"
+            raise ExpressionError(f"'{word}' is wanted before {found}")
+        self.at += 1
+
+    def sum(self, depth: int) -> Quantity:
+        if depth > MAX_DEPTH:
+            raise ExpressionError(f"expression nested deeper than {MAX_DEPTH}")
+        value = self.product(depth)
+        while self.word in ("+", "-"):
+            sign = 1 if self.take() == "+" else -1
+            value = self.added(value, self.product(depth), sign)
+        return value
+
+    def added(self, left: Quantity, right: Quantity, sign: int) -> Quantity:
+        left, right = self.alike(left, right, "add" if sign > 0 else "subtract")
+        return left + sign * right
+
+    def alike(self, left: Quantity, right: Quantity, verb: str) -> tuple[Quantity, Quantity]:
+        """Both quantities with one dimension, plain numbers taking on that of the other."""
+        if left.dimensionality == right.dimensionality:
+            return left, right
+        for plain, other in ((left, right), (right, left)):
+            if plain.dimensionless:
+                word = describe(other.dimensionality)
+                if word in DIMENSIONS:
+                    adopted = plain.magnitude * registry().Quantity(1, self.units.written(word))
+                    return (adopted, right) if plain is left else (left, adopted)
+        words = (describe(left.dimensionality), describe(right.dimensionality))
+        raise ExpressionError(f"can't {verb} {_a(words[0])} and {_a(words[1])}")
+
+    def product(self, depth: int) -> Quantity:
+        value, plain = self.factor(depth)
+        while True:
+            if self.word == "*":
+                self.take()
+                right, right_plain = self.factor(depth)
+                value, plain = value * right, plain and right_plain
+            elif self.word == "/":
+                self.take()
+                unit_follows = plain and self._number_with_unit()
+                right, right_plain = (self.number(), True) if unit_follows else self.factor(depth)
+                if right.magnitude == 0:
+                    raise ExpressionError("division by zero")
+                value, plain = value / right, plain and right_plain
+            elif self.word in UNIT_NAMES:
+                value, plain = value * self.unit_power(), False
+            else:
+                return value
+
+    def _number_with_unit(self) -> bool:
+        return self.word[:1].isdigit() and self.words[self.at + 1] in UNIT_NAMES
+
+    def factor(self, depth: int) -> tuple[Quantity, bool]:
+        """A signed power, and whether it is a plain number as written."""
+        if depth > MAX_DEPTH:
+            raise ExpressionError(f"expression nested deeper than {MAX_DEPTH}")
+        if self.word in ("+", "-"):
+            sign = 1 if self.take() == "+" else -1
+            value, plain = self.factor(depth + 1)
+            return sign * value, plain
+        return self.power(depth)
+
+    def power(self, depth: int) -> tuple[Quantity, bool]:
+        value, plain = self.atom(depth)
+        if self.word != "^":
+            return value, plain
+        self.take()
+        exponent, _ = self.factor(depth + 1)
+        return self.raised(value, exponent), False
+
+    def raised(self, value: Quantity, exponent: Quantity) -> Quantity:
+        if not exponent.dimensionless:
+            raise ExpressionError("an exponent must be a plain number")
+        power = exponent.magnitude
+        if not value.dimensionless and (abs(power) > 12 or (2 * power) % 1):
+            raise ExpressionError(f"can't raise {_a(describe(value.dimensionality))} to the power {power:g}")
+        if value.magnitude < 0 and power % 1:
+            raise ExpressionError("a fractional power of a negative number has no real value")
+        if value.magnitude == 0 and power < 0:
+            raise ExpressionError("division by zero")
+        if not value.dimensionless and power == int(power):
+            power = int(power)
+        return value**power
+
+    def number(self) -> Quantity:
+        return registry().Quantity(float(self.take()), "")
+
+    def unit_power(self) -> Quantity:
+        """A unit, with its own exponent when one follows: ``mm^2``."""
+        unit = registry().Quantity(1.0, self.take())
+        if self.word == "^":
+            self.take()
+            exponent, _ = self.factor(MAX_DEPTH)
+            unit = self.raised(unit, exponent)
+        return unit
+
+    def atom(self, depth: int) -> tuple[Quantity, bool]:
+        word = self.word
+        if not word:
+            raise ExpressionError("the expression is empty or ends too early")
+        if word[0].isdigit() or word[0] == ".":
+            value = self.number()
+            if self.word in UNIT_NAMES:
+                return value * self.unit_power(), False
+            return value, True
+        if word == "(":
+            self.take()
+            value = self.sum(depth + 1)
+            self.expect(")")
+            return value, False
+        if word in UNIT_NAMES:
+            return self.unit_power(), False
+        if not word.isidentifier():
+            raise ExpressionError(f"unexpected '{word}'")
+        self.take()
+        if word == "pi":
+            return registry().Quantity(math.pi, ""), False
+        if self.word == "(":
+            return self.call(word, depth), False
+        if word in FUNCTIONS:
+            raise ExpressionError(f"'{word}' wants its arguments in brackets")
+        if word not in self.parameters:
+            known = [*self.parameters, *UNIT_NAMES]
+            raise ExpressionError(f"unknown parameter '{word}'{suggestion(word, known)}")
+        return self.parameters[word], False
+
+    def call(self, function: str, depth: int) -> Quantity:
+        if function not in FUNCTIONS:
+            raise ExpressionError(f"unknown function '{function}'{suggestion(function, FUNCTIONS)}")
+        self.expect("(")
+        arguments = [self.sum(depth + 1)]
+        while self.word == ",":
+            self.take()
+            arguments.append(self.sum(depth + 1))
+        self.expect(")")
+        return self.applied(function, arguments)
+
+    def applied(self, function: str, arguments: list[Quantity]) -> Quantity:
+        if function in ("min", "max"):
+            best = arguments[0]
+            for other in arguments[1:]:
+                left, right = self.alike(best, other, "compare")
+                best = (left if left <= right else right) if function == "min" else (left if left >= right else right)
+            return best
+        wanted = 2 if function == "atan2" else 1
+        if len(arguments) != wanted:
+            raise ExpressionError(f"'{function}' takes {wanted} argument{'s' * (wanted > 1)}, not {len(arguments)}")
+        value = arguments[0]
+        if function == "sqrt":
+            if value.magnitude < 0:
+                raise ExpressionError("the square root of a negative number has no real value")
+            return value**0.5
+        if function == "abs":
+            return abs(value)
+        if function == "atan2":
+            left, right = self.alike(value, arguments[1], "compare")
+            unit = left.units
+            return registry().Quantity(math.atan2(left.magnitude, right.m_as(unit)), "rad")
+        trig: dict[str, Callable[[float], float]] = {"sin": math.sin, "cos": math.cos, "tan": math.tan}
+        if function in trig:
+            return registry().Quantity(trig[function](coerce(value, "angle", self.units)), "")
+        ratio = coerce(value, "number", self.units)
+        if not -1 <= ratio <= 1:
+            raise ExpressionError(f"'{function}' of {ratio:g}: the value must lie between -1 and 1")
+        return registry().Quantity(math.asin(ratio) if function == "asin" else math.acos(ratio), "rad")

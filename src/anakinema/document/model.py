@@ -1,0 +1,154 @@
+"""The document: what the user made, as frozen dataclasses.
+
+Lengths are in the document's unit of length, angles in radians (counter-clockwise positive seen from the front),
+times in seconds. The JSON tree from which a document was read stays with it, so that expressions, key order and keys
+of newer versions survive; `values` tells the number behind every expression of the tree.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..errors import Fault
+from .expressions import Units
+from .shapes import Shape
+
+Point = tuple[float, float]
+Tree = Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Value:
+    """The evaluated number at a place of the tree, in core units, with its dimension (``length``, ``angle``, …)."""
+
+    number: float
+    dimension: str
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """A named quantity that expressions refer to."""
+
+    id: str
+    expression: float | str
+    quantity: Any
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Part:
+    """A rigid piece. `pose` is its rough placement (exact for a fixed part); `depth` the interval along z."""
+
+    id: str
+    fixed: bool
+    pose: tuple[float, float, float]
+    points: Mapping[str, Point]
+    shapes: tuple[Shape, ...]
+    depth: tuple[float, float]
+    label: str = ""
+    color: str = ""
+    note: str = ""
+
+    @property
+    def name(self) -> str:
+        """What to call the part on screen."""
+        return self.label or self.id
+
+
+@dataclass(frozen=True)
+class PointRef:
+    """A point of a part, written ``part.point``."""
+
+    part: str
+    point: str
+
+    def __str__(self) -> str:
+        return f"{self.part}.{self.point}"
+
+
+@dataclass(frozen=True)
+class Limits:
+    """The range of a joint's coordinate, in the units of the coordinate; `rest` is where it returns by itself."""
+
+    min: float | None = None
+    max: float | None = None
+    rest: float | None = None
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A joint between point `a` and point `b`. `values` holds the keys of its type; see `anakinema.joints`."""
+
+    id: str
+    type: str
+    a: PointRef
+    b: PointRef
+    values: Mapping[str, float]
+    limits: Limits = Limits()
+    suspended: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Driver:
+    """Moves a joint's coordinate from `start` (None: where it is placed) to `stop`, in coordinate units.
+
+    Speed is `rate` (units of the coordinate a second) or `duration` (s), or neither, which means one second.
+    """
+
+    id: str
+    joint: str
+    start: float | None
+    stop: float
+    steps: int
+    rate: float | None = None
+    duration: float | None = None
+
+
+@dataclass(frozen=True)
+class Trace:
+    """The path of a point, seen from the part `on` (None: the frame)."""
+
+    id: str
+    point: PointRef
+    on: str | None = None
+
+
+@dataclass(frozen=True)
+class Check:
+    """What the design must do. `parts` or `joint` names what is measured, as the measure wants."""
+
+    id: str
+    measure: str
+    joint: str | None
+    parts: tuple[str, str] | None
+    at_least: float | None
+    at_most: float | None
+    note: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Document:
+    """Everything the user made. Two documents are the same when their trees are."""
+
+    tree: Tree
+    title: str
+    units: Units
+    parameters: Mapping[str, Parameter]
+    parts: Mapping[str, Part]
+    joints: Mapping[str, Joint]
+    drivers: Mapping[str, Driver]
+    traces: Mapping[str, Trace]
+    checks: Mapping[str, Check]
+    values: Mapping[str, Value] = field(repr=False)
+    warnings: tuple[Fault, ...] = ()
+
+    @property
+    def fixed_parts(self) -> list[str]:
+        """The parts that stay at their pose."""
+        return [part.id for part in self.parts.values() if part.fixed]
+
+    @property
+    def active_joints(self) -> dict[str, Joint]:
+        """The joints that are not suspended."""
+        return {joint.id: joint for joint in self.joints.values() if not joint.suspended}

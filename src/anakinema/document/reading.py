@@ -1,0 +1,596 @@
+"""From a JSON tree to a document: every fault is found, named and located; nothing is guessed.
+
+`read_document` is the only maker of documents. It evaluates all expressions on the way and remembers the number behind
+each place of the tree.
+"""
+
+import math
+import re
+from collections.abc import Callable, Iterable, Mapping
+from types import MappingProxyType
+from typing import Any
+
+from ..errors import DocumentError, Fault, suggestion
+from ..joints import JOINT_TYPES
+from . import shapes as s
+from .expressions import RESERVED, ExpressionError, Units, coerce, evaluate, names
+from .model import Check, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree, Value
+from .units import ANGLE_UNITS, LENGTH_UNITS, registry
+
+VERSION = 1
+MAX_STEPS = 1_000_000
+MAX_ITEMS = 20_000
+DEFAULT_DEPTH = (0.0, 1.0)
+DEFAULT_STEPS = 360
+ID = re.compile(r"[\w-]+\Z")
+MEASURES = {
+    "travel": "joint",
+    "coordinate": "joint",
+    "transmission_angle": "joint",
+    "clearance": "parts",
+}
+MISSING = object()
+NAN = math.nan
+SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks")
+TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
+
+
+def read_document(tree: Tree) -> Document:
+    """The document that a JSON tree describes.
+
+    Raises `DocumentError` with every fault found. Unknown keys are kept and told in `Document.warnings`.
+    """
+    return _Reader(tree).document()
+
+
+def kind_of(value: Any) -> str:
+    """What a JSON value is, in words."""
+    if value is None:
+        return "null"
+    if isinstance(value, bool):
+        return "true or false"
+    for types, word in ((Mapping, "an object"), (list, "a list"), (str, "a text"), ((int, float), "a number")):
+        if isinstance(value, types):  # type: ignore[arg-type]
+            return word
+    return type(value).__name__
+
+
+class _Reader:
+    def __init__(self, tree: Tree):
+        self.tree = tree
+        self.faults: list[Fault] = []
+        self.warnings: list[Fault] = []
+        self.values: dict[str, Value] = {}
+        self.units = Units()
+        self.quantities: dict[str, Any] = {}
+        self.broken: set[str] = set()
+        self.parts: dict[str, Part] = {}
+        self.joints: dict[str, Joint] = {}
+
+    def document(self) -> Document:
+        if not isinstance(self.tree, Mapping):
+            raise DocumentError([Fault("", f"the file holds {kind_of(self.tree)}; an object is wanted")])
+        self.header()
+        parameters = self.parameters()
+        self.parts = self.section("parts", self.part)
+        self.joints = self.section("joints", self.joint)
+        drivers = self.section("drivers", self.driver)
+        traces = self.section("traces", self.trace)
+        checks = self.section("checks", self.check)
+        if self.faults:
+            raise DocumentError(self.faults)
+        return Document(
+            tree=self.tree,
+            title=str(self.tree.get("title", "")),
+            units=self.units,
+            parameters=MappingProxyType(parameters),
+            parts=MappingProxyType(self.parts),
+            joints=MappingProxyType(self.joints),
+            drivers=MappingProxyType(drivers),
+            traces=MappingProxyType(traces),
+            checks=MappingProxyType(checks),
+            values=MappingProxyType(self.values),
+            warnings=tuple(self.warnings),
+        )
+
+    # -- faults ------------------------------------------------------------------------------------------------
+
+    def fault(self, place: str, text: str) -> None:
+        self.faults.append(Fault(place, text))
+
+    def unknown_keys(self, item: Mapping[str, Any], known: Iterable[str], place: str) -> None:
+        known = tuple(known)
+        for key in item:
+            if key not in known:
+                where = f"{place}.{key}" if place else key
+                self.warnings.append(Fault(where, f"unknown key, kept as it is{suggestion(key, known)}"))
+
+    # -- plain values ------------------------------------------------------------------------------------------
+
+    def mapping(self, value: Any, place: str) -> Mapping[str, Any]:
+        if isinstance(value, Mapping):
+            return value
+        self.fault(place, f"an object is wanted, this is {kind_of(value)}")
+        return {}
+
+    def listing(self, value: Any, place: str, least: int = 0, most: int = MAX_ITEMS) -> list[Any]:
+        if not isinstance(value, list):
+            self.fault(place, f"a list is wanted, this is {kind_of(value)}")
+            return []
+        if not least <= len(value) <= most:
+            wanted = f"{least}" if least == most else f"at least {least}" if len(value) < least else f"at most {most}"
+            self.fault(place, f"{wanted} entries are wanted, here are {len(value)}")
+            return []
+        return value
+
+    def text(self, item: Mapping[str, Any], key: str, place: str, default: str = "") -> str:
+        value = item.get(key, default)
+        if isinstance(value, str):
+            return value
+        self.fault(f"{place}.{key}" if place else key, f"a text is wanted, this is {kind_of(value)}")
+        return default
+
+    def flag(self, item: Mapping[str, Any], key: str, place: str, default: bool = False) -> bool:
+        value = item.get(key, default)
+        if isinstance(value, bool):
+            return value
+        self.fault(f"{place}.{key}", f"true or false is wanted, this is {kind_of(value)}")
+        return default
+
+    def required(self, item: Mapping[str, Any], key: str, place: str) -> Any:
+        if key in item:
+            return item[key]
+        if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
+            self.fault(place, f"'{key}' is missing{suggestion(key, list(item))}")
+        return MISSING
+
+    def number(self, value: Any, dimension: str, place: str, record: str = "") -> float:
+        """The value of a number or expression in core units; NaN after a fault."""
+        if value is MISSING:
+            return NAN
+        try:
+            if isinstance(value, bool) or not isinstance(value, (int, float, str)):
+                raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(value)}")
+            if isinstance(value, str):
+                if names(value) & self.broken:
+                    return NAN  # the parameter's own fault is told at its place
+                quantity = evaluate(value, self.quantities, self.units)
+            else:
+                quantity = registry().Quantity(_finite(value), "")
+            result = coerce(quantity, dimension, self.units)
+        except ExpressionError as error:
+            self.fault(place, str(error))
+            return NAN
+        self.values[record or place] = Value(result, dimension)
+        return result
+
+    def optional(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float | None:
+        return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
+
+    def positive(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
+        where = f"{place}.{key}"
+        result = self.number(self.required(item, key, place), dimension, where)
+        if result <= 0:
+            self.fault(where, f"must be greater than zero, it is {self.told(result, dimension)}")
+        return result
+
+    def told(self, number: float, dimension: str) -> str:
+        """A core value as the user would write it."""
+        shown = math.degrees(number) if dimension == "angle" and self.units.angle == "deg" else number
+        return f"{shown:.6g} {self.units.written(dimension)}".strip()
+
+    def pair(self, value: Any, dimension: str, place: str) -> tuple[float, float]:
+        entries = self.listing(value, place, 2, 2) if value is not MISSING else []
+        if not entries:
+            return NAN, NAN
+        x, y = (self.number(entry, dimension, place, f"{place}.{i}") for i, entry in enumerate(entries))
+        return x, y
+
+    def depth(self, value: Any, place: str) -> tuple[float, float]:
+        low, high = self.pair(value, "length", place)
+        if high <= low:
+            self.fault(place, f"runs from {low:g} to {high:g}; the second number must be the larger one")
+        return low, high
+
+    # -- sections ----------------------------------------------------------------------------------------------
+
+    def header(self) -> None:
+        if "anakinema" not in self.tree:
+            raise DocumentError([Fault("", "not an Anakinema document: the key 'anakinema' is missing")])
+        version = self.tree["anakinema"]
+        if version != VERSION or isinstance(version, bool):
+            text = f"version {version!r} is not known to this program, which reads version {VERSION}"
+            raise DocumentError([Fault("anakinema", text)])
+        self.unknown_keys(self.tree, TOP_KEYS, "")
+        self.text(self.tree, "title", "")
+        units = self.mapping(self.tree.get("units", {}), "units")
+        self.unknown_keys(units, ("length", "angle"), "units")
+        chosen = {}
+        for key, known, default in (("length", LENGTH_UNITS, "mm"), ("angle", ANGLE_UNITS, "deg")):
+            chosen[key] = self.text(units, key, "units", default)
+            if chosen[key] not in known:
+                self.fault(f"units.{key}", f"unknown unit '{chosen[key]}'; one of {', '.join(known)} is wanted")
+                chosen[key] = default
+        self.units = Units(**chosen)
+
+    def section(self, name: str, read: Callable[[str, Mapping[str, Any], str], Any]) -> dict[str, Any]:
+        items = self.mapping(self.tree.get(name, {}), name)
+        if len(items) > MAX_ITEMS:
+            self.fault(name, f"{len(items)} entries; at most {MAX_ITEMS} are allowed")
+            return {}
+        found = {}
+        for key, value in items.items():
+            place = f"{name}.{key}"
+            if not ID.match(key):
+                self.fault(place, "a name may hold only letters, digits, '_' and '-'")
+                continue
+            found[key] = read(key, self.mapping(value, place), place)
+        return found
+
+    def parameters(self) -> dict[str, Parameter]:
+        items = self.mapping(self.tree.get("parameters", {}), "parameters")
+        expressions: dict[str, Any] = {}
+        notes: dict[str, str] = {}
+        for key, value in items.items():
+            place = f"parameters.{key}"
+            if not key.isidentifier():
+                self.fault(place, "a parameter's name may hold only letters, digits and '_', a letter first")
+            elif key in RESERVED:
+                self.fault(place, f"'{key}' is the name of a unit or function; choose another name")
+            if isinstance(value, Mapping):
+                self.unknown_keys(value, ("value", "note"), place)
+                notes[key] = self.text(value, "note", place)
+                value = self.required(value, "value", place)
+            expressions[key] = value
+        for key in self.ordered(expressions):
+            self.parameter(key, expressions[key])
+        return {
+            key: Parameter(key, expressions[key], self.quantities[key], notes.get(key, ""))
+            for key in items
+            if key in self.quantities
+        }
+
+    def parameter(self, key: str, expression: Any) -> None:
+        place = f"parameters.{key}"
+        try:
+            if isinstance(expression, bool) or not isinstance(expression, (int, float, str)):
+                if expression is MISSING:
+                    self.broken.add(key)
+                    return
+                raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(expression)}")
+            if isinstance(expression, str):
+                if names(expression) & self.broken:
+                    self.broken.add(key)
+                    return
+                self.quantities[key] = evaluate(expression, self.quantities, self.units)
+            else:
+                self.quantities[key] = registry().Quantity(_finite(expression), "")
+        except ExpressionError as error:
+            self.broken.add(key)
+            self.fault(place, str(error))
+
+    def ordered(self, expressions: Mapping[str, Any]) -> list[str]:
+        """Parameters in an order in which each comes after those it needs; a cycle is a fault."""
+        needs: dict[str, list[str]] = {}
+        for key, expression in expressions.items():
+            try:
+                needs[key] = sorted(names(expression) & expressions.keys()) if isinstance(expression, str) else []
+            except ExpressionError:
+                needs[key] = []  # told when it is evaluated
+        order: list[str] = []
+        state: dict[str, int] = {}
+        for root in expressions:
+            stack = [(root, iter(needs[root]))] if root not in state else []
+            state.setdefault(root, 1)
+            while stack:
+                key, rest = stack[-1]
+                following = next(rest, None)
+                if following is None:
+                    stack.pop()
+                    state[key] = 2
+                    order.append(key)
+                elif following not in state:
+                    state[following] = 1
+                    stack.append((following, iter(needs[following])))
+                elif state[following] == 1:
+                    cycle = [entry for entry, _ in stack]
+                    cycle = [*cycle[cycle.index(following):], following]
+                    self.fault(f"parameters.{following}", f"depends on itself: {' → '.join(cycle)}")
+                    self.broken.update(cycle)
+        return [key for key in order if key not in self.broken]
+
+    # -- parts -------------------------------------------------------------------------------------------------
+
+    def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
+        self.unknown_keys(item, ("fixed", "points", "pose", "shapes", "depth", "label", "color", "note"), place)
+        points = {}
+        for name, value in self.mapping(item.get("points", {}), f"{place}.points").items():
+            if not ID.match(name):
+                self.fault(f"{place}.points.{name}", "a name may hold only letters, digits, '_' and '-'")
+            points[name] = self.pair(value, "length", f"{place}.points.{name}")
+        pose = (0.0, 0.0, 0.0)
+        if "pose" in item and (entries := self.listing(item["pose"], f"{place}.pose", 3, 3)):
+            dimensions = ("length", "length", "angle")
+            x, y, angle = (
+                self.number(entry, dimension, f"{place}.pose", f"{place}.pose.{i}")
+                for i, (entry, dimension) in enumerate(zip(entries, dimensions, strict=True))
+            )
+            pose = (x, y, angle)
+        listed = self.listing(item.get("shapes", []), f"{place}.shapes")
+        outlines = [self.shape(value, points, f"{place}.shapes.{i}") for i, value in enumerate(listed)]
+        return Part(
+            id=key,
+            fixed=self.flag(item, "fixed", place),
+            pose=pose,
+            points=MappingProxyType(points),
+            shapes=tuple(shape for shape in outlines if shape is not None),
+            depth=self.depth(item["depth"], f"{place}.depth") if "depth" in item else DEFAULT_DEPTH,
+            label=self.text(item, "label", place),
+            color=self.text(item, "color", place),
+            note=self.text(item, "note", place),
+        )
+
+    def shape(self, value: Any, points: Mapping[str, s.Point], place: str) -> s.Shape | None:
+        item = self.mapping(value, place)
+        kind = self.required(item, "kind", place)
+        if kind is MISSING:
+            return None
+        readers = {
+            "bar": (self.bar, ("through", "width")),
+            "disc": (self.disc, ("center", "diameter")),
+            "rectangle": (self.rectangle, ("center", "size", "angle", "corner_radius")),
+            "polygon": (self.polygon, ("vertices", "corner_radius")),
+            "path": (self.path, ("start", "segments")),
+            "slot": (self.slot, ("through", "center", "radius", "from", "to", "width")),
+        }
+        if not isinstance(kind, str) or kind not in readers:
+            known = ", ".join(readers)
+            self.fault(f"{place}.kind", f"unknown shape {kind!r}; one of {known} is wanted")
+            return None
+        read, keys = readers[kind]
+        self.unknown_keys(item, ("kind", "cut", "depth", *keys), place)
+        common = {
+            "cut": self.flag(item, "cut", place),
+            "depth": self.depth(item["depth"], f"{place}.depth") if "depth" in item else None,
+        }
+        return read(item, points, place, common)
+
+    def spot(self, value: Any, points: Mapping[str, s.Point], place: str) -> s.Point:
+        """A place in a part: one of its points by name, or ``[x, y]``."""
+        if isinstance(value, str):
+            if value in points:
+                return points[value]
+            self.fault(place, f"the part has no point '{value}'{suggestion(value, list(points))}")
+            return NAN, NAN
+        return self.pair(value, "length", place)
+
+    def spots(self, value: Any, points: Mapping[str, s.Point], place: str, least: int) -> tuple[s.Point, ...]:
+        listed = self.listing(value, place, least) if value is not MISSING else []
+        return tuple(self.spot(entry, points, f"{place}.{i}") for i, entry in enumerate(listed))
+
+    def bar(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        through = self.spots(self.required(item, "through", place), points, f"{place}.through", 2)
+        return s.Bar(through=through, width=self.positive(item, "width", "length", place), **common)
+
+    def disc(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        center = self.spot(self.required(item, "center", place), points, f"{place}.center")
+        return s.Disc(center=center, diameter=self.positive(item, "diameter", "length", place), **common)
+
+    def rectangle(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        center = self.spot(self.required(item, "center", place), points, f"{place}.center")
+        size = self.pair(self.required(item, "size", place), "length", f"{place}.size")
+        if min(size) <= 0:
+            self.fault(f"{place}.size", "both sizes must be greater than zero")
+        angle = self.optional(item, "angle", "angle", place) or 0.0
+        radius = self.corner(item, min(size) / 2, place)
+        return s.Rectangle(center=center, size=size, angle=angle, corner_radius=radius, **common)
+
+    def corner(self, item: Mapping[str, Any], most: float, place: str) -> float:
+        radius = self.optional(item, "corner_radius", "length", place) or 0.0
+        if radius < 0 or radius > most:
+            self.fault(f"{place}.corner_radius", f"must lie between 0 and {most:.6g}, it is {radius:.6g}")
+        return radius
+
+    def polygon(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        vertices = self.spots(self.required(item, "vertices", place), points, f"{place}.vertices", 3)
+        return s.Polygon(vertices=vertices, corner_radius=self.corner(item, math.inf, place), **common)
+
+    def path(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        start = self.spot(self.required(item, "start", place), points, f"{place}.start")
+        listed = self.required(item, "segments", place)
+        segments = []
+        at = start
+        for i, entry in enumerate(self.listing(listed, f"{place}.segments", 1) if listed is not MISSING else []):
+            where = f"{place}.segments.{i}"
+            entry = self.mapping(entry, where)
+            self.unknown_keys(entry, ("to", "center", "ccw"), where)
+            to = self.spot(self.required(entry, "to", where), points, f"{where}.to")
+            center = self.spot(entry["center"], points, f"{where}.center") if "center" in entry else None
+            if center is not None:
+                radii = math.dist(center, at), math.dist(center, to)
+                if abs(radii[0] - radii[1]) > 1e-6 * max(*radii, 1e-9):
+                    self.fault(where, f"the arc's ends lie at {radii[0]:.6g} and {radii[1]:.6g} from its center")
+            segments.append(s.Segment(to, center, self.flag(entry, "ccw", where, True)))
+            at = to
+        return s.Path(start=start, segments=tuple(segments), **common)
+
+    def slot(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
+        width = self.positive(item, "width", "length", place)
+        if "through" in item:
+            through = self.spots(item["through"], points, f"{place}.through", 2)
+            if len(through) > 2:
+                self.fault(f"{place}.through", f"a slot runs through 2 points, here are {len(through)}")
+            both = (through[0], through[1]) if len(through) >= 2 else ((NAN, NAN), (NAN, NAN))
+            return s.Slot(through=both, width=width, **common)
+        center = self.spot(self.required(item, "center", place), points, f"{place}.center")
+        radius = self.positive(item, "radius", "length", place)
+        if width >= 2 * radius:
+            self.fault(f"{place}.width", f"must be less than twice the radius {radius:.6g}, it is {width:.6g}")
+        start = self.number(self.required(item, "from", place), "angle", f"{place}.from")
+        stop = self.number(self.required(item, "to", place), "angle", f"{place}.to")
+        if not 0 < stop - start < 2 * math.pi:
+            self.fault(place, "'to' must exceed 'from' by less than a full turn")
+        return s.ArcSlot(center=center, radius=radius, start=start, stop=stop, width=width, **common)
+
+    # -- joints, drivers, traces, checks -----------------------------------------------------------------------
+
+    def reference(self, item: Mapping[str, Any], key: str, place: str) -> PointRef:
+        value = self.required(item, key, place)
+        where = f"{place}.{key}"
+        if value is MISSING:
+            return PointRef("", "")
+        if not isinstance(value, str) or value.count(".") != 1:
+            self.fault(where, "'part.point' is wanted")
+            return PointRef("", "")
+        part, point = value.split(".")
+        if part not in self.parts:
+            self.fault(where, f"there is no part '{part}'{suggestion(part, list(self.parts))}")
+        elif point not in self.parts[part].points:
+            known = list(self.parts[part].points)
+            self.fault(where, f"part '{part}' has no point '{point}'{suggestion(point, known)}")
+        return PointRef(part, point)
+
+    def joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint:
+        kind = self.required(item, "type", place)
+        nothing = Joint(key, "", PointRef("", ""), PointRef("", ""), {})
+        if kind is MISSING:
+            return nothing
+        if not isinstance(kind, str) or kind not in JOINT_TYPES:
+            near = suggestion(str(kind), list(JOINT_TYPES))
+            self.fault(f"{place}.type", f"unknown joint type {kind!r}{near}; known are {', '.join(JOINT_TYPES)}")
+            return nothing
+        joint_type = JOINT_TYPES[kind]
+        self.unknown_keys(item, ("type", "a", "b", "limits", "suspended", "note", *joint_type.keys), place)
+        a, b = self.reference(item, "a", place), self.reference(item, "b", place)
+        if a.part and a.part == b.part:
+            self.fault(place, f"joins part '{a.part}' to itself; 'a' and 'b' must belong to two parts")
+        values = {
+            name: self.number(item[name], dimension, f"{place}.{name}")
+            for name, dimension in joint_type.keys.items()
+            if name in item
+        }
+        for text in joint_type.faults(values):
+            self.fault(place, text)
+        dimension = joint_type.coordinate_dimension(values)
+        return Joint(
+            id=key,
+            type=kind,
+            a=a,
+            b=b,
+            values=MappingProxyType(values),
+            limits=self.limits(item, dimension, place),
+            suspended=self.flag(item, "suspended", place),
+            note=self.text(item, "note", place),
+        )
+
+    def limits(self, item: Mapping[str, Any], dimension: str | None, place: str) -> Limits:
+        if "limits" not in item:
+            return Limits()
+        where = f"{place}.limits"
+        if dimension is None:
+            self.fault(where, f"a {item['type']} joint has no coordinate to limit")
+            return Limits()
+        entry = self.mapping(item["limits"], where)
+        self.unknown_keys(entry, ("min", "max", "rest"), where)
+        low, high, rest = (self.optional(entry, key, dimension, where) for key in ("min", "max", "rest"))
+        if low is not None and high is not None and low > high:
+            self.fault(where, f"min {self.told(low, dimension)} is above max {self.told(high, dimension)}")
+        return Limits(low, high, rest)
+
+    def coordinate(self, item: Mapping[str, Any], place: str) -> tuple[str, str]:
+        """The joint that an item names and its coordinate's dimension; empty after a fault."""
+        name = self.required(item, "joint", place)
+        where = f"{place}.joint"
+        if name is MISSING:
+            return "", ""
+        if not isinstance(name, str) or name not in self.joints:
+            self.fault(where, f"there is no joint '{name}'{suggestion(str(name), list(self.joints))}")
+            return "", ""
+        joint = self.joints[name]
+        if not joint.type:
+            return name, ""
+        dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+        if dimension is None:
+            self.fault(where, f"joint '{name}' is a {joint.type} joint and has no coordinate")
+            return name, ""
+        return name, dimension
+
+    def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
+        self.unknown_keys(item, ("joint", "from", "to", "steps", "rate", "duration", "note"), place)
+        name, dimension = self.coordinate(item, place)
+        steps = item.get("steps", DEFAULT_STEPS)
+        if isinstance(steps, bool) or not isinstance(steps, int) or not 1 <= steps <= MAX_STEPS:
+            self.fault(f"{place}.steps", f"a whole number from 1 to {MAX_STEPS} is wanted, this is {steps!r:.40}")
+            steps = DEFAULT_STEPS
+        if "rate" in item and "duration" in item:
+            self.fault(place, "has both 'rate' and 'duration'; give one of them")
+        if not dimension:
+            return Driver(key, name, None, 0.0, steps)
+        self.same_joint_driven(key, name, place)
+        rate_dimension = "angular rate" if dimension == "angle" else "linear rate"
+        rate = self.positive(item, "rate", rate_dimension, place) if "rate" in item else None
+        duration = self.positive(item, "duration", "time", place) if "duration" in item else None
+        start = self.optional(item, "from", dimension, place)
+        stop = self.number(self.required(item, "to", place), dimension, f"{place}.to")
+        return Driver(key, name, start, stop, steps, rate, duration)
+
+    def same_joint_driven(self, key: str, joint: str, place: str) -> None:
+        for other, item in self.tree["drivers"].items():
+            if other == key:
+                return
+            if isinstance(item, Mapping) and item.get("joint") == joint:
+                self.fault(place, f"joint '{joint}' is driven by '{other}' already; remove one of the two drivers")
+
+    def trace(self, key: str, item: Mapping[str, Any], place: str) -> Trace:
+        self.unknown_keys(item, ("point", "on", "note", "color"), place)
+        on = item.get("on")
+        if on is not None and (not isinstance(on, str) or on not in self.parts):
+            self.fault(f"{place}.on", f"there is no part '{on}'{suggestion(str(on), list(self.parts))}")
+        return Trace(key, self.reference(item, "point", place), on)
+
+    def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
+        measure = self.required(item, "measure", place)
+        if measure is MISSING:
+            return Check(key, "", None, None, None, None)
+        if not isinstance(measure, str) or measure not in MEASURES:
+            near = suggestion(str(measure), list(MEASURES))
+            self.fault(f"{place}.measure", f"unknown measure {measure!r}{near}; known are {', '.join(MEASURES)}")
+            return Check(key, "", None, None, None, None)
+        subject = MEASURES[measure]
+        self.unknown_keys(item, ("measure", subject, "at_least", "at_most", "note"), place)
+        joint, parts, dimension = None, None, "length"
+        if subject == "joint":
+            joint, dimension = self.coordinate(item, place)
+            if measure == "transmission_angle":
+                dimension = "angle"
+        else:
+            parts = self.two_parts(item, place)
+        bounds = [
+            self.optional(item, bound, dimension, place) if dimension else None for bound in ("at_least", "at_most")
+        ]
+        if "at_least" not in item and "at_most" not in item:
+            self.fault(place, "wants 'at_least', 'at_most' or both")
+        if bounds[0] is not None and bounds[1] is not None and bounds[0] > bounds[1]:
+            self.fault(place, "can't hold: 'at_least' is above 'at_most'")
+        return Check(key, measure, joint, parts, bounds[0], bounds[1], self.text(item, "note", place))
+
+    def two_parts(self, item: Mapping[str, Any], place: str) -> tuple[str, str]:
+        value = self.required(item, "parts", place)
+        where = f"{place}.parts"
+        entries = self.listing(value, where, 2, 2) if value is not MISSING else []
+        for entry in entries:
+            if not isinstance(entry, str) or entry not in self.parts:
+                self.fault(where, f"there is no part '{entry}'{suggestion(str(entry), list(self.parts))}")
+        if len(entries) == 2 and entries[0] == entries[1]:
+            self.fault(where, "names the same part twice")
+        return (str(entries[0]), str(entries[1])) if entries else ("", "")
+
+
+def _finite(value: float) -> float:
+    try:
+        number = float(value)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise ExpressionError("the number is not finite")
+    return number

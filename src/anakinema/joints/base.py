@@ -1,0 +1,62 @@
+"""What a joint type is: its keys in a document, its constraint rows, its coordinate and its symbol.
+
+Every joint type is written with a few primitive rows between two bodies `a` and `b`. Notation: θ a body's angle, P its
+joint point in the plane, d = P_b − P_a, u(φ) the unit vector at angle φ.
+
+=============  ====================================  ==========
+kind           value                                 rows
+=============  ====================================  ==========
+coincident     d                                     2 (x, y)
+angle          θ_b − θ_a − offset                    1
+projection     u(θ_a + direction) · d                1
+distance       (d·d − length²) / (2 length)          1
+polar          angle of d − θ_a                      1
+=============  ====================================  ==========
+
+Their derivatives stand in `anakinema.kinematics.rows`, once for all joint types. Lengths are in document units,
+angles in radians.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+RowKind = Literal["coincident", "angle", "projection", "distance", "polar"]
+Values = Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class Row:
+    """A primitive row of a joint; which of the three numbers counts depends on the kind."""
+
+    kind: RowKind
+    offset: float = 0.0
+    direction: float = 0.0
+    length: float = 0.0
+
+
+class JointType:
+    """A joint type. `keys` maps its keys in the document to their dimensions; `name` is the document's `type`."""
+
+    name: str
+    keys: Mapping[str, str]
+    title: str
+
+    def faults(self, values: Values) -> list[str]:
+        """What is wrong with the values, in words; empty when all is well."""
+        raise NotImplementedError
+
+    def rows(self, values: Values, placed_angle: float) -> list[Row]:
+        """The constraint rows; `placed_angle` is θ_b − θ_a of the rough poses (rad)."""
+        raise NotImplementedError
+
+    def coordinate(self, values: Values) -> Row | None:
+        """The row whose value is the joint's coordinate, or None."""
+        raise NotImplementedError
+
+    def coordinate_dimension(self, values: Values) -> str | None:
+        """``length``, ``angle`` or None, as the coordinate is."""
+        row = self.coordinate(values)
+        if row is None:
+            return None
+        return "length" if row.kind == "projection" else "angle"

@@ -1,0 +1,20 @@
+"""Fixed joint: two parts that move as one, point on point."""
+
+from .base import JointType, Row, Values
+
+
+class Fixed(JointType):
+    """No coordinate. Rows: P_b = P_a and θ_b − θ_a = `angle` (as placed by the poses when left out)."""
+
+    name = "fixed"
+    title = "Fixed"
+    keys = {"angle": "angle"}
+
+    def faults(self, values: Values) -> list[str]:
+        return []
+
+    def rows(self, values: Values, placed_angle: float) -> list[Row]:
+        return [Row("coincident"), Row("angle", offset=values.get("angle", placed_angle))]
+
+    def coordinate(self, values: Values) -> None:
+        return None

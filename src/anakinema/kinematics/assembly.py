@@ -1,0 +1,114 @@
+"""Putting the parts together: from rough poses to the nearest positions in which every joint closes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import splu
+
+from .equations import DENSE_UP_TO, Equations
+from .rows import Array
+
+CLOSED = 1e-10
+"""Largest residual of an assembled mechanism, in typical lengths or radians."""
+RESTARTS = 24
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """Positions q (P, 3), and the residual that each owner's rows keep there (empty when all joints close)."""
+
+    q: Array
+    open: dict[str, float]
+
+
+def assemble(equations: Equations, rough: Array, targets: Array) -> Assembly:
+    """The assembly nearest to the rough positions (P, 3).
+
+    Damped least-squares steps (Levenberg–Marquardt) from the rough positions; when they end in a position in which the
+    joints stay open, restarts from turned poses, of which the nearest closed assembly is taken.
+    """
+    if equations.rows == 0 or equations.columns == 0:
+        return Assembly(rough, _open(equations, rough, targets))
+    q, residual = _descend(equations, rough, targets)
+    if residual > CLOSED:
+        q = _restarted(equations, rough, targets, q, residual)
+    return Assembly(q, _open(equations, q, targets))
+
+
+def _restarted(equations: Equations, rough: Array, targets: Array, q: Array, residual: float) -> Array:
+    if equations.columns > 2 * DENSE_UP_TO:
+        return q
+    random = np.random.default_rng(12345)  # fixed: the same file always assembles the same way
+    best, nearest = q, np.inf
+    for attempt in range(RESTARTS):
+        start = rough.copy()
+        turns = random.uniform(-1, 1, len(equations.unknown)) * np.pi * (attempt + 1) / RESTARTS
+        start[equations.unknown, 2] += turns
+        trial, left = _descend(equations, start, targets)
+        if left <= CLOSED:
+            distance = float(np.linalg.norm((trial - rough)[equations.unknown]))
+            if distance < nearest:
+                best, nearest = trial, distance
+        elif nearest == np.inf and left < residual:
+            best, residual = trial, left
+    return best
+
+
+def _descend(equations: Equations, start: Array, targets: Array) -> tuple[Array, float]:
+    """Levenberg–Marquardt from a start; the position reached and its largest residual."""
+    q, damping = start.copy(), 1e-2
+    value, jac = _linear(equations, q, targets)
+    for _ in range(200):
+        size = float(np.abs(value).max())
+        if size <= 1e-14:
+            break
+        step = _damped_step(jac, value, damping)
+        limit = np.abs(step).max()
+        if limit > 0.7:  # no more than about 40° or a link length at once, so that the nearest assembly is found
+            step *= 0.7 / limit
+        trial = q.copy()
+        equations.spread(trial[None], -step[None])
+        new_value, new_jac = _linear(equations, trial, targets)
+        if new_value @ new_value < value @ value:
+            stalled = size < CLOSED and np.abs(new_value).max() > 0.5 * size
+            q, value, jac, damping = trial, new_value, new_jac, max(damping * 0.1, 1e-13)
+            if stalled:
+                break
+        else:
+            damping *= 10
+            if damping > 1e8:
+                break
+    return q, float(np.abs(value).max())
+
+
+def _linear(equations: Equations, q: Array, targets: Array) -> tuple[Array, Array | sparse.csc_matrix]:
+    if equations.columns <= DENSE_UP_TO:
+        value, jac = equations.linear(q[None], targets[None])
+        return value[0], jac[0]
+    return equations.sparse(q, targets)
+
+
+def _damped_step(jac: Array | sparse.csc_matrix, value: Array, damping: float) -> Array:
+    if isinstance(jac, np.ndarray):
+        columns = jac.shape[1]
+        stacked = np.concatenate((jac, np.sqrt(damping) * np.eye(columns)))
+        step: Array = np.linalg.lstsq(stacked, np.concatenate((value, np.zeros(columns))), rcond=None)[0]
+        return step
+    normal = (jac.T @ jac + damping * sparse.identity(jac.shape[1])).tocsc()
+    solved: Array = splu(normal).solve(jac.T @ value)
+    return solved
+
+
+def _open(equations: Equations, q: Array, targets: Array) -> dict[str, float]:
+    if equations.rows == 0:
+        return {}
+    value, _ = equations.linear(q[None], targets[None]) if equations.columns <= DENSE_UP_TO else (
+        equations.sparse(q, targets)[0][None],
+        None,
+    )
+    left: dict[str, float] = {}
+    for owner, size in zip(equations.owners, np.abs(value[0]), strict=True):
+        if size > CLOSED:
+            left[owner] = max(left.get(owner, 0.0), float(size))
+    return left

@@ -1,0 +1,181 @@
+"""What moves the mechanism: the drivers' laws over one common time, and the freedoms that no driver moves.
+
+A freedom that is not driven is held where it was placed, by the coordinate of a joint where one will do, and is
+reported, so that the motion is always determined.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..document.model import Document, Driver
+from ..errors import located
+from .equations import Equations, RowSpec
+from .mobility import independent_rows, mobility
+from .rows import Array
+from .system import System, blocks
+
+DEFAULT_DURATION = 1.0
+"""Seconds of a motion to which the document gives neither rate nor duration."""
+
+
+@dataclass(frozen=True)
+class Law:
+    """Targets run linearly: start (D,) at time t0, slope (D,) a second, until t1."""
+
+    t0: float
+    t1: float
+    start: Array
+    slope: Array
+
+    def targets(self, t: Array) -> Array:
+        """(S, D) at times t (S,)."""
+        return self.start + np.multiply.outer(t - self.t0, self.slope)
+
+
+@dataclass(frozen=True)
+class Drive:
+    """A system with its drivers: `equations` over all unknowns, and the same in `blocks` for many positions at once.
+
+    `held` names the freedoms that no driver moves, as joint ids or ``part.angle``, ``part.x``, ``part.y``.
+    """
+
+    system: System
+    drivers: tuple[Driver, ...]
+    equations: Equations
+    blocks: tuple[Equations, ...]
+    held: tuple[str, ...]
+    hold: Array
+    """Targets of the held freedoms."""
+
+
+def compile_drive(document: Document, system: System, q: Array) -> Drive:
+    """The drive of a document whose assembly is q (P, 3).
+
+    Raises `DocumentError` when a driver's joint is suspended or can't move, or two drivers command the same motion.
+    """
+    drivers = tuple(document.drivers.values())
+    specs = list(system.constraints.specs)
+    for number, driver in enumerate(drivers):
+        place = f"drivers.{driver.id}"
+        joint = document.joints[driver.joint]
+        if joint.suspended:
+            raise located(place, f"joint '{joint.id}' is suspended; take it back or remove the driver")
+        if document.parts[joint.a.part].fixed and document.parts[joint.b.part].fixed:
+            raise located(place, f"both parts of joint '{joint.id}' are fixed; it can't be driven")
+        spec = system.coordinates.specs[system.coordinates.index(joint.id)]
+        specs.append(replace(spec, owner=place, target=number))
+    bodies = len(system.body_ids)
+    driven = Equations(specs, system.moving, bodies)
+    if driven.columns == 0 or (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
+        held: list[tuple[str, RowSpec]] = []
+    else:
+        _refuse_idle_drivers(document, system, specs, drivers, q)
+        held = _to_hold(system, specs, q)
+        specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
+        driven = Equations(specs, system.moving, bodies)
+    values = Equations([spec for _, spec in held], system.moving, bodies)
+    hold = np.empty(len(held))
+    if held:
+        hold[np.array(values.order)] = values.values(q[None])[0]
+    return Drive(system, drivers, driven, tuple(blocks(driven, bodies)), tuple(name for name, _ in held), hold)
+
+
+def _regular(equations: Equations, q: Array, targets: int) -> bool:
+    _, factors = equations.factored(q, np.zeros(max(targets, 1)))
+    return factors.spread > 1e-9
+
+
+def _refuse_idle_drivers(
+    document: Document, system: System, specs: Sequence[RowSpec], drivers: Sequence[Driver], q: Array
+) -> None:
+    """A driver must command a freedom that is there and that no earlier driver commands."""
+    free = mobility(system.constraints, q[None]).dof
+    bodies = len(system.body_ids)
+    first = len(system.constraints.specs)
+    for number, driver in enumerate(drivers):
+        together = Equations(specs[: first + number + 1], system.moving, bodies)
+        left = mobility(together, q[None]).dof
+        place = f"drivers.{driver.id}"
+        if free == 0:
+            raise located(place, f"nothing is free to move: joint '{driver.joint}' is locked by the other joints")
+        if left == free - number:  # the row added nothing
+            alone = Equations([*specs[:first], specs[first + number]], system.moving, bodies)
+            if number and mobility(alone, q[None]).dof < free:
+                others = ", ".join(f"'{other.id}'" for other in drivers[:number])
+                raise located(place, f"fights with {others}: together they command one motion twice; remove one")
+            raise located(
+                place, f"joint '{driver.joint}' can't be driven from where it is placed: it is locked or at a dead point"
+            )
+
+
+def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[str, RowSpec]]:
+    """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
+    bodies = len(system.body_ids)
+    base = Equations(specs, system.moving, bodies)
+    plane, at = bodies - 1, (0.0, 0.0)
+    candidates = [
+        (joint, replace(spec, owner=f"hold.{joint}"))
+        for joint, spec in zip(system.coordinates.ids, system.coordinates.specs, strict=True)
+    ]
+    for body in system.moving:
+        name = system.body_ids[body]
+        candidates.append((f"{name}.angle", RowSpec("angle", plane, body, at, at, 0.0, f"hold.{name}")))
+        for axis, direction in (("x", 0.0), ("y", np.pi / 2)):
+            spec = RowSpec("projection", plane, body, at, at, direction, f"hold.{name}")
+            candidates.append((f"{name}.{axis}", spec))
+    trial = Equations([spec for _, spec in candidates], system.moving, bodies)
+    wanted = np.zeros((1, max((spec.target for spec in specs), default=0) + 1))
+    given = base.linear(q[None], wanted)[1][0] if base.rows else np.zeros((0, base.columns))
+    offered = trial.linear(q[None], wanted)[1][0][np.argsort(trial.order)]
+    adds = independent_rows(np.concatenate((given, offered)))[base.rows :]
+    return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
+
+
+def laws(drive: Drive, start: Array, turns: Array) -> list[Law]:
+    """The drivers' laws from their start coordinates (D,), dimensionless, cut where a driver reaches its end.
+
+    `turns` (D,) is what a coordinate counts beyond the value of its row (whole turns). All drivers start together; one
+    that has arrived waits at its end. A driver with neither rate nor duration takes as long as the longest of the
+    others, or one second.
+    """
+    stops = [dimensionless(drive, i, driver.stop) for i, driver in enumerate(drive.drivers)]
+    spans = np.array(stops, dtype=float) - start
+    times = np.array([_duration(drive, i, span) for i, span in enumerate(spans)], dtype=float)
+    longest = float(np.nanmax(times)) if np.isfinite(times).any() else DEFAULT_DURATION
+    longest = longest if longest > 0 else DEFAULT_DURATION
+    times = np.where(np.isnan(times), longest, times)
+    moving = (spans != 0) & (times > 0)
+    safe = np.where(moving, times, 1.0)
+    knots = sorted({0.0, longest, *times[moving].tolist()})
+    rest = np.zeros(len(drive.hold))
+    found = []
+    for t0, t1 in zip(knots[:-1], knots[1:], strict=True):
+        slope = np.where(moving & (times >= t1), spans / safe, 0.0)
+        done = np.where(moving, np.minimum(t0 / safe, 1.0), 0.0)
+        at = start - turns + spans * done
+        found.append(Law(t0, t1, np.concatenate((at, drive.hold)), np.concatenate((slope, rest))))
+    return found
+
+
+def approach(drive: Drive, placed: Array, start: Array) -> list[Law]:
+    """The law that takes the drivers' rows from where they are placed (D,) to the start values (D,)."""
+    still = np.zeros(len(drive.hold))
+    return [Law(0.0, 1.0, np.concatenate((placed, drive.hold)), np.concatenate((start - placed, still)))]
+
+
+def dimensionless(drive: Drive, number: int, value: float) -> float:
+    """A coordinate of a driver's joint over the scale, if it is a length."""
+    coordinates = drive.system.coordinates
+    is_length = coordinates.is_length[coordinates.index(drive.drivers[number].joint)]
+    return value / drive.system.scale if is_length else value
+
+
+def _duration(drive: Drive, number: int, span: float) -> float:
+    driver = drive.drivers[number]
+    if driver.duration is not None:
+        return driver.duration
+    if driver.rate is None:
+        return np.nan
+    return abs(span) / dimensionless(drive, number, driver.rate)

@@ -1,0 +1,158 @@
+"""True extremes and crossings of functions of the motion, located between the steps."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from .rows import Array
+
+if TYPE_CHECKING:
+    from .motion import Motion
+
+PER_INTERVAL = 4
+"""Sub-intervals of each node interval in which turning points are looked for."""
+
+Sampler = Callable[[Array], tuple[Array, Array, Array]]
+
+
+@dataclass(frozen=True)
+class Extremes:
+    """Least and greatest of C functions over the motion, and the times at which they occur; each (C,)."""
+
+    low: Array
+    high: Array
+    low_t: Array
+    high_t: Array
+
+
+def grid(motion: "Motion") -> Array:
+    """Times dense enough to bracket every turning point: the nodes of the path and points between them."""
+    nodes = motion.path.node_times
+    nodes = np.unique(np.append(nodes[nodes < motion.path.t1], motion.path.t1))
+    if nodes.size == 1:
+        return nodes
+    shares = np.arange(PER_INTERVAL) / PER_INTERVAL
+    between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
+    return np.append(between.ravel(), nodes[-1])
+
+
+def coordinate_extremes(motion: "Motion") -> Extremes:
+    """Of all joint coordinates (core units), to well below 1e-6: turning points are found from the exact rates."""
+
+    def sample(t: Array) -> tuple[Array, Array, Array]:
+        state = motion.at(t)
+        return state.coordinates, state.rates, state.accelerations
+
+    return extremes(sample, grid(motion))
+
+
+def extremes(sample: Sampler, t: Array) -> Extremes:
+    """Extremes of functions that come with first and second derivatives (S, C), over a dense grid of times.
+
+    Brackets are sign changes of the first derivative, and turning points that its cubic Hermite interpolation has
+    between two samples of one sign. Each is refined by Newton's method kept inside its bracket.
+    """
+    values, first, second = sample(t)
+    low_at, high_at = np.argmin(values, axis=0), np.argmax(values, axis=0)
+    columns = np.arange(values.shape[1])
+    best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at], t[high_at])
+    left, right, column = _brackets(t, first, second)
+    if not left.size:
+        return best
+    at = _refined(sample, left, right, column)
+    values = sample(at)[0][np.arange(at.size), column]
+    for i in range(at.size):
+        c = column[i]
+        if values[i] < best.low[c]:
+            best.low[c], best.low_t[c] = values[i], at[i]
+        if values[i] > best.high[c]:
+            best.high[c], best.high_t[c] = values[i], at[i]
+    return best
+
+
+def _brackets(t: Array, first: Array, second: Array) -> tuple[Array, Array, np.ndarray[tuple[int], np.dtype[np.intp]]]:
+    """Intervals (left, right) that hold a turning point of a column."""
+    small = 1e-9 * np.abs(first).max(axis=0)
+    sign = np.where(np.abs(first) <= small, 0.0, np.sign(first))
+    changes = (sign[:-1] * sign[1:] <= 0) & ((sign[:-1] != 0) | (sign[1:] != 0))
+    row, column = np.nonzero(changes)
+    lefts, rights, columns = [t[row]], [t[row + 1]], [column]
+    # The cubic through both rates: where its own turning point has the other sign, two turning points hide.
+    h = np.diff(t)[:, None]
+    d0, d1, e0, e1 = first[:-1], first[1:], second[:-1] * h, second[1:] * h
+    c3, c2 = 2 * d0 - 2 * d1 + e0 + e1, -3 * d0 + 3 * d1 - 2 * e0 - e1
+    under = c2 * c2 - 3 * c3 * e0
+    for way in (-1.0, 1.0):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            s = (-c2 + way * np.sqrt(np.where(under >= 0, under, np.nan))) / (3 * c3)
+            turned = ((c3 * s + c2) * s + e0) * s + d0
+        hidden = (s > 0) & (s < 1) & (turned * d0 < 0) & (d0 * d1 > 0)
+        row, column = np.nonzero(hidden)
+        middle = t[row] + h[row, 0] * s[row, column]
+        lefts += [t[row], middle]
+        rights += [middle, t[row + 1]]
+        columns += [column, column]
+    return np.concatenate(lefts), np.concatenate(rights), np.concatenate(columns)
+
+
+def _refined(sample: Sampler, left: Array, right: Array, column: Array) -> Array:
+    """The root of the first derivative in each bracket: Newton where it stays inside, else the middle."""
+    pick = np.arange(left.size)
+    low, high = left.copy(), right.copy()
+    sign_low = np.sign(sample(low)[1][pick, column])
+    at = (low + high) / 2
+    for _ in range(8):
+        _, first, second = sample(at)
+        rate, bend = first[pick, column], second[pick, column]
+        same = np.sign(rate) == sign_low
+        low, high = np.where(same, at, low), np.where(same, high, at)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            newton = at - rate / bend
+        inside = (newton > low) & (newton < high)
+        following = np.where(inside, newton, (low + high) / 2)
+        if np.abs(following - at).max() <= 1e-12 * max(float(np.abs(at).max()), 1e-300):
+            return following
+        at = following
+    return at
+
+
+def crossings(motion: "Motion", low: Array, high: Array) -> tuple[float, int, str] | None:
+    """The first time at which a coordinate leaves [low, high] (C,): (time, column, ``min`` or ``max``)."""
+    t = grid(motion)
+    found = coordinate_extremes(motion)
+    slack = 1e-9 * motion.lengths
+    outside = (found.low < low - slack) | (found.high > high + slack)
+    if not outside.any():
+        return None
+    best: tuple[float, int, str] | None = None
+    for c in np.flatnonzero(outside):
+        extra = [found.low_t[c]] if found.low[c] < low[c] - slack[c] else []
+        extra += [found.high_t[c]] if found.high[c] > high[c] + slack[c] else []
+        times = np.union1d(t, extra)
+        values = motion.at(times).coordinates[:, c]
+        beyond = (values < low[c] - slack[c]) | (values > high[c] + slack[c])
+        first = int(np.argmax(beyond))
+        edge = "min" if values[first] < low[c] else "max"
+        bound = low[c] if edge == "min" else high[c]
+        at = _cross(motion, int(c), float(bound), float(times[max(first - 1, 0)]), float(times[first]))
+        if best is None or at < best[0]:
+            best = (at, int(c), edge)
+    return best
+
+
+def _cross(motion: "Motion", column: int, bound: float, before: float, after: float) -> float:
+    """The time between two at which a coordinate meets a bound, by subdivision in batches."""
+    if before >= after:
+        return after
+    for _ in range(14):
+        t = np.linspace(before, after, 18)
+        side = motion.at(t).coordinates[:, column] - bound
+        crossed = np.flatnonzero(np.sign(side[1:]) != np.sign(side[0]))
+        if side[0] == 0 or not crossed.size:
+            return float(t[0])
+        before, after = float(t[crossed[0]]), float(t[crossed[0] + 1])
+        if after - before <= 1e-15 * max(abs(after), 1e-12):
+            break
+    return before

@@ -1,0 +1,21 @@
+"""Numbers as people read them, in the document's units."""
+
+import math
+
+from ..document.expressions import Units
+
+
+def in_document_units(value: float, dimension: str, units: Units) -> float:
+    """A core value (document lengths, rad) in the document's own units."""
+    return math.degrees(value) if dimension.startswith("angle") and units.angle == "deg" else value
+
+
+def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
+    """A core value with its unit: ``132.8466°``, ``28.02 mm``."""
+    number = f"{in_document_units(value, dimension, units):.{digits}f}"
+    if "." in number:
+        number = number.rstrip("0").rstrip(".")
+    number = "0" if number == "-0" else number.replace("-", "−")
+    if dimension == "angle":
+        return f"{number}°" if units.angle == "deg" else f"{number} rad"
+    return f"{number} {units.length}" if dimension == "length" else number
