@@ -35,9 +35,8 @@ def removed(document: Document, place: Place) -> Document:
 def lookup(tree: Any, place: Place, default: Any = None) -> Any:
     """What stands at a place of a tree, or the default where there is nothing."""
     for key in place:
-        if isinstance(tree, Mapping) and key in tree:
-            tree = tree[key]
-        elif isinstance(tree, list) and isinstance(key, int) and key < len(tree):
+        here = isinstance(tree, Mapping) and key in tree
+        if here or (isinstance(tree, list) and isinstance(key, int) and key < len(tree)):
             tree = tree[key]
         else:
             return default

@@ -50,7 +50,7 @@ def kind_of(value: Any) -> str:
     if isinstance(value, bool):
         return "true or false"
     for types, word in ((Mapping, "an object"), (list, "a list"), (str, "a text"), ((int, float), "a number")):
-        if isinstance(value, types):  # type: ignore[arg-type]
+        if isinstance(value, types):
             return word
     return type(value).__name__
 
@@ -240,8 +240,9 @@ class _Reader:
             if isinstance(value, Mapping):
                 self.unknown_keys(value, ("value", "note"), place)
                 notes[key] = self.text(value, "note", place)
-                value = self.required(value, "value", place)
-            expressions[key] = value
+                expressions[key] = self.required(value, "value", place)
+            else:
+                expressions[key] = value
         for key in self.ordered(expressions):
             self.parameter(key, expressions[key])
         return {
@@ -400,9 +401,9 @@ class _Reader:
         listed = self.required(item, "segments", place)
         segments = []
         at = start
-        for i, entry in enumerate(self.listing(listed, f"{place}.segments", 1) if listed is not MISSING else []):
+        for i, given in enumerate(self.listing(listed, f"{place}.segments", 1) if listed is not MISSING else []):
             where = f"{place}.segments.{i}"
-            entry = self.mapping(entry, where)
+            entry = self.mapping(given, where)
             self.unknown_keys(entry, ("to", "center", "ccw"), where)
             to = self.spot(self.required(entry, "to", where), points, f"{where}.to")
             center = self.spot(entry["center"], points, f"{where}.center") if "center" in entry else None

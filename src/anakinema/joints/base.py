@@ -19,7 +19,7 @@ angles in radians.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 RowKind = Literal["coincident", "angle", "projection", "distance", "polar"]
 Values = Mapping[str, float]
@@ -38,9 +38,9 @@ class Row:
 class JointType:
     """A joint type. `keys` maps its keys in the document to their dimensions; `name` is the document's `type`."""
 
-    name: str
-    keys: Mapping[str, str]
-    title: str
+    name: ClassVar[str]
+    keys: ClassVar[Mapping[str, str]]
+    title: ClassVar[str]
 
     def faults(self, values: Values) -> list[str]:
         """What is wrong with the values, in words; empty when all is well."""

@@ -1,5 +1,7 @@
 """Distance joint: two points stay at a given distance, as if joined by a thin rod with a pin at each end."""
 
+from typing import ClassVar
+
 from .base import JointType, Row, Values
 
 
@@ -8,7 +10,7 @@ class Distance(JointType):
 
     name = "distance"
     title = "Distance"
-    keys = {"length": "length"}
+    keys: ClassVar = {"length": "length"}
 
     def faults(self, values: Values) -> list[str]:
         if "length" not in values:

@@ -1,5 +1,7 @@
 """Fixed joint: two parts that move as one, point on point."""
 
+from typing import ClassVar
+
 from .base import JointType, Row, Values
 
 
@@ -8,7 +10,7 @@ class Fixed(JointType):
 
     name = "fixed"
     title = "Fixed"
-    keys = {"angle": "angle"}
+    keys: ClassVar = {"angle": "angle"}
 
     def faults(self, values: Values) -> list[str]:
         return []

@@ -1,6 +1,7 @@
 """Pin in a slot: b's point runs along a straight or circular slot of a's part; b's part turns freely about it."""
 
 import math
+from typing import ClassVar
 
 from .base import JointType, Row, Values
 
@@ -15,7 +16,7 @@ class PinSlot(JointType):
 
     name = "pin-slot"
     title = "Pin in slot"
-    keys = {"direction": "angle", "radius": "length"}
+    keys: ClassVar = {"direction": "angle", "radius": "length"}
 
     def faults(self, values: Values) -> list[str]:
         if ("direction" in values) == ("radius" in values):

@@ -1,6 +1,7 @@
 """Prismatic joint: b's part slides along a straight line of a's part without turning against it."""
 
 import math
+from typing import ClassVar
 
 from .base import JointType, Row, Values
 
@@ -13,7 +14,7 @@ class Prismatic(JointType):
 
     name = "prismatic"
     title = "Prismatic"
-    keys = {"direction": "angle", "angle": "angle"}
+    keys: ClassVar = {"direction": "angle", "angle": "angle"}
 
     def faults(self, values: Values) -> list[str]:
         return [] if "direction" in values else ["'direction' is missing: the angle of the slide in a's part"]

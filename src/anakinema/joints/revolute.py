@@ -1,5 +1,7 @@
 """Revolute joint: a pin; b's part turns about a's point."""
 
+from typing import ClassVar
+
 from .base import JointType, Row, Values
 
 
@@ -11,7 +13,7 @@ class Revolute(JointType):
 
     name = "revolute"
     title = "Revolute"
-    keys = {"zero": "angle"}
+    keys: ClassVar = {"zero": "angle"}
 
     def faults(self, values: Values) -> list[str]:
         return []

@@ -6,6 +6,7 @@ reported, so that the motion is always determined.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -105,9 +106,8 @@ def _refuse_idle_drivers(
             if number and mobility(alone, q[None]).dof < free:
                 others = ", ".join(f"'{other.id}'" for other in drivers[:number])
                 raise located(place, f"fights with {others}: together they command one motion twice; remove one")
-            raise located(
-                place, f"joint '{driver.joint}' can't be driven from where it is placed: it is locked or at a dead point"
-            )
+            why = "it is locked or at a dead point"
+            raise located(place, f"joint '{driver.joint}' can't be driven from where it is placed: {why}")
 
 
 def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[str, RowSpec]]:
@@ -151,7 +151,7 @@ def laws(drive: Drive, start: Array, turns: Array) -> list[Law]:
     knots = sorted({0.0, longest, *times[moving].tolist()})
     rest = np.zeros(len(drive.hold))
     found = []
-    for t0, t1 in zip(knots[:-1], knots[1:], strict=True):
+    for t0, t1 in pairwise(knots):
         slope = np.where(moving & (times >= t1), spans / safe, 0.0)
         done = np.where(moving, np.minimum(t0 / safe, 1.0), 0.0)
         at = start - turns + spans * done

@@ -77,8 +77,8 @@ class Equations:
         for group in self.groups:
             six = np.full((group.a.size, 6), known)
             for side, body in ((0, group.a), (3, group.b)):
-                moving = place[body] >= 0
-                six[moving, side : side + 3] = 3 * place[body[moving], None] + np.arange(3)
+                inside = place[body] >= 0
+                six[inside, side : side + 3] = 3 * place[body[inside], None] + np.arange(3)
             columns.append(np.repeat(six, group.width, axis=0))
         self.column: Index = np.concatenate(columns) if columns else np.zeros((0, 6), dtype=np.intp)
         self._row = np.arange(self.rows)[:, None]

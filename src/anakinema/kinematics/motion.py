@@ -11,6 +11,7 @@ from ..document.model import Document
 from ..errors import DocumentError, Fault
 from .assembly import assemble
 from .drive import Drive, approach, compile_drive, dimensionless, laws
+from .extremes import Extremes, coordinate_extremes
 from .mobility import Mobility, mobility
 from .path import Path, follow
 from .rows import Array
@@ -71,6 +72,17 @@ class Motion:
         size = np.array([scale, scale, 1.0])
         return State(t, q * size, v * size, a * size, values * lengths, rates * lengths, accelerations * lengths)
 
+    def positions(self, t: Array) -> Array:
+        """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
+        scale = self.system.scale
+        placed: Array = self.path.positions(t) * np.array([scale, scale, 1.0])
+        return placed
+
+    @cached_property
+    def extremes(self) -> Extremes:
+        """The true extremes of the joint coordinates over the motion (core units)."""
+        return coordinate_extremes(self)
+
     def _unwrapped(self, t: Array, values: Array) -> Array:
         polar = self.system.coordinates.is_polar
         nodes_t, nodes = self._polar_nodes
@@ -90,7 +102,7 @@ class Motion:
         if not self.drive.drivers:
             return None
         column = self.system.coordinates.index(self.drive.drivers[0].joint)
-        return float(self.path.targets(np.array([t]))[0, 0] + self.turns[column]) * self.lengths[column]
+        return float((self.path.targets(np.array([t]))[0, 0] + self.turns[column]) * self.lengths[column])
 
     @property
     def lengths(self) -> Array:
@@ -192,8 +204,8 @@ def _run(
     if np.abs(goal - placed).max(initial=0.0) > 1e-12:
         path = follow(drive, approach(drive, placed, goal), q, progress)
         if path.dead is not None:
-            stop = dead_point(document, system, drive, path, turns, "on the way to its start, ")
-            return Motion(document, system, drive, path.until(0.0), turns, 0, 0.0, stop)
+            early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
+            return Motion(document, system, drive, path.until(0.0), turns, 0, 0.0, early)
         q = path.at(np.array([1.0]))[0][0]
     runs = laws(drive, start, turns[columns])
     planned = runs[-1].t1

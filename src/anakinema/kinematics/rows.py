@@ -1,7 +1,7 @@
 """The five primitive rows with their analytic derivatives, each for many rows and many positions at once.
 
-Arrays: `positions` q (S, P, 3) holds x, y, θ of P bodies at S positions. A row has six derivatives, by x, y, θ of body a
-and of body b. For a row value e(q):
+Arrays: `positions` q (S, P, 3) holds x, y, θ of P bodies at S positions. A row has six derivatives, by x, y, θ of body
+a and of body b. For a row value e(q):
 
 * `value`      e                                    (S, M)
 * `linear`     e and ∂e/∂(x_a, y_a, θ_a, x_b, y_b, θ_b)   (S, M) and (S, M, 6)
@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 Plane = NDArray[np.complex128]
 Index = NDArray[np.intp]
+Mask = NDArray[np.bool_]
 
 
 class Rows:

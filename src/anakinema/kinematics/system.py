@@ -39,7 +39,7 @@ class System:
 
 
 class Coordinates:
-    """The coordinates of joints, as functions of position. Values are dimensionless; angles in rad, lengths over scale."""
+    """The coordinates of joints, as functions of position: angles in rad, lengths over scale."""
 
     def __init__(self, ids: Sequence[str], specs: Sequence[RowSpec]):
         self.specs = tuple(specs)

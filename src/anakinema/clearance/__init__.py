@@ -1,0 +1,1 @@
+"""Clearance: how near parts that share depth come to each other through the motion."""

@@ -1,0 +1,150 @@
+"""The command line: ``anakinema [FILE]``, ``anakinema run FILE``, ``anakinema check FILE``.
+
+Exit codes: 0 all well; 1 a check failed or the motion stopped before its end; 2 the file can't be read or makes no
+sense. Errors go to standard error, one line each, never a traceback.
+"""
+
+import argparse
+import importlib
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
+
+from . import __version__
+from .errors import DocumentError
+
+if TYPE_CHECKING:
+    from .findings import Findings
+
+COMMANDS = ("run", "check")
+FAULT_LINES = 50
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        sys.stderr.write(f"anakinema: {message}; see 'anakinema --help'\n")
+        raise SystemExit(2)
+
+
+def parser() -> argparse.ArgumentParser:
+    """The parser of the commands that need no display."""
+    top = _Parser(prog="anakinema", description="Prove a planar mechanism: travel, clearance and behaviour as numbers.")
+    top.add_argument("--version", action="version", version=f"anakinema {__version__}")
+    top.add_argument("--demo", action="store_true", help="open the demo in the desktop application")
+    sub = top.add_subparsers(
+        dest="command",
+        metavar="COMMAND | FILE",
+        help="run or check without a display; a FILE opens it in the desktop application",
+    )
+    run = sub.add_parser("run", help="step the motion and write its numbers")
+    run.add_argument("file", type=Path)
+    run.add_argument("--steps", type=_steps, metavar="N", help="steps to divide the motion in")
+    run.add_argument("--csv", metavar="OUT", help="table of the motion, a row for each step")
+    run.add_argument("--json", metavar="OUT", help="mobility, travel, clearance, checks")
+    check = sub.add_parser("check", help="judge the checks and print them as a table")
+    check.add_argument("file", type=Path)
+    return top
+
+
+def _steps(text: str) -> int:
+    if not text.isdecimal() or not 1 <= int(text[:8]) <= 1_000_000:
+        raise argparse.ArgumentTypeError(f"'{text[:20]}' is not a whole number from 1 to 1000000")
+    return int(text)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs a command and gives the exit code."""
+    arguments = list(sys.argv[1:] if arguments is None else arguments)
+    named = next((word for word in arguments if not word.startswith("-")), None)
+    quiet = {"-h", "--help", "--version"} & set(arguments)
+    if named not in COMMANDS and not quiet:
+        return _desktop(arguments)
+    options = parser().parse_args(arguments)
+    try:
+        return run(options) if options.command == "run" else check(options)
+    except BrokenPipeError:  # the reader of our output has gone, as with `| head`
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+
+
+def _desktop(arguments: list[str]) -> int:
+    options = [word for word in arguments if word.startswith("-") and word != "--demo"]
+    files = [word for word in arguments if not word.startswith("-")]
+    if options or len(files) > 1:
+        parser().error(f"unknown option '{options[0]}'" if options else "one file at a time, please")
+    desk = importlib.import_module("anakinema_desk.application")  # by name: the core does not depend on the window
+    code: int = desk.main(Path(files[0]) if files else None, demo="--demo" in arguments)
+    return code
+
+
+def run(options: argparse.Namespace) -> int:
+    """``anakinema run``: steps the motion, writes what is asked for, tells how it went."""
+    from .formats.results import motion_csv, results_json
+
+    findings = _findings(options.file, options.steps)
+    if findings is None:
+        return 2
+    try:
+        if options.csv is not None:
+            _write(options.csv, motion_csv(findings.motion))
+        if options.json is not None:
+            _write(options.json, results_json(findings))
+    except OSError as error:
+        sys.stderr.write(f"{error.filename or 'output'}: can't be written: {error.strerror or error}\n")
+        return 2
+    motion = findings.motion
+    if "-" not in (options.csv, options.json):
+        failed = len(findings.failed)
+        print(f"{len(motion.state.t) - 1} of {motion.steps} steps, mobility {motion.mobility.dof}, "
+              f"checks: {len(findings.verdicts) - failed} pass, {failed} fail")
+    if motion.stop is not None:
+        sys.stderr.write(f"{options.file}: {motion.stop.text}\n")
+    return 1 if motion.stop is not None or findings.failed else 0
+
+
+def check(options: argparse.Namespace) -> int:
+    """``anakinema check``: prints the checks as a table."""
+    from .formats.results import check_table
+
+    findings = _findings(options.file, None)
+    if findings is None:
+        return 2
+    sys.stdout.write(check_table(findings) if findings.verdicts else "no checks in this document\n")
+    if findings.motion.stop is not None:
+        sys.stderr.write(f"{options.file}: {findings.motion.stop.text}\n")
+    return 1 if findings.motion.stop is not None or findings.failed else 0
+
+
+def _findings(path: Path, steps: int | None) -> "Findings | None":
+    from .findings import analyse
+    from .formats.project import load
+
+    try:
+        document, _ = load(path)
+        for warning in document.warnings[:FAULT_LINES]:
+            sys.stderr.write(f"{path}: {_line(str(warning))}\n")
+        return analyse(document, steps)
+    except DocumentError as error:
+        for fault in error.faults[:FAULT_LINES]:
+            sys.stderr.write(f"{path}: {_line(str(fault))}\n")
+        if len(error.faults) > FAULT_LINES:
+            sys.stderr.write(f"{path}: and {len(error.faults) - FAULT_LINES} more\n")
+        return None
+
+
+def _line(text: str) -> str:
+    """Text on one line, whatever a hostile file put into its names."""
+    return "".join(char if char.isprintable() else "�" for char in text)[:400]
+
+
+def _write(target: str, text: str) -> None:
+    if target == "-":
+        sys.stdout.write(text)
+    else:
+        Path(target).write_text(text, encoding="utf-8")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Example mechanisms from the Quillmere Bindery, a workshop that exists only here."""

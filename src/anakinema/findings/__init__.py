@@ -1,0 +1,5 @@
+"""Findings: plain results of a motion that every view, the report and the command line share."""
+
+from .analysis import Findings, analyse
+
+__all__ = ["Findings", "analyse"]

@@ -1,0 +1,90 @@
+"""What next: what is missing or wrong, in the order in which to mend it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..document.model import Document
+from ..kinematics.motion import Motion
+from ..kinematics.wording import shown
+from .checks import Verdict
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One thing to look at: a sentence, and the place in the document it speaks of (``joints.ram``)."""
+
+    text: str
+    place: str
+    t: float | None = None
+    """The time of the motion to go to, where there is one."""
+
+
+def advise_document(document: Document) -> list[Advice]:
+    """What can be said without a motion."""
+    found = []
+    if not document.parts:
+        found.append(Advice("There are no parts yet", "parts"))
+        return found
+    if not document.fixed_parts:
+        found.append(Advice("No part is fixed: choose the frame", f"parts.{next(iter(document.parts))}"))
+    loose = loose_parts(document)
+    if loose:
+        verb = "is" if len(loose) == 1 else "are"
+        listed = ", ".join(loose[:3]) + ("…" if len(loose) > 3 else "")
+        text = f"{len(loose)} part{'s' * (len(loose) > 1)} {verb} not joined: {listed}"
+        found.append(Advice(text, f"parts.{loose[0]}"))
+    return found
+
+
+def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
+    """What to look at next, first things first."""
+    document = motion.document
+    found = advise_document(document)
+    suspended = [joint.id for joint in document.joints.values() if joint.suspended]
+    if suspended:
+        found.append(Advice(f"Joint {', '.join(suspended)} suspended", f"joints.{suspended[0]}"))
+    if not document.drivers and motion.mobility.dof > 0:
+        found.append(Advice("Nothing is driven: add a driver", "drivers"))
+    elif motion.drive.held:
+        held = [name for name in motion.drive.held if name in document.joints]
+        names = ", ".join(motion.drive.held[:3])
+        count = len(motion.drive.held)
+        place = f"joints.{held[0]}" if held else f"parts.{motion.drive.held[0].split('.')[0]}"
+        found.append(Advice(f"{count} motion{'s' * (count > 1)} left undriven, held still: {names}", place))
+    if motion.stop is not None:
+        text = motion.stop.text[0].upper() + motion.stop.text[1:]
+        found.append(Advice(text, f"joints.{motion.stop.joint}", motion.stop.t))
+    for verdict in verdicts.values():
+        if not verdict.passed and verdict.value is not None:
+            found.append(Advice(_failing(verdict, document), f"checks.{verdict.check.id}", verdict.t))
+    if document.drivers and not document.checks:
+        found.append(Advice("No checks yet: write down what the design must do", "checks"))
+    return found
+
+
+def _failing(verdict: Verdict, document: Document) -> str:
+    check, units = verdict.check, document.units
+    subject = check.joint or "–".join(check.parts or ())
+    assert verdict.value is not None
+    low = check.at_least is not None and verdict.value < check.at_least
+    bound = check.at_least if low else check.at_most
+    assert bound is not None
+    value, wanted = shown(verdict.value, verdict.dimension, units, 3), shown(bound, verdict.dimension, units, 3)
+    measure = check.measure.replace("_", " ").capitalize()
+    return f"{measure} of {subject} is {value}, wanted {'≥' if low else '≤'} {wanted}"
+
+
+def loose_parts(document: Document) -> list[str]:
+    """Parts that no chain of joints ties to a fixed part (to the first part where none is fixed)."""
+    roots = document.fixed_parts or list(document.parts)[:1]
+    reached, frontier = set(roots), list(roots)
+    neighbours: dict[str, list[str]] = {part: [] for part in document.parts}
+    for joint in document.active_joints.values():
+        neighbours[joint.a.part].append(joint.b.part)
+        neighbours[joint.b.part].append(joint.a.part)
+    while frontier:
+        for other in neighbours[frontier.pop()]:
+            if other not in reached:
+                reached.add(other)
+                frontier.append(other)
+    return [part for part in document.parts if part not in reached]

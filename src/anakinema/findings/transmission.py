@@ -1,0 +1,96 @@
+"""The transmission angle: how squarely the coupler pushes the output.
+
+It is the angle between the coupler's line of force and the direction in which the output yields nothing: for a rocker
+the angle between coupler and rocker, for a slider the angle between coupler and the normal of the slide. 90° is best;
+at 0° the output can't be moved. Folded to (0, 90°]. (R. L. Norton, Design of Machinery, gives the rocker's; the
+slider's follows from the same argument. Attribution from memory.)
+"""
+
+import numpy as np
+
+from ..document.model import Document, Joint, PointRef
+from ..errors import located
+from ..kinematics.extremes import grid, narrowed
+from ..kinematics.motion import Motion
+from ..kinematics.rows import Array, Plane
+
+
+def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float, float]:
+    """Least value and its time, greatest value and its time (rad, s) at a revolute joint between coupler and output.
+
+    Raises `DocumentError` when the joint does not lie between a coupler and an output that is joined to the frame.
+    """
+    measure = _Measure(motion.document, joint)
+    t = grid(motion)
+    values = measure(motion, t)
+    order = np.argsort(values)
+    centers = np.concatenate((order[:2], order[-2:]))
+    way = np.repeat((1.0, -1.0), 2)[: centers.size]
+
+    def evaluate(times: Array) -> Array:
+        return way[:, None] * measure(motion, times.ravel()).reshape(times.shape)
+
+    if t.size == 1:
+        return float(values[0]), 0.0, float(values[0]), 0.0
+    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)])
+    low, high = int(np.argmin(best[:2])), 2 + int(np.argmin(best[2:]))
+    return float(best[low]), float(at[low]), float(-best[high]), float(at[high])
+
+
+class _Measure:
+    """The angle at one joint, as a function of time."""
+
+    def __init__(self, document: Document, name: str):
+        self.document, self.place = document, f"joints.{name}"
+        joint = document.joints[name]
+        if joint.type != "revolute":
+            raise located(self.place, "a transmission angle is read at a revolute joint between coupler and output")
+        sides = [(joint.a, joint.b), (joint.b, joint.a)]
+        grounded = [(output, coupler) for output, coupler in sides if self._ground(output.part) is not None]
+        if len(grounded) == 2 or not grounded:
+            what = "both parts are" if grounded else "neither part is"
+            raise located(self.place, f"{what} joined to the frame; one must be the output and the other the coupler")
+        self.output, self.coupler = grounded[0]
+        self.ground = self._ground(self.output.part)
+        self.far = self._far_end(joint)
+
+    def _ground(self, part: str) -> tuple[Joint, PointRef, PointRef] | None:
+        """The joint of a moving part to a fixed one: (joint, the part's side, the frame's side)."""
+        if self.document.parts[part].fixed:
+            return None
+        for joint in self.document.active_joints.values():
+            for own, other in ((joint.a, joint.b), (joint.b, joint.a)):
+                if own.part == part and self.document.parts[other.part].fixed:
+                    return joint, own, other
+        return None
+
+    def _far_end(self, joint: Joint) -> PointRef:
+        for other in self.document.active_joints.values():
+            if other.id != joint.id:
+                for side in (other.a, other.b):
+                    if side.part == self.coupler.part and side.point != self.coupler.point:
+                        return side
+        raise located(self.place, f"part '{self.coupler.part}' has no second joint, so it is no coupler")
+
+    def __call__(self, motion: Motion, t: Array) -> Array:
+        q = motion.positions(t)
+        here = world(motion, q, self.coupler)
+        force = here - world(motion, q, self.far)
+        assert self.ground is not None
+        joint, own, _ = self.ground
+        if joint.type == "prismatic":
+            base = q[:, motion.system.body(joint.a.part), 2]
+            blind = 1j * np.exp(1j * (base + joint.values["direction"]))  # the normal of the slide
+        else:
+            blind = here - world(motion, q, own)
+        cross, dot = (force.conj() * blind).imag, (force.conj() * blind).real
+        folded: Array = np.arctan2(np.abs(cross), np.abs(dot))
+        return folded
+
+
+def world(motion: Motion, q: Array, ref: PointRef) -> Plane:
+    """(S,) a point of a part in the plane, as x + i y, at positions q (S, P, 3) in document lengths."""
+    at = q[:, motion.system.body(ref.part)]
+    x, y = motion.document.parts[ref.part].points[ref.point]
+    place: Plane = at[:, 0] + 1j * at[:, 1] + complex(x, y) * np.exp(1j * at[:, 2])
+    return place

@@ -1,0 +1,1 @@
+"""File formats: the project file and its schema, tables of a motion."""

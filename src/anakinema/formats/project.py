@@ -1,0 +1,155 @@
+"""The project file: UTF-8 JSON in and out. Key order is kept; an unchanged document gives the same bytes."""
+
+import json
+import os
+import tempfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+from ..document.model import Document
+from ..document.reading import read_document
+from ..errors import DocumentError, located
+
+MAX_BYTES = 32_000_000
+LINE = 110
+DEMO = "sewing-head.anakinema"
+
+
+@dataclass(frozen=True)
+class Source:
+    """The bytes that a tree was read from, so that an unchanged document is written as it was."""
+
+    tree: Any
+    data: bytes
+
+
+def load(path: Path) -> tuple[Document, Source]:
+    """The document in a file. Raises `DocumentError` for whatever is wrong with file or content."""
+    try:
+        if path.is_dir():
+            raise located("", "is a folder, not a file")
+        if path.stat().st_size > MAX_BYTES:
+            raise located("", f"is larger than {MAX_BYTES // 1_000_000} MB; no mechanism needs that")
+        data = path.read_bytes()
+    except OSError as error:
+        raise located("", f"can't be read: {error.strerror or error}") from error
+    return loads(data)
+
+
+def loads(data: bytes) -> tuple[Document, Source]:
+    """The document in the bytes of a file."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise located("", f"is not UTF-8 text: byte {error.start} can't be read") from error
+    if not text.strip():
+        raise located("", "is empty")
+    try:
+        tree = json.loads(text, object_pairs_hook=_object, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as error:
+        text = f"is not valid JSON: {error.msg[0].lower() + error.msg[1:]} at line {error.lineno}, column {error.colno}"
+        raise located("", text) from error
+    except RecursionError as error:
+        raise located("", "is nested too deeply") from error
+    except ValueError as error:  # whole numbers of thousands of digits
+        raise located("", f"holds a number that can't be read: {error}"[:200]) from error
+    _refuse_deep(tree)
+    return read_document(tree), Source(tree, data)
+
+
+def save(path: Path, document: Document, source: Source | None = None) -> Source:
+    """Writes a document so that a crash leaves the old file or the new one, never half of one.
+
+    Raises `OSError` when the place can't be written; the old file is then untouched.
+    """
+    data = dumps(document, source)
+    target = path.resolve()  # a link stays a link
+    handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".part")
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
+        os.chmod(temporary, mode)
+        os.replace(temporary, target)
+    except BaseException:
+        Path(temporary).unlink(missing_ok=True)
+        raise
+    return Source(document.tree, data)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def dumps(document: Document, source: Source | None = None) -> bytes:
+    """The bytes of a document: those it was read from when nothing changed since."""
+    if source is not None and same(document.tree, source.tree):
+        return source.data
+    return (_written(document.tree, 0) + "\n").encode()
+
+
+def same(one: Any, two: Any) -> bool:
+    """Whether two trees are equal, order of keys and kinds of numbers included."""
+    return one is two or json.dumps(one) == json.dumps(two)
+
+
+def _written(value: Any, indent: int) -> str:
+    """JSON with small things on one line and large ones opened up, two spaces a level."""
+    flat = json.dumps(value, ensure_ascii=False)
+    if not isinstance(value, (Mapping, list)) or not value or (indent > 0 and len(flat) + 2 * indent <= LINE):
+        return flat
+    inside, outside = "  " * (indent + 1), "  " * indent
+    if isinstance(value, list):
+        body = [_written(entry, indent + 1) for entry in value]
+        return "[\n" + ",\n".join(inside + entry for entry in body) + f"\n{outside}]"
+    pairs = [f"{json.dumps(key, ensure_ascii=False)}: {_written(entry, indent + 1)}" for key, entry in value.items()]
+    return "{\n" + ",\n".join(inside + pair for pair in pairs) + f"\n{outside}}}"
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in found:
+            raise located("", f"the key '{key[:60]}' stands twice in one object; remove or rename one")
+        found[key] = value
+    return found
+
+
+def _refuse_constant(word: str) -> float:
+    raise located("", f"holds {word}, which is not a number")
+
+
+def _refuse_deep(tree: Any, limit: int = 40) -> None:
+    level = [tree]
+    for _ in range(limit):
+        level = [
+            child
+            for entry in level
+            if isinstance(entry, (dict, list))
+            for child in (entry.values() if isinstance(entry, dict) else entry)
+        ]
+        if not level:
+            return
+    raise located("", "is nested too deeply")
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the project file, version 1."""
+    text = resources.files("anakinema.formats").joinpath("anakinema-1.schema.json").read_text(encoding="utf-8")
+    loaded: dict[str, Any] = json.loads(text)
+    return loaded
+
+
+def demo() -> tuple[Document, Source]:
+    """The demo that ships with the program."""
+    return loads(resources.files("anakinema.examples").joinpath(DEMO).read_bytes())
+
+
+__all__ = ["DocumentError", "Source", "demo", "dumps", "load", "loads", "same", "save", "schema"]

@@ -1,0 +1,120 @@
+"""A motion's numbers as tables and JSON, in the document's units, as the format contract says."""
+
+import csv
+import io
+import json
+import math
+from typing import Any
+
+import numpy as np
+
+from ..document.expressions import Units
+from ..findings.analysis import Findings
+from ..findings.checks import Verdict
+from ..findings.traces import trace
+from ..kinematics.motion import Motion
+from ..kinematics.wording import in_document_units, shown
+
+
+def motion_csv(motion: Motion) -> str:
+    """One row for each step reached: step, time, joint coordinates, then place, velocity, acceleration of traces."""
+    state, units = motion.state, motion.document.units
+    per_unit = np.where(motion.system.coordinates.is_length, 1.0, 180 / math.pi if units.angle == "deg" else 1.0)
+    columns = [state.t[:, None], state.coordinates * per_unit]
+    header = ["step", "time", *motion.system.coordinates.ids]
+    for wanted in motion.document.traces.values():
+        path = trace(motion, state, wanted)
+        columns += [path.place, path.velocity, path.acceleration]
+        header += [f"{wanted.id}.{name}" for name in ("x", "y", "vx", "vy", "ax", "ay")]
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(header)
+    for step, row in enumerate(np.concatenate(columns, axis=1).tolist()):
+        writer.writerow([step, *row])  # floats are written so that they round-trip
+    return out.getvalue()
+
+
+def results(findings: Findings) -> dict[str, Any]:
+    """The JSON object of `anakinema run --json`."""
+    motion = findings.motion
+    units = motion.document.units
+    joints = {}
+    for i, joint in enumerate(motion.system.coordinates.ids):
+        dimension = "length" if motion.system.coordinates.is_length[i] else "angle"
+        edges = (motion.extremes.low, motion.extremes.high)
+        low, high = (in_document_units(float(edge[i]), dimension, units) for edge in edges)
+        joints[joint] = {"min": low, "max": high, "travel": high - low}
+    return {
+        "mobility": {"dof": motion.mobility.dof, "redundant": list(motion.mobility.redundant)},
+        "joints": joints,
+        "clearance": [
+            {
+                "parts": list(approach.parts),
+                "min": approach.distance,
+                "driver": driver_value(motion, approach.driver),
+                "proven": approach.proven,
+            }
+            for approach in findings.approaches
+        ],
+        "checks": {name: _check(motion, verdict, units) for name, verdict in findings.verdicts.items()},
+        "stopped": None
+        if motion.stop is None
+        else {
+            "driver": driver_value(motion, motion.stop.driver),
+            "reason": motion.stop.reason,
+            "text": motion.stop.text,
+        },
+    }
+
+
+def results_json(findings: Findings) -> str:
+    """`results` as text."""
+    return json.dumps(results(findings), indent=2, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def driver_dimension(motion: Motion) -> str:
+    """``length`` or ``angle``, as the first driver's coordinate is."""
+    column = motion.system.coordinates.index(motion.drive.drivers[0].joint)
+    return "length" if motion.system.coordinates.is_length[column] else "angle"
+
+
+def driver_value(motion: Motion, value: float | None) -> float | None:
+    """A coordinate of the first driver (core units) in document units; None without drivers."""
+    if value is None or not motion.drive.drivers:
+        return None
+    return in_document_units(value, driver_dimension(motion), motion.document.units)
+
+
+def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
+    value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
+    return {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+
+
+def wanted_text(verdict: Verdict, units: Units) -> str:
+    """What a check wants: ``≥ 28 mm``, ``≤ 40°``, or both."""
+    bounds = (("≥", verdict.check.at_least), ("≤", verdict.check.at_most))
+    return ", ".join(f"{sign} {shown(bound, verdict.dimension, units)}" for sign, bound in bounds if bound is not None)
+
+
+def check_table(findings: Findings) -> str:
+    """The checks as an aligned table: value, wanted, margin, where worst."""
+    motion, units = findings.motion, findings.motion.document.units
+    rows = [("check", "measure", "of", "value", "wanted", "margin", "worst at", "verdict")]
+    for name, verdict in findings.verdicts.items():
+        check = verdict.check
+        value = "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
+        margin = "–" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units)
+        at = "–"
+        if verdict.value is not None and verdict.driver is not None:
+            at = shown(verdict.driver, driver_dimension(motion), units)
+        subject = check.joint or "–".join(check.parts or ())
+        wanted = wanted_text(verdict, units)
+        rows.append((name, check.measure, subject, value, wanted, margin, at, "pass" if verdict.passed else "FAIL"))
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    right = (3, 5, 6)
+    lines = [
+        "  ".join(row[i].rjust(width) if i in right else row[i].ljust(width) for i, width in enumerate(widths))
+        for row in rows
+    ]
+    lines.insert(1, "  ".join("-" * w for w in widths))
+    return "\n".join(line.rstrip() for line in lines) + "\n"

@@ -1,0 +1,193 @@
+"""Edges: straight lines and circular arcs as arrays. Plane points are complex numbers x + i y.
+
+An arc keeps its center, radius, start angle and signed sweep (at most a half turn), so arcs stay arcs. A straight edge
+has radius 0.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Plane = NDArray[np.complex128]
+Index = NDArray[np.intp]
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class Edges:
+    """Edges as arrays of one shape (usually (E,)); `center`, `angle` and `sweep` count for arcs only."""
+
+    start: Plane
+    end: Plane
+    center: Plane
+    radius: Array
+    angle: Array
+    sweep: Array
+
+    @property
+    def count(self) -> int:
+        return self.start.size
+
+    @property
+    def is_arc(self) -> Mask:
+        return self.radius > 0
+
+    def pick(self, index: Index | Mask | int | tuple[object, ...]) -> "Edges":
+        """The chosen edges."""
+        return Edges(*(getattr(self, name)[index] for name in FIELDS))
+
+    def moved(self, shift: Plane, turn: Array) -> "Edges":
+        """Turned by `turn` (rad) about the origin, then shifted; (E,) edges at (S,) poses give (S, E)."""
+        shift, turn = np.asarray(shift, dtype=complex)[..., None], np.asarray(turn, dtype=float)[..., None]
+        spin: Plane = np.exp(1j * turn)
+        wide = np.zeros(turn.shape)
+        return Edges(
+            np.asarray(self.start * spin + shift, dtype=np.complex128),
+            np.asarray(self.end * spin + shift, dtype=np.complex128),
+            self.center * spin + shift,
+            self.radius + wide,
+            np.asarray(self.angle + turn, dtype=np.float64),
+            self.sweep + wide,
+        )
+
+    def point(self, share: Array) -> Plane:
+        """The point at a share (0 to 1) of each edge's length."""
+        straight = self.start + share * (self.end - self.start)
+        bent = self.center + self.radius * np.exp(1j * (self.angle + share * self.sweep))
+        return np.where(self.is_arc, bent, straight)
+
+    def direction(self, share: Array) -> Plane:
+        """The unit tangent at a share of each edge."""
+        chord = self.end - self.start
+        size = np.abs(chord)
+        straight = chord / np.where(size > 0, size, 1.0)
+        bent = 1j * np.sign(self.sweep) * np.exp(1j * (self.angle + share * self.sweep))
+        return np.where(self.is_arc, bent, straight)
+
+    def share_of(self, z: Plane) -> Array:
+        """The share at which each edge passes its nearest approach to a point on (the carrier of) it."""
+        chord = self.end - self.start
+        size = np.abs(chord) ** 2
+        straight = ((z - self.start) * chord.conj()).real / np.where(size > 0, size, 1.0)
+        way = np.where(self.sweep < 0, -1.0, 1.0)
+        turned = np.mod(way * (np.angle(z - self.center) - self.angle), 2 * np.pi)
+        span = np.abs(self.sweep)
+        middle = np.pi + span / 2  # beyond it, the start is nearer than the end
+        turned = np.where(turned > middle, turned - 2 * np.pi, turned)
+        return np.where(self.is_arc, turned / np.where(span > 0, span, 1.0), straight)
+
+    def length(self) -> Array:
+        """Length of each edge."""
+        return np.where(self.is_arc, self.radius * np.abs(self.sweep), np.abs(self.end - self.start))
+
+
+FIELDS = ("start", "end", "center", "radius", "angle", "sweep")
+
+
+def joined(several: Sequence[Edges]) -> Edges:
+    """Several arrays of edges as one."""
+    return Edges(*(np.concatenate([getattr(edges, name) for edges in several]) for name in FIELDS))
+
+
+def lines(points: Plane, closed: bool = True) -> Edges:
+    """Straight edges through points, back to the first when closed."""
+    points = np.asarray(points, dtype=complex)
+    start, end = (points, np.roll(points, -1)) if closed else (points[:-1], points[1:])
+    keep = np.abs(end - start) > 0
+    start, end = start[keep], end[keep]
+    nothing = np.zeros(start.size)
+    return Edges(start, end, np.zeros(start.size, dtype=complex), nothing, nothing, nothing)
+
+
+def arc(center: complex, radius: float, angle: float, sweep: float) -> Edges:
+    """An arc as edges of at most a quarter turn each."""
+    pieces = max(1, int(np.ceil(abs(sweep) / (np.pi / 2) - 1e-9)))
+    each = sweep / pieces
+    angles = angle + each * np.arange(pieces)
+    ends = center + radius * np.exp(1j * np.append(angles, angle + sweep))
+    return Edges(
+        ends[:-1],
+        ends[1:],
+        np.full(pieces, center, dtype=complex),
+        np.full(pieces, float(radius)),
+        angles,
+        np.full(pieces, each),
+    )
+
+
+def circle(center: complex, radius: float) -> Edges:
+    """A full circle, counter-clockwise."""
+    return arc(center, radius, 0.0, 2 * np.pi)
+
+
+def windings(ring: Edges, z: Plane) -> Array:
+    """(N,) how often the closed ring winds around points z (N,); points on the ring have no meaning."""
+    a, b = ring.start[:, None] - z, ring.end[:, None] - z
+    turn = np.angle(b * a.conj())
+    # Between an arc and its chord a point sees the arc from the other side than the chord.
+    chord = ring.end - ring.start
+    beyond = (chord.conj()[:, None] * (z - ring.start[:, None])).imag * np.sign(ring.sweep)[:, None] < 0
+    within = np.abs(z - ring.center[:, None]) < ring.radius[:, None]
+    cap = ring.is_arc[:, None] & beyond & within
+    turn = turn + np.where(cap, 2 * np.pi * np.sign(ring.sweep)[:, None], 0.0)
+    summed: Array = np.round(turn.sum(axis=0) / (2 * np.pi))
+    return summed
+
+
+def meetings(one: Edges, two: Edges) -> Plane:
+    """(N, 2) the points in which the carriers of edges meet pairwise within both edges; NaN where there are fewer."""
+    found = np.full((one.count, 2), np.nan + 0j)
+    for arcs_one, arcs_two, solve in (
+        (False, False, _line_line),
+        (False, True, _line_arc),
+        (True, False, lambda p, q: _line_arc(q, p)),
+        (True, True, _arc_arc),
+    ):
+        chosen = np.flatnonzero((one.is_arc == arcs_one) & (two.is_arc == arcs_two))
+        if chosen.size:
+            found[chosen] = solve(one.pick(chosen), two.pick(chosen))
+    slack = 1e-9
+    for edges in (one, two):
+        share = Edges(*(getattr(edges, name)[:, None] for name in FIELDS)).share_of(found)
+        found[~((share > -slack) & (share < 1 + slack))] = np.nan
+    return found
+
+
+def _line_line(one: Edges, two: Edges) -> Plane:
+    d, e, gap = one.end - one.start, two.end - two.start, two.start - one.start
+    cross = (d.conj() * e).imag
+    parallel = np.abs(cross) < 1e-12 * np.abs(d) * np.abs(e)
+    share = (gap.conj() * e).imag / np.where(parallel, 1.0, cross)
+    point = np.where(parallel, np.nan, one.start + share * d)
+    return np.stack((point, np.full_like(point, np.nan)), axis=1)
+
+
+def _line_arc(line: Edges, bent: Edges) -> Plane:
+    d = line.end - line.start
+    u = d / np.abs(d)
+    rest = bent.center - line.start
+    along, across = (u.conj() * rest).real, (u.conj() * rest).imag
+    under = bent.radius**2 - across**2
+    touch = np.abs(under) < 1e-10 * bent.radius**2
+    with np.errstate(invalid="ignore"):
+        half = np.where(touch, 0.0, np.sqrt(under))
+    return np.stack((line.start + (along - half) * u, line.start + (along + half) * u), axis=1)
+
+
+def _arc_arc(one: Edges, two: Edges) -> Plane:
+    gap = two.center - one.center
+    far = np.abs(gap)
+    apart = far > 1e-12 * (one.radius + two.radius)
+    u = gap / np.where(apart, far, 1.0)
+    far_safe = np.where(apart, far, 1.0)
+    along = (far**2 + one.radius**2 - two.radius**2) / (2 * far_safe)
+    under = one.radius**2 - along**2
+    touch = np.abs(under) < 1e-10 * one.radius**2
+    with np.errstate(invalid="ignore"):
+        half = np.where(touch, 0.0, np.sqrt(under))
+    half = np.where(apart, half, np.nan)
+    foot = one.center + along * u
+    return np.stack((foot - 1j * half * u, foot + 1j * half * u), axis=1)

@@ -1,0 +1,330 @@
+"""Outlines: a part's shapes joined and cut into regions bounded by exact lines and arcs, one for each slab of depth."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
+
+import numpy as np
+
+from ..document import shapes as s
+from ..document.model import Part
+from .edges import Array, Edges, Index, Mask, Plane, arc, circle, joined, lines, meetings, windings
+
+SIDE = 1e-6
+"""How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
+
+
+@dataclass(frozen=True, eq=False)
+class Region:
+    """A region: its boundary `edges` with the inside to their left, chained into closed `loops` (edge indices), and
+    the shapes it was made of."""
+
+    edges: Edges
+    loops: tuple[Index, ...]
+    shapes: tuple[s.Shape, ...]
+    convex: tuple[tuple[Plane, float], ...] | None
+    """The region as a union of convex cores (vertices) each rounded by a radius, where it is one (no cuts)."""
+
+    @property
+    def reach(self) -> float:
+        """The largest distance of the boundary from the part's origin."""
+        ends = np.abs(self.edges.start)
+        arcs = np.abs(self.edges.center) + self.edges.radius
+        return float(np.where(self.edges.is_arc, arcs, ends).max(initial=0.0))
+
+
+@dataclass(frozen=True)
+class Slab:
+    """A region over a depth interval along z."""
+
+    low: float
+    high: float
+    region: Region
+
+
+@lru_cache(maxsize=4096)
+def _slabs(shapes: tuple[s.Shape, ...], depth: tuple[float, float]) -> tuple[Slab, ...]:
+    spans = [shape.depth or depth for shape in shapes]
+    levels = sorted({level for span in spans for level in span})
+    found: list[Slab] = []
+    for low, high in pairwise(levels):
+        here = tuple(shape for shape, span in zip(shapes, spans, strict=True) if span[0] <= low and span[1] >= high)
+        if all(shape.cut for shape in here):
+            continue
+        if found and found[-1].high == low and found[-1].region.shapes == here:
+            found[-1] = Slab(found[-1].low, high, found[-1].region)
+            continue
+        made = region(here)
+        if made.edges.count:
+            found.append(Slab(low, high, made))
+    return tuple(found)
+
+
+def slabs(part: Part) -> tuple[Slab, ...]:
+    """The part's regions from back to front (ascending z), each over the depth in which it is the same."""
+    return _slabs(part.shapes, part.depth)
+
+
+@lru_cache(maxsize=4096)
+def region(shapes: tuple[s.Shape, ...]) -> Region:
+    """Shapes joined, those marked `cut` removed, as one region with exact boundary."""
+    added = [ring for shape in shapes if not shape.cut for ring in rings(shape)]
+    cuts = [ring for shape in shapes if shape.cut for ring in rings(shape)]
+    convex = _convex(shapes) if not cuts else None
+    if len(added) == 1 and not cuts:
+        edges = added[0]
+        return Region(edges, (np.arange(edges.count),), shapes, convex)
+    everything = joined([*added, *cuts])
+    size = float(np.ptp(everything.start.real) + np.ptp(everything.start.imag)) or 1.0
+    pieces = _split(everything, 1e-9 * size)
+    middle = pieces.point(np.full(pieces.count, 0.5))
+    normal = 1j * pieces.direction(np.full(pieces.count, 0.5)) * SIDE * size
+    left, right = _inside(added, cuts, middle + normal), _inside(added, cuts, middle - normal)
+    turned = _reversed(pieces.pick(right & ~left))
+    edges = _without_twins(joined([pieces.pick(left & ~right), turned]), 1e-7 * size)
+    return Region(edges, tuple(_chained(edges, 1e-6 * size)), shapes, convex)
+
+
+def rings(shape: s.Shape) -> list[Edges]:
+    """The closed boundaries of one shape; where there are several, the shape is their union."""
+    match shape:
+        case s.Bar():
+            points = [complex(*point) for point in shape.through]
+            return [_stadium(one, two, shape.width / 2) for one, two in pairwise(points)]
+        case s.Disc():
+            return [circle(complex(*shape.center), shape.diameter / 2)]
+        case s.Rectangle():
+            corners = _rectangle(shape, 0.0)
+            return [_rounded(corners, shape.corner_radius)]
+        case s.Polygon():
+            return [_rounded(np.array([complex(*vertex) for vertex in shape.vertices]), shape.corner_radius)]
+        case s.Path():
+            return [_path(shape)]
+        case s.Slot():
+            return [_stadium(complex(*shape.through[0]), complex(*shape.through[1]), shape.width / 2)]
+        case s.ArcSlot():
+            return [_arc_slot(shape)]
+    raise TypeError(f"no outline for {type(shape).__name__}")
+
+
+def _stadium(one: complex, two: complex, radius: float) -> Edges:
+    if one == two:
+        return circle(one, radius)
+    along = float(np.angle(two - one))
+    side = radius * np.exp(1j * (along - np.pi / 2))
+    return joined(
+        [
+            lines(np.array([one + side, two + side]), closed=False),
+            arc(two, radius, along - np.pi / 2, np.pi),
+            lines(np.array([two - side, one - side]), closed=False),
+            arc(one, radius, along + np.pi / 2, np.pi),
+        ]
+    )
+
+
+def _rectangle(shape: s.Rectangle, inset: float) -> Plane:
+    along, across = shape.size[0] / 2 - inset, shape.size[1] / 2 - inset
+    corners = np.array([-along - 1j * across, along - 1j * across, along + 1j * across, -along + 1j * across])
+    return np.asarray(corners * np.exp(1j * shape.angle) + complex(*shape.center))
+
+
+def _rounded(points: Plane, radius: float) -> Edges:
+    """A ring of straight edges, counter-clockwise, each corner rounded as far as its edges allow."""
+    area = float((points.conj() * np.roll(points, -1)).imag.sum()) / 2
+    if area < 0:
+        points = points[::-1]
+    if radius <= 0:
+        return lines(points)
+    before, after = np.roll(points, 1), np.roll(points, -1)
+    into = (before - points) / np.abs(before - points)
+    out = (after - points) / np.abs(after - points)
+    half = np.arccos(np.clip((into.conj() * out).real, -1, 1)) / 2
+    with np.errstate(divide="ignore"):
+        trim = np.where(half < np.pi / 2 - 1e-9, radius / np.tan(half), 0.0)
+    room = np.minimum(np.abs(before - points), np.abs(after - points)) / 2
+    shrink = np.where(trim > room, room / np.where(trim > 0, trim, 1.0), 1.0)
+    found: list[Edges] = []
+    last = None
+    ends: list[tuple[complex, complex, Edges | None]] = []
+    for i, point in enumerate(points):
+        cut, r = trim[i] * shrink[i], radius * shrink[i]
+        if cut == 0.0:
+            ends.append((point, point, None))
+            continue
+        one, two = point + cut * into[i], point + cut * out[i]
+        middle = into[i] + out[i]
+        center = point + middle / abs(middle) * r / np.sin(half[i])
+        start, stop = np.angle(one - center), np.angle(two - center)
+        sweep = float((stop - start + np.pi) % (2 * np.pi) - np.pi)
+        ends.append((one, two, arc(complex(center), float(r), float(start), sweep)))
+    for i, (one, _two, bend) in enumerate(ends):
+        last = ends[i - 1][1]
+        found.append(lines(np.array([last, one]), closed=False))
+        if bend is not None:
+            found.append(bend)
+    return joined(found)
+
+
+def _path(shape: s.Path) -> Edges:
+    at = complex(*shape.start)
+    found: list[Edges] = []
+    for segment in shape.segments:
+        to = complex(*segment.to)
+        if segment.center is None:
+            found.append(lines(np.array([at, to]), closed=False))
+        else:
+            center = complex(*segment.center)
+            start, stop = float(np.angle(at - center)), float(np.angle(to - center))
+            sweep = (stop - start) % (2 * np.pi) or 2 * np.pi
+            if not segment.ccw:
+                sweep = sweep - 2 * np.pi or -2 * np.pi
+            found.append(arc(center, abs(at - center), start, sweep))
+        at = to
+    found.append(lines(np.array([at, complex(*shape.start)]), closed=False))
+    return joined(found)
+
+
+def _arc_slot(shape: s.ArcSlot) -> Edges:
+    center, half = complex(*shape.center), shape.width / 2
+    one, two = (center + shape.radius * np.exp(1j * angle) for angle in (shape.start, shape.stop))
+    sweep = shape.stop - shape.start
+    return joined(
+        [
+            arc(center, shape.radius + half, shape.start, sweep),
+            arc(complex(two), half, shape.stop, np.pi),
+            arc(center, shape.radius - half, shape.stop, -sweep),
+            arc(complex(one), half, shape.start + np.pi, np.pi),
+        ]
+    )
+
+
+def _convex(shapes: Sequence[s.Shape]) -> tuple[tuple[Plane, float], ...] | None:
+    found: list[tuple[Plane, float]] = []
+    for shape in shapes:
+        match shape:
+            case s.Bar():
+                points = [complex(*point) for point in shape.through]
+                found += [(np.array(pair), shape.width / 2) for pair in pairwise(points)]
+            case s.Slot():
+                found.append((np.array([complex(*point) for point in shape.through]), shape.width / 2))
+            case s.Disc():
+                found.append((np.array([complex(*shape.center)]), shape.diameter / 2))
+            case s.Rectangle():
+                found.append((_rectangle(shape, shape.corner_radius), shape.corner_radius))
+            case s.Polygon() if shape.corner_radius == 0 and _is_convex(shape):
+                found.append((np.array([complex(*vertex) for vertex in shape.vertices]), 0.0))
+            case _:
+                return None
+    return tuple(found)
+
+
+def _is_convex(shape: s.Polygon) -> bool:
+    points = np.array([complex(*vertex) for vertex in shape.vertices])
+    side = np.roll(points, -1) - points
+    turns = (side.conj() * np.roll(side, -1)).imag
+    around = np.angle(np.roll(side, -1) / np.where(side == 0, 1, side)).sum()
+    return bool((np.all(turns >= 0) or np.all(turns <= 0)) and abs(abs(around) - 2 * np.pi) < 1e-6)
+
+
+def _split(edges: Edges, tolerance: float) -> Edges:
+    """The edges cut at every meeting with another one."""
+    first, second = np.triu_indices(edges.count, k=1)
+    one, two = edges.pick(first), edges.pick(second)
+    points = meetings(one, two)
+    cuts: list[list[float]] = [[0.0, 1.0] for _ in range(edges.count)]
+    for edge_index, owner in ((first, one), (second, two)):
+        for column in range(2):
+            share = owner.share_of(points[:, column])
+            for i in np.flatnonzero(np.isfinite(share)).tolist():
+                cuts[edge_index[i]].append(float(share[i]))
+        other = two if owner is one else one
+        for z in (other.start, other.end):  # ends that lie on the edge: shared stretches
+            share = owner.share_of(z)
+            near = np.abs(owner.point(share) - z) <= tolerance
+            for i in np.flatnonzero(near & (share > 0) & (share < 1)).tolist():
+                cuts[edge_index[i]].append(float(share[i]))
+    lengths = edges.length()
+    pieces = []
+    for i in range(edges.count):
+        shares = np.unique(np.clip(cuts[i], 0.0, 1.0))
+        keep = np.append(True, np.diff(shares) * lengths[i] > 10 * tolerance)
+        shares = shares[keep]
+        shares[-1] = 1.0
+        if shares.size > 1:
+            pieces.append(_piece(edges, i, shares))
+    return joined(pieces)
+
+
+def _piece(edges: Edges, i: int, shares: Array) -> Edges:
+    whole = edges.pick(np.full(shares.size - 1, i))
+    begin, stop = shares[:-1], shares[1:]
+    return Edges(
+        whole.point(begin),
+        whole.point(stop),
+        whole.center,
+        whole.radius,
+        whole.angle + begin * whole.sweep,
+        whole.sweep * (stop - begin),
+    )
+
+
+def _inside(added: Sequence[Edges], cuts: Sequence[Edges], z: Plane) -> Mask:
+    within = np.zeros(z.size, dtype=bool)
+    for ring in added:
+        within |= windings(ring, z) != 0
+    for ring in cuts:
+        within &= windings(ring, z) == 0
+    return within
+
+
+def _reversed(edges: Edges) -> Edges:
+    return Edges(edges.end, edges.start, edges.center, edges.radius, edges.angle + edges.sweep, -edges.sweep)
+
+
+def _without_twins(edges: Edges, tolerance: float) -> Edges:
+    """Edges that two shapes share are kept once."""
+    if not edges.count:
+        return edges
+    middle = edges.point(np.full(edges.count, 0.5))
+    keys = np.round(np.stack((middle.real, middle.imag, edges.start.real, edges.start.imag)) / (10 * tolerance))
+    _, first = np.unique(keys, axis=1, return_index=True)
+    return edges.pick(np.sort(first))
+
+
+def _chained(edges: Edges, tolerance: float) -> list[Index]:
+    """Loops of edges, end to start."""
+    free = set(range(edges.count))
+    loops = []
+    while free:
+        at = min(free)
+        free.remove(at)
+        loop = [at]
+        while True:
+            rest = np.fromiter(free, dtype=np.intp, count=len(free))
+            if not rest.size:
+                break
+            gaps = np.abs(edges.start[rest] - edges.end[loop[-1]])
+            nearest = int(np.argmin(gaps))
+            if gaps[nearest] > tolerance or abs(edges.end[loop[-1]] - edges.start[loop[0]]) <= gaps[nearest]:
+                break
+            loop.append(int(rest[nearest]))
+            free.remove(loop[-1])
+        loops.append(np.array(loop, dtype=np.intp))
+    return loops
+
+
+def polygons(region: Region, sag: float) -> list[Plane]:
+    """The loops as polygons (vertices), arcs cut so finely that the chord misses the arc by at most `sag`."""
+    found = []
+    for loop in region.loops:
+        points: list[Plane] = []
+        for i in loop:
+            edge = region.edges.pick(np.array([i]))
+            count = 1
+            if edge.radius[0] > 0:
+                step = 2 * np.arccos(max(1 - sag / edge.radius[0], 0.0)) or np.pi / 2
+                count = max(1, int(np.ceil(abs(edge.sweep[0]) / step)))
+            points.append(edge.pick(np.zeros(count, dtype=np.intp)).point(np.arange(count) / count))
+        found.append(np.concatenate(points))
+    return found
