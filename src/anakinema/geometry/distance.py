@@ -51,22 +51,23 @@ def _inner(one: Edges, two: Edges) -> tuple[Plane, Plane, Mask]:
     Apart circles face each other; of circles one inside the other, both points lie on the side of the smaller one's
     center. (Circles that cross have no such pair: there an end or a crossing is nearest.)
     """
-    base_one = np.where(one.is_arc, one.center, one.start + _carrier_share(one, two.center) * (one.end - one.start))
-    base_two = np.where(two.is_arc, two.center, two.start + _carrier_share(two, one.center) * (two.end - two.start))
+    base_one, base_two = _base(one, two.center), _base(two, one.center)
     toward = base_two - base_one
     size = np.abs(toward)
     toward = toward / np.where(size > 0, size, 1.0)
     nested = one.is_arc & two.is_arc & (size < np.abs(one.radius - two.radius))
     larger = one.radius > two.radius
-    p: Plane = base_one + np.where(nested & ~larger, -1.0, 1.0) * one.radius * toward
-    q: Plane = base_two + np.where(nested & larger, 1.0, -1.0) * two.radius * toward
+    p = base_one + np.where(nested & ~larger, -1 + 0j, 1 + 0j) * one.radius * toward
+    q = base_two + np.where(nested & larger, 1 + 0j, -1 + 0j) * two.radius * toward
     return p, q, (one.is_arc | two.is_arc) & _within(one, p) & _within(two, q)
 
 
-def _carrier_share(edges: Edges, z: Plane) -> Array:
+def _base(edges: Edges, z: Plane) -> Plane:
+    """An arc's center; for a straight edge the foot of z on its carrier."""
     chord = edges.end - edges.start
     size = np.abs(chord) ** 2
-    return np.asarray(((z - edges.start) * chord.conj()).real / np.where(size > 0, size, 1.0))
+    share = ((z - edges.start) * chord.conj()).real / np.where(size > 0, size, 1.0)
+    return np.where(edges.is_arc, edges.center, edges.start + share * chord)
 
 
 def _within(edges: Edges, z: Plane) -> Mask:

@@ -6,12 +6,13 @@ has radius 0.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
-Plane = NDArray[np.complex128]
+Array = NDArray[np.floating[Any]]
+Plane = NDArray[np.complexfloating[Any, Any]]
 Index = NDArray[np.intp]
 Mask = NDArray[np.bool_]
 
@@ -45,11 +46,11 @@ class Edges:
         spin: Plane = np.exp(1j * turn)
         wide = np.zeros(turn.shape)
         return Edges(
-            np.asarray(self.start * spin + shift, dtype=np.complex128),
-            np.asarray(self.end * spin + shift, dtype=np.complex128),
+            self.start * spin + shift,
+            self.end * spin + shift,
             self.center * spin + shift,
             self.radius + wide,
-            np.asarray(self.angle + turn, dtype=np.float64),
+            self.angle + turn,
             self.sweep + wide,
         )
 

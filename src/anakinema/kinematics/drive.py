@@ -32,7 +32,8 @@ class Law:
 
     def targets(self, t: Array) -> Array:
         """(S, D) at times t (S,)."""
-        return self.start + np.multiply.outer(t - self.t0, self.slope)
+        run: Array = self.start + np.multiply.outer(t - self.t0, self.slope)
+        return run
 
 
 @dataclass(frozen=True)

@@ -54,13 +54,13 @@ class Motion:
     @cached_property
     def state(self) -> State:
         """The state at the steps, evenly spaced over the planned time, up to the stop."""
-        t = np.linspace(0.0, self.planned, self.steps + 1)
+        t: Array = np.linspace(0.0, self.planned, self.steps + 1)
         end = min(self.path.t1, self.path.last_regular)
         return self.at(t[t <= end + 1e-12 * self.planned])
 
     def at(self, t: Array) -> State:
         """The state at any times of the motion."""
-        t = np.atleast_1d(np.asarray(t, dtype=float))
+        t = np.atleast_1d(t)
         q, v, a = self.path.at(t)
         coordinates = self.system.coordinates
         values = coordinates.values(q) + self.turns

@@ -12,12 +12,13 @@ dP/dθ = i r, d²P/dθ² = −r, and for two vectors Re(ū w) is the dot and Im(
 """
 
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
-Plane = NDArray[np.complex128]
+Array = NDArray[np.floating[Any]]
+Plane = NDArray[np.complexfloating[Any, Any]]
 Index = NDArray[np.intp]
 Mask = NDArray[np.bool_]
 
