@@ -1,0 +1,1 @@
+"""The desktop application: shows and edits what the core computes, and computes nothing itself."""

@@ -38,6 +38,10 @@ class Approach:
     proven: bool
     samples: tuple[Array, Array] = field(repr=False)
 
+    def near(self, t: float) -> float:
+        """The signed distance at a time, to the fineness of the samples; for drawing."""
+        return float(np.interp(t, *self.samples))
+
 
 def sharing_regions(document: Document, one: str, two: str) -> list[tuple[Region, Region]]:
     """The regions of two parts that overlap in depth; slabs that only touch in a plane don't."""

@@ -54,16 +54,16 @@ class Motion:
     @cached_property
     def state(self) -> State:
         """The state at the steps, evenly spaced over the planned time, up to the stop."""
-        t: Array = np.linspace(0.0, self.planned, self.steps + 1)
+        t = np.linspace(0.0, self.planned, self.steps + 1)
         end = min(self.path.t1, self.path.last_regular)
         return self.at(t[t <= end + 1e-12 * self.planned])
 
     def at(self, t: Array) -> State:
         """The state at any times of the motion."""
-        t = np.atleast_1d(t)
+        t = np.asarray(np.atleast_1d(t), dtype=np.float64)
         q, v, a = self.path.at(t)
         coordinates = self.system.coordinates
-        values = coordinates.values(q) + self.turns
+        values: Array = coordinates.values(q) + self.turns
         if coordinates.is_polar.any():
             values = self._unwrapped(t, values)
         rates, accelerations = coordinates.rates(q, v, a)

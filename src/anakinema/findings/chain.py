@@ -1,0 +1,56 @@
+"""The assembly as a kinematic chain, from the frame outward, with loops shown where they close."""
+
+from collections import deque
+from dataclasses import dataclass, field
+
+from ..document.model import Document
+
+
+@dataclass
+class Link:
+    """A part in the chain, the joint by which it hangs on the part above (empty for a root), and what follows.
+
+    A joint that closes a loop is a link with `closes` set: it leads back to a part that stands elsewhere.
+    """
+
+    part: str
+    joint: str
+    closes: bool = False
+    children: list["Link"] = field(default_factory=list)
+
+
+def chain(document: Document) -> list[Link]:
+    """The chain of a document: one root for each fixed part, then one for each loose piece.
+
+    Parts are reached breadth first, so that each stands on its shortest way from the frame; every joint occurs once.
+    Suspended joints hold nothing, and hang on the part they start from, leading back.
+    """
+    order = [part for part in document.parts if document.parts[part].fixed]
+    order += [part for part in document.parts if part not in order]
+    found: dict[str, Link] = {}
+    used: set[str] = set()
+    roots = []
+    fixed = [part for part in order if document.parts[part].fixed]
+    starts = [fixed] if fixed else []
+    starts += [[part] for part in order if part not in fixed]
+    for start in starts:
+        fresh = [part for part in start if part not in found]
+        for part in fresh:
+            found[part] = Link(part, "")
+            roots.append(found[part])
+        queue = deque(fresh)
+        while queue:
+            part = queue.popleft()
+            for joint in document.joints.values():
+                ends = [joint.a.part, joint.b.part]
+                if part not in ends or joint.id in used:
+                    continue
+                other = ends[1] if ends[0] == part else ends[0]
+                used.add(joint.id)
+                if joint.suspended or other in found:
+                    found[part].children.append(Link(other, joint.id, closes=True))
+                else:
+                    found[other] = Link(other, joint.id)
+                    found[part].children.append(found[other])
+                    queue.append(other)
+    return roots

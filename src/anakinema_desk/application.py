@@ -1,0 +1,52 @@
+"""Starts the desktop application."""
+
+import os
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication
+
+from .session import Session
+from .settings import Settings
+from .theme.tokens import load_fonts
+from .window import Window
+
+
+def make_application() -> QApplication:
+    """The Qt application, with the shipped typeface."""
+    application = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(application, QApplication)
+    application.setApplicationName("Anakinema")
+    application.setApplicationDisplayName("Anakinema")
+    QGuiApplication.setDesktopFileName("anakinema")
+    load_fonts()
+    return application
+
+
+def main(path: Path | None = None, demo: bool = False) -> int:
+    """Opens the window with a file, the demo or an empty bench, and runs until it is closed."""
+    if not _has_display():
+        sys.stderr.write("anakinema: no display; 'anakinema run FILE' and 'anakinema check FILE' need none\n")
+        return 2
+    application = make_application()
+    session = Session()
+    window = Window(session, Settings())
+    window.restore()
+    if demo:
+        session.open_demo()
+    elif path is None or not window.open_path(path):
+        session.new()
+    window.show()
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    awake = QTimer()  # lets Python see Ctrl+C in the terminal
+    awake.timeout.connect(lambda: None)
+    awake.start(300)
+    return application.exec()
+
+
+def _has_display() -> bool:
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    return bool(chosen or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or sys.platform != "linux")

@@ -1,0 +1,1 @@
+"""The bench: the mechanism in plan, with joint symbols, traces and dimensions."""

@@ -1,0 +1,528 @@
+"""The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QTransform,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from anakinema.document.model import Joint, Part, PointRef
+from anakinema.findings.traces import trace
+from anakinema.geometry.outline import Slab, slabs
+from anakinema.kinematics.wording import shown
+
+from ..session import Session
+from ..theme import symbols
+from ..theme.tokens import Tokens, font
+from .paths import region_path
+
+PICK = 11.0
+"""How near a click must come to a joint (pixels)."""
+MARGIN = 46.0
+Pose = tuple[float, float, float]
+
+
+class Bench(QWidget):
+    """The drawing surface. World lengths are the document's, y upward; `scale` is pixels for one of them."""
+
+    hovered = Signal(str)
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.scale, self.center = 4.0, QPointF(0.0, 0.0)
+        self.show_symbols = self.show_traces = True
+        self._hover = ""
+        self._middle = QPointF(0.0, 0.0)
+        self._drag: QPointF | None = None
+        self._pressed: QPointF | None = None
+        self._fit_wanted = True
+        self._poses: dict[str, Pose] = {}
+        self._traces: dict[str, tuple[str | None, QPolygonF, np.ndarray]] = {}
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(260, 180)
+        self.setAccessibleName("Bench: the mechanism in plan")
+        session.document_changed.connect(self._document_changed)
+        session.findings_changed.connect(self._findings_changed)
+        session.time_changed.connect(self._time_changed)
+        session.selection_changed.connect(self.update)
+
+    # -- what is drawn -----------------------------------------------------------------------------------------
+
+    def _document_changed(self) -> None:
+        if self.session.findings is None:
+            self._fit_wanted = True
+            self._place_roughly()
+        self.update()
+
+    def _findings_changed(self) -> None:
+        self._traces = {}
+        findings, document = self.session.findings, self.session.document
+        if findings is None or document is None:
+            self._place_roughly()
+        else:
+            for wanted in document.traces.values():
+                path = trace(findings.motion, findings.motion.state, wanted).place
+                line = QPolygonF([QPointF(x, y) for x, y in path])
+                self._traces[wanted.id] = (wanted.on, line, path)
+        self._time_changed()
+        if self._fit_wanted and self.session.document is not None:
+            self.fit()
+
+    def _place_roughly(self) -> None:
+        document = self.session.document
+        self._poses = {part.id: part.pose for part in document.parts.values()} if document else {}
+
+    def _time_changed(self) -> None:
+        findings = self.session.findings
+        if findings is not None:
+            q = findings.motion.positions(np.array([self.session.time]))[0]
+            ids = findings.motion.system.body_ids
+            self._poses = {part: tuple(pose) for part, pose in zip(ids, q.tolist(), strict=True) if part}
+        self.update()
+
+    def world(self, ref: PointRef) -> QPointF:
+        """Where a point of a part stands now."""
+        x, y = self._part(ref.part).points[ref.point]
+        px, py, angle = self._poses[ref.part]
+        cos, sin = math.cos(angle), math.sin(angle)
+        return QPointF(px + cos * x - sin * y, py + sin * x + cos * y)
+
+    def _part(self, name: str) -> Part:
+        assert self.session.document is not None
+        return self.session.document.parts[name]
+
+    # -- view --------------------------------------------------------------------------------------------------
+
+    def to_screen(self, z: QPointF) -> QPointF:
+        """World to pixels."""
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        return middle + QPointF(z.x() - self.center.x(), self.center.y() - z.y()) * self.scale
+
+    def to_world(self, z: QPointF) -> QPointF:
+        """Pixels to world."""
+        off = (z - QPointF(self.width() / 2, self.height() / 2)) / self.scale
+        return QPointF(self.center.x() + off.x(), self.center.y() - off.y())
+
+    def fit(self) -> None:
+        """Shows the whole mechanism through its whole motion."""
+        box = self._extent()
+        self._fit_wanted = False
+        if box.isNull():
+            self.center, self.scale = QPointF(0.0, 0.0), 4.0
+        else:
+            across = max(self.width() - 2 * MARGIN, 40) / max(box.width(), 1e-9)
+            down = max(self.height() - 2 * MARGIN, 40) / max(box.height(), 1e-9)
+            self.scale, self.center = min(across, down), box.center()
+            self._middle = box.center()
+        self.update()
+
+    def _extent(self) -> QRectF:
+        document, findings = self.session.document, self.session.findings
+        if document is None or not self._poses:
+            return QRectF()
+        moments = [self._poses]
+        if findings is not None:
+            q = findings.motion.positions(np.linspace(0.0, self.session.end, 13))
+            ids = findings.motion.system.body_ids
+            moments = [{part: tuple(p) for part, p in zip(ids, row, strict=True) if part} for row in q.tolist()]
+        box = QRectF()
+        for poses in moments:
+            for part in document.parts.values():
+                turn = QTransform().translate(poses[part.id][0], poses[part.id][1])
+                turn.rotateRadians(poses[part.id][2])
+                for slab in slabs(part):
+                    box = box.united(turn.map(region_path(slab.region)).boundingRect())
+                for x, y in part.points.values():
+                    spot = turn.map(QPointF(x, y))
+                    box = box.united(QRectF(spot.x() - 1e-6, spot.y() - 1e-6, 2e-6, 2e-6))
+        return box
+
+    def zoom(self, factor: float, about: QPointF | None = None) -> None:
+        """Zooms about a place in pixels (default the middle), which stays where it is."""
+        about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
+        before = self.to_world(about)
+        self.scale = min(max(self.scale * factor, 1e-4), 1e6)
+        after = self.to_world(about)
+        self.center += before - after
+        self.update()
+
+    # -- hands -------------------------------------------------------------------------------------------------
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta().y() or event.pixelDelta().y()
+        self.zoom(1.0015**turn, event.position())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag = self._pressed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None and self._pressed is not None:
+            moved = event.position() - self._drag
+            far = QLineF(self._pressed, event.position()).length() > 4
+            if far or event.buttons() != Qt.MouseButton.LeftButton:
+                self.setCursor(Qt.CursorShape.ClosedHandCursor)
+                self.center -= QPointF(moved.x(), -moved.y()) / self.scale
+                self._drag = event.position()
+                self._pressed = QPointF(-1e9, -1e9)
+                self.update()
+            return
+        found = self.pick(event.position())
+        if found != self._hover:
+            self._hover = found
+            self.hovered.emit(found)
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        clicked = self._pressed is not None and QLineF(self._pressed, event.position()).length() <= 4
+        self._drag = self._pressed = None
+        self.unsetCursor()
+        if clicked and event.button() == Qt.MouseButton.LeftButton:
+            self.session.select(self.pick(event.position()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if not self.pick(event.position()):
+            self.fit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.session.selection:
+            self.session.select("")
+        else:
+            super().keyPressEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if not event.oldSize().isValid() or self._fit_wanted:
+            self.fit()
+
+    def pick(self, at: QPointF) -> str:
+        """The place in the document of what lies under a pixel: a joint, else the front-most part, else nothing."""
+        document = self.session.document
+        if document is None or not self._poses:
+            return ""
+        nearest, found = PICK, ""
+        if self.show_symbols:
+            for joint in document.joints.values():
+                gap = QLineF(self.to_screen(self.world(joint.b)), at).length()
+                if gap < nearest:
+                    nearest, found = gap, f"joints.{joint.id}"
+        if found:
+            return found
+        spot = self.to_world(at)
+        for part, slab in reversed(self._stack()):
+            local = self._part_transform(part.id).inverted()[0].map(spot)
+            if region_path(slab.region).contains(local):
+                return f"parts.{part.id}"
+        return ""
+
+    # -- painting ----------------------------------------------------------------------------------------------
+
+    def _stack(self) -> list[tuple[Part, Slab]]:
+        """Slabs of all parts from back to front."""
+        document = self.session.document
+        if document is None:
+            return []
+        stack = [(part, slab) for part in document.parts.values() if part.id in self._poses for slab in slabs(part)]
+        return sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
+
+    def _part_transform(self, part: str) -> QTransform:
+        x, y, angle = self._poses[part]
+        return QTransform().translate(x, y).rotateRadians(angle)
+
+    def _view_transform(self) -> QTransform:
+        view = QTransform().translate(self.width() / 2, self.height() / 2)
+        return view.scale(self.scale, -self.scale).translate(-self.center.x(), -self.center.y())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.tokens.paper))
+        self._draw_grid(painter)
+        document = self.session.document
+        if document is not None:
+            self._draw_parts(painter)
+            if self.show_traces:
+                self._draw_traces(painter)
+            if self.show_symbols:
+                for joint in document.joints.values():
+                    if joint.a.part in self._poses and joint.b.part in self._poses:
+                        self._draw_joint(painter, joint)
+            self._draw_closest(painter)
+            self._draw_selection(painter)
+            if not document.parts:
+                self._draw_hint(painter)
+        self._draw_scale(painter)
+        painter.end()
+
+    def _draw_hint(self, painter: QPainter) -> None:
+        painter.setPen(QColor(self.tokens.muted))
+        painter.setFont(font(11))
+        text = "Nothing on the bench yet.\nOpen a file (Ctrl+O), or the demo from the File menu."
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _grid_step(self) -> float:
+        wanted = 42 / self.scale
+        power = 10 ** math.floor(math.log10(wanted))
+        return next(step * power for step in (1, 2, 5, 10) if step * power >= wanted)
+
+    def _draw_grid(self, painter: QPainter) -> None:
+        step = self._grid_step()
+        corner, far = self.to_world(QPointF(0, self.height())), self.to_world(QPointF(self.width(), 0))
+        lines = []
+        for i in range(math.ceil(corner.x() / step), math.floor(far.x() / step) + 1):
+            x = self.to_screen(QPointF(i * step, 0)).x()
+            lines.append(QLineF(x, 0, x, self.height()))
+        for i in range(math.ceil(corner.y() / step), math.floor(far.y() / step) + 1):
+            y = self.to_screen(QPointF(0, i * step)).y()
+            lines.append(QLineF(0, y, self.width(), y))
+        painter.setPen(QPen(QColor(self.tokens.grid), 1))
+        painter.drawLines(lines)
+
+    def _draw_scale(self, painter: QPainter) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        step = self._grid_step()
+        length, y = step * self.scale, self.height() - 16
+        painter.setPen(QPen(QColor(self.tokens.muted), 1.2))
+        painter.drawLine(QLineF(16, y, 16 + length, y))
+        for x in (16, 16 + length):
+            painter.drawLine(QLineF(x, y - 4, x, y + 4))
+        painter.setFont(font(8.5))
+        painter.drawText(QPointF(24 + length, y + 4), f"{step:g} {document.units.length}")
+
+    def fill(self, part: Part) -> QColor:
+        """The fill of a part: its own colour, the frame's, or the next of the theme's."""
+        own = QColor(part.color) if part.color else QColor()
+        if own.isValid():
+            return own
+        if part.fixed:
+            return QColor(self.tokens.frame_fill)
+        document = self.session.document
+        moving = [other.id for other in document.parts.values() if not other.fixed] if document else [part.id]
+        return QColor(self.tokens.fills[moving.index(part.id) % len(self.tokens.fills)])
+
+    def _draw_parts(self, painter: QPainter) -> None:
+        view = self._view_transform()
+        selected = self.session.selection
+        edge = QPen(QColor(self.tokens.edge), 1.1)
+        edge.setCosmetic(True)
+        stack = self._stack()
+        levels = sorted({slab.low for _, slab in stack})
+        for part, slab in stack:
+            colour = self.fill(part)
+            lift = levels.index(slab.low) / max(len(levels) - 1, 1)
+            colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift))
+            painter.setTransform(self._part_transform(part.id) * view)
+            painter.setPen(edge)
+            painter.setBrush(colour)
+            painter.drawPath(region_path(slab.region))
+        for place, width, colour in ((self._hover, 2.0, self.tokens.muted), (selected, 2.6, self.tokens.accent)):
+            kind, _, name = place.partition(".")
+            if kind == "parts" and name in self._poses:
+                self._outline(painter, view, name, QColor(colour), width)
+        painter.resetTransform()
+        self._draw_skeletons(painter)
+
+    def _outline(self, painter: QPainter, view: QTransform, part: str, colour: QColor, width: float) -> None:
+        pen = QPen(colour, width)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setTransform(self._part_transform(part) * view)
+        for slab in slabs(self._part(part)):
+            painter.drawPath(region_path(slab.region))
+
+    def _draw_skeletons(self, painter: QPainter) -> None:
+        document = self.session.document
+        assert document is not None
+        for part in document.parts.values():
+            if part.shapes or part.id not in self._poses:
+                continue
+            spots = [self.to_screen(self.world(PointRef(part.id, name))) for name in part.points]
+            chosen = self.session.selection == f"parts.{part.id}"
+            painter.setPen(QPen(QColor(self.tokens.accent if chosen else self.tokens.edge), 2.0))
+            if not part.fixed:
+                painter.drawPolyline(QPolygonF(spots))
+
+    def _draw_traces(self, painter: QPainter) -> None:
+        view = self._view_transform()
+        for name, (on, line, _) in self._traces.items():
+            base = self._part_transform(on) * view if on else view
+            chosen = self.session.selection == f"traces.{name}"
+            pen = QPen(QColor(self.tokens.trace), 2.2 if chosen else 1.4)
+            pen.setStyle(Qt.PenStyle.DashLine)
+            pen.setDashPattern([5, 3])
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(base.map(line))
+            assert self.session.document is not None
+            wanted = self.session.document.traces.get(name)
+            if wanted is not None and wanted.point.part in self._poses:
+                at = self.to_screen(self.world(wanted.point))
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(self.tokens.trace))
+                painter.drawEllipse(at, 3.0, 3.0)
+
+    def _draw_joint(self, painter: QPainter, joint: Joint) -> None:
+        place = f"joints.{joint.id}"
+        chosen = place == self.session.selection
+        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
+        if joint.suspended:
+            ink.setAlphaF(0.4)
+        a_fixed, b_fixed = self._part(joint.a.part).fixed, self._part(joint.b.part).fixed
+        painter.save()
+        painter.translate(self.to_screen(self.world(joint.b)))
+        if place == self._hover or chosen:
+            halo = QColor(self.tokens.accent)
+            halo.setAlphaF(0.22)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(halo)
+            painter.drawEllipse(QPointF(0, 0), 13, 13)
+        symbols.draw(
+            painter,
+            joint.type,
+            ink,
+            QColor(self.tokens.paper),
+            grounded=a_fixed or b_fixed,
+            angle=self._poses[joint.a.part][2] + joint.values.get("direction", 0.0),
+            other=self.to_screen(self.world(joint.a)) - self.to_screen(self.world(joint.b)),
+        )
+        painter.restore()
+
+    def _draw_closest(self, painter: QPainter) -> None:
+        """Dimensions of the closest approaches that fall into the moment shown."""
+        findings, document = self.session.findings, self.session.document
+        if findings is None or document is None:
+            return
+        near = findings.motion.planned / max(findings.motion.steps, 1)
+        for approach in findings.approaches:
+            if abs(approach.t - self.session.time) <= 0.51 * near:
+                bad = any(v.check.parts and set(v.check.parts) == set(approach.parts) for v in findings.failed)
+                colour = QColor(self.tokens.bad if bad or approach.distance < 0 else self.tokens.accent)
+                one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
+                self._dimension(painter, one, two, shown(approach.distance, "length", document.units, 3), colour)
+
+    def _dimension(self, painter: QPainter, one: QPointF, two: QPointF, text: str, colour: QColor) -> None:
+        line = QLineF(one, two)
+        way = QPointF(line.dx(), line.dy()) / line.length() if line.length() > 1e-6 else QPointF(0, 1)
+        painter.setPen(QPen(colour, 1.6))
+        painter.setBrush(colour)
+        painter.drawLine(line)
+        for tip, out in ((one, -1.0), (two, 1.0)):
+            painter.drawLine(QLineF(tip, tip + way * (14 * out)))
+            side = QPointF(-way.y(), way.x())
+            back = tip + way * (7 * out)
+            painter.drawPolygon(QPolygonF([tip, back + side * 2.6, back - side * 2.6]))
+        self._label(painter, (one + two) / 2 + QPointF(22, 0), text, colour)
+
+    def _label(self, painter: QPainter, at: QPointF, text: str, colour: QColor) -> None:
+        """Text on a plate beside a place, kept inside the bench."""
+        painter.setFont(font(9.5))
+        size = painter.fontMetrics().size(0, text)
+        box = QRectF(at.x(), at.y() - size.height() / 2 - 2, size.width() + 12, size.height() + 4)
+        box.moveLeft(min(max(box.left(), 4), self.width() - box.width() - 4))
+        box.moveTop(min(max(box.top(), 4), self.height() - box.height() - 4))
+        plate = QColor(self.tokens.raised)
+        plate.setAlphaF(0.94)
+        painter.setPen(QPen(colour, 1))
+        painter.setBrush(plate)
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(QColor(self.tokens.text))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _draw_selection(self, painter: QPainter) -> None:
+        kind, name = self.session.selected()
+        document = self.session.document
+        if kind == "joints" and document is not None:
+            joint = document.joints[name]
+            if joint.a.part in self._poses and joint.b.part in self._poses:
+                self._annotate(painter, joint)
+        elif kind == "parts" and document is not None and name in self._poses:
+            part = document.parts[name]
+            for point in part.points:
+                at = self.to_screen(self.world(PointRef(name, point)))
+                self._label(painter, at + QPointF(10, -14), point, QColor(self.tokens.line))
+        hover_kind, _, hover_name = self._hover.partition(".")
+        if hover_name and self._hover != self.session.selection and self._drag is None:
+            cursor = QPointF(self.mapFromGlobal(self.cursor().pos()))
+            text = hover_name
+            if hover_kind == "parts" and document is not None and hover_name in document.parts:
+                text = document.parts[hover_name].name
+            elif hover_kind == "joints" and document is not None and hover_name in document.joints:
+                text = f"{hover_name} · {document.joints[hover_name].type}"
+            self._label(painter, cursor + QPointF(16, 18), text, QColor(self.tokens.line))
+
+    def _annotate(self, painter: QPainter, joint: Joint) -> None:
+        """A joint's value, zero, positive direction and range, next to it."""
+        findings, document = self.session.findings, self.session.document
+        painter.setFont(font(9.5))
+        here = self.to_screen(self.world(joint.b))
+        assert document is not None
+        text = joint.id
+        colour = QColor(self.tokens.accent)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if findings is not None and joint.id in findings.motion.system.coordinates.ids:
+            coordinates = findings.motion.system.coordinates
+            column = coordinates.index(joint.id)
+            value = float(findings.motion.at(np.array([self.session.time])).coordinates[0, column])
+            dimension = "length" if coordinates.is_length[column] else "angle"
+            low, high = float(findings.motion.extremes.low[column]), float(findings.motion.extremes.high[column])
+            shown_range = f"{shown(low, dimension, document.units, 2)} … {shown(high, dimension, document.units, 2)}"
+            text = f"{joint.id} = {shown(value, dimension, document.units, 2)}    range {shown_range}"
+            base = self._poses[joint.a.part][2]
+            if dimension == "angle":
+                self._angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
+            else:
+                start = self.to_screen(self.world(joint.a))
+                self._travel_arrow(painter, start, here, base + joint.values.get("direction", 0.0), colour)
+        room = painter.fontMetrics().horizontalAdvance(text) + 24
+        left = here.x() < self.to_screen(self._middle).x()
+        self._label(painter, here + QPointF(-room - 40 if left else 48, -34), text, colour)
+
+    def _angle_arrow(self, painter: QPainter, at: QPointF, zero: float, value: float, colour: QColor) -> None:
+        """The zero line, and an arc from it to the value with its head in the direction it grows."""
+        radius = 40.0
+        painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QLineF(at, at + QPointF(math.cos(zero), -math.sin(zero)) * (radius + 12)))
+        turn = math.remainder(value, 2 * math.pi)
+        turn = turn + 2 * math.pi if turn < 0 < value else turn
+        painter.setPen(QPen(colour, 1.8))
+        box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+        painter.drawArc(box, round(math.degrees(zero) * 16), round(math.degrees(turn) * 16))
+        end = zero + turn
+        tip = at + QPointF(math.cos(end), -math.sin(end)) * radius
+        forward = QPointF(-math.sin(end), -math.cos(end))
+        self._head(painter, tip, forward, colour)
+
+    def _travel_arrow(self, painter: QPainter, start: QPointF, end: QPointF, angle: float, colour: QColor) -> None:
+        """A dimension from the zero of the slide to the value, beside the way."""
+        way = QPointF(math.cos(angle), -math.sin(angle))
+        side = QPointF(-way.y(), way.x()) * 24
+        painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+        for spot in (start, end):
+            painter.drawLine(QLineF(spot + side * 0.2, spot + side * 1.25))
+        painter.setPen(QPen(colour, 1.8))
+        painter.drawLine(QLineF(start + side, end + side))
+        self._head(painter, end + side, way, colour)
+
+    def _head(self, painter: QPainter, tip: QPointF, forward: QPointF, colour: QColor) -> None:
+        side = QPointF(-forward.y(), forward.x())
+        back = tip - forward * 9
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.drawPolygon(QPolygonF([tip, back + side * 3.4, back - side * 3.4]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)

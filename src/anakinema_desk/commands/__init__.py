@@ -1,0 +1,1 @@
+"""The actions of the application and the palette that finds them."""

@@ -1,0 +1,1 @@
+"""Panels around the bench: make-up, card, verdict line, banner."""

@@ -1,0 +1,44 @@
+"""The banner: what went wrong with a file, in full, until it is closed. It blocks nothing."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout
+
+from anakinema.errors import Fault
+
+SHOWN = 6
+
+
+class Banner(QFrame):
+    """A headline and the faults, one a line."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("banner")
+        self.head = QLabel()
+        self.head.setProperty("role", "bad")
+        self.body = QLabel()
+        self.body.setWordWrap(True)
+        for label in (self.head, self.body):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+        self.body.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.close_button = QToolButton()
+        self.close_button.setText("Close")
+        self.close_button.clicked.connect(self.hide)
+        texts = QVBoxLayout()
+        texts.addWidget(self.head)
+        texts.addWidget(self.body)
+        layout = QHBoxLayout(self)
+        layout.addLayout(texts, 1)
+        layout.addWidget(self.close_button, alignment=Qt.AlignmentFlag.AlignTop)
+        self.hide()
+
+    def tell(self, headline: str, faults: Sequence[Fault]) -> None:
+        """Shows a headline and faults."""
+        lines = [str(fault)[:300] for fault in faults[:SHOWN]]
+        if len(faults) > SHOWN:
+            lines.append(f"and {len(faults) - SHOWN} more")
+        self.head.setText(headline)
+        self.body.setText("\n".join(lines))
+        self.show()

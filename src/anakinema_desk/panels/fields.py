@@ -1,0 +1,131 @@
+"""A field for a number or expression of the document: the text, the value it has, and what is wrong with it."""
+
+import json
+import re
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtWidgets import QLabel, QLineEdit
+
+from anakinema.document.editing import lookup
+from anakinema.kinematics.wording import quantity_shown, shown
+
+from ..session import Place, Session
+
+NUDGED = re.compile(r"\s*(-?\d+(?:\.\d+)?)(.*)\Z", re.DOTALL)
+WIDE_VALUE = 15
+
+
+def written(value: Any) -> str:
+    """A value of the tree as the user writes it."""
+    return value if isinstance(value, str) else json.dumps(value)
+
+
+def as_value(text: str) -> int | float | str:
+    """A plain number as a JSON number, anything else as an expression."""
+    try:
+        number = json.loads(text)
+    except ValueError:
+        return text
+    return number if isinstance(number, (int, float)) and not isinstance(number, bool) else text
+
+
+class ExpressionField(QLineEdit):
+    """Edits the value at a place of the document. Enter or leaving the field applies it; Escape takes it back; ↑ and ↓
+    nudge a number (Shift tenfold, Alt a tenth). A wrong text stays, marked, and the document stays as it was."""
+
+    applied = Signal()
+
+    def __init__(self, session: Session, place: Place, name: str, *, optional: bool = False, plain: bool = False):
+        super().__init__()
+        self.session, self.place, self.name = session, place, name
+        self.optional, self.plain = optional, plain
+        self.value_label = QLabel()
+        self.value_label.setProperty("role", "muted")
+        self.fault_label = QLabel()
+        self.fault_label.setProperty("role", "bad")
+        self.fault_label.setWordWrap(True)
+        self.fault_label.hide()
+        self.setAccessibleName(name)
+        self.setPlaceholderText("none" if optional else "")
+        self.editingFinished.connect(self.commit)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows what the document holds, unless the user is typing or the text is wrong."""
+        if self.hasFocus() and self.isModified():
+            return
+        document = self.session.document
+        value = lookup(document.tree, self.place) if document is not None else None
+        text = "" if value is None else written(value)
+        if text != self.text():
+            self.setText(text)
+        self.setModified(False)
+        self._mark("")
+        self.value_label.setText(self._evaluated(value))
+
+    def _evaluated(self, value: Any) -> str:
+        document = self.session.document
+        if document is None or value is None or self.plain:
+            return ""
+        if len(self.place) >= 2 and self.place[0] == "parameters":
+            parameter = document.parameters.get(str(self.place[1]))
+            text = quantity_shown(parameter.quantity, document.units) if parameter is not None else ""
+        else:
+            known = document.values.get(".".join(map(str, self.place)))
+            text = shown(known.number, known.dimension, document.units) if known is not None else ""
+        if not isinstance(value, str) and text:
+            return text.lstrip("−0123456789. ") or ""
+        return f"= {text}" if text and text.replace("−", "-") != value else ""
+
+    def commit(self) -> None:
+        """Applies the text."""
+        if not self.isModified():
+            return
+        text = self.text().strip()
+        edit = f"Change {self.name}"
+        if not text and self.optional:
+            faults = self.session.remove(self.place, edit)
+        else:
+            faults = self.session.edit(self.place, text if self.plain else as_value(text), edit)
+        if faults:
+            near = [fault for fault in faults if ".".join(map(str, self.place)).startswith(fault.place)]
+            told = near[0] if near else faults[0]
+            self._mark(told.text if near else str(told))
+        else:
+            self.setModified(False)
+            self.refresh()
+            self.applied.emit()
+
+    def _mark(self, fault: str) -> None:
+        self.fault_label.setText(fault)
+        self.fault_label.setVisible(bool(fault))
+        if bool(self.property("wrong")) != bool(fault):
+            self.setProperty("wrong", bool(fault))
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.isModified():
+            self.setModified(False)
+            self.refresh()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not self.plain:
+            self._nudge(1 if event.key() == Qt.Key.Key_Up else -1, event.modifiers())
+        else:
+            super().keyPressEvent(event)
+
+    def _nudge(self, way: int, modifiers: Qt.KeyboardModifier) -> None:
+        found = NUDGED.match(self.text())
+        if found is None:
+            return
+        size = 10.0 if modifiers & Qt.KeyboardModifier.ShiftModifier else 1.0
+        size = 0.1 if modifiers & Qt.KeyboardModifier.AltModifier else size
+        self.setText(f"{round(float(found[1]) + way * size, 9):g}{found[2]}")
+        self.setModified(True)
+        self.commit()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if not self.isModified():
+            self.refresh()

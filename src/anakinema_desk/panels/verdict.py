@@ -1,0 +1,188 @@
+"""The verdict line: mobility, checks, closest approach, what next; always in sight, each part leads to its place."""
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, QSizePolicy, QToolButton, QWidget
+
+from anakinema.document.model import Document
+from anakinema.findings import Findings
+from anakinema.findings.advice import Advice, advise_document
+from anakinema.formats.results import driver_dimension
+from anakinema.kinematics.wording import shown
+
+from ..session import Session
+from ..theme.icons import icon
+from ..theme.tokens import Tokens
+
+
+class VerdictLine(QFrame):
+    """One line that sums up the findings."""
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.setObjectName("verdict")
+        self.setFixedHeight(40)
+        self.mobility = self._button("Degrees of freedom with the drivers off")
+        self.checks = self._button("Checks; opens the first that fails")
+        self.closest = self._button("Closest approach of any two parts; goes there")
+        self.next = self._button("What to mend next; goes there")
+        self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.more = self._button("All that is left to do")
+        self.progress = QProgressBar()
+        self.progress.setFixedSize(QSize(90, 6))
+        self.progress.setTextVisible(False)
+        self.progress.setRange(0, 100)
+        self.progress.hide()
+        self.cancel = self._button("Give up this analysis")
+        self.cancel.setText("Cancel")
+        self.cancel.hide()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(10, 3, 10, 3)
+        layout.setSpacing(4)
+        for widget in (self.mobility, self._rule(), self.checks, self._rule(), self.closest, self._rule()):
+            layout.addWidget(widget)
+        layout.addWidget(self.next, 1)
+        for widget in (self.more, self.progress, self.cancel):
+            layout.addWidget(widget)
+        self._advice: list[Advice] = []
+        self._next_text = ""
+        self.checks.clicked.connect(self.go_checks)
+        self.closest.clicked.connect(self._go_closest)
+        self.next.clicked.connect(lambda: self._go(self._advice[0]) if self._advice else None)
+        self.more.clicked.connect(self._show_all)
+        self.mobility.clicked.connect(self._go_driver)
+        self.cancel.clicked.connect(session.cancel)
+        session.findings_changed.connect(self.refresh)
+        session.document_changed.connect(self.refresh)
+        session.progress_changed.connect(self._progress)
+
+    def _button(self, hint: str) -> QToolButton:
+        button = QToolButton()
+        button.setToolTip(hint)
+        button.setAccessibleDescription(hint)
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return button
+
+    def _rule(self) -> QWidget:
+        rule = QLabel("·")
+        rule.setProperty("role", "muted")
+        return rule
+
+    def _role(self, button: QToolButton, colour: str, bold: bool = False) -> None:
+        button.setStyleSheet(f"QToolButton {{ color: {colour}; font-weight: {600 if bold else 400}; }}")
+
+    def refresh(self) -> None:
+        """Tells the findings, or what hinders them."""
+        findings, document = self.session.findings, self.session.document
+        self.setEnabled(document is not None)
+        if document is None:
+            return
+        if findings is None:
+            self._tell_without(document)
+            return
+        self._tell_mobility(findings)
+        self._tell_checks(findings)
+        self._tell_closest(findings, document)
+        self._tell_next(list(findings.advice))
+
+    def _tell_without(self, document: Document) -> None:
+        for button in (self.mobility, self.checks, self.closest):
+            button.setText("–")
+            self._role(button, self.tokens.muted)
+        faults = [Advice(fault.text[0].upper() + fault.text[1:], fault.place) for fault in self.session.faults]
+        self._tell_next(faults or advise_document(document))
+
+    def _tell_mobility(self, findings: Findings) -> None:
+        motion = findings.motion
+        dof = motion.mobility.dof
+        free = f"{dof} degree{'s' * (dof != 1)} of freedom"
+        driven = ", ".join(driver.id for driver in motion.drive.drivers)
+        self.mobility.setText(f"{free}, driven by {driven}" if driven else f"{free}, undriven")
+        redundant = motion.mobility.redundant
+        hint = f"Redundant joints: {', '.join(redundant)}" if redundant else "No joint is redundant"
+        self.mobility.setToolTip(f"{hint}. Grübler count {motion.mobility.count}.")
+        self._role(self.mobility, self.tokens.text)
+
+    def _tell_checks(self, findings: Findings) -> None:
+        total, failed = len(findings.verdicts), len(findings.failed)
+        if not total:
+            text, colour = "no checks", self.tokens.muted
+        elif failed:
+            text, colour = f"{failed} of {total} checks fail{'s' * (failed == 1)}", self.tokens.bad
+        else:
+            text, colour = f"all {total} checks pass", self.tokens.good
+        self.checks.setText(text)
+        self._role(self.checks, colour, bold=True)
+
+    def _tell_closest(self, findings: Findings, document: Document) -> None:
+        closest = findings.closest
+        if closest is None:
+            self.closest.setText("no pair to watch")
+            self._role(self.closest, self.tokens.muted)
+            return
+        distance = shown(closest.distance, "length", document.units, 2)
+        at = ""
+        if closest.driver is not None:
+            at = f" at {shown(closest.driver, driver_dimension(findings.motion), document.units, 1)}"
+        word = "overlap" if closest.distance < 0 else "closest"
+        self.closest.setText(f"{word} {distance.lstrip('−')}, {closest.parts[0]}–{closest.parts[1]}{at}")
+        self._role(self.closest, self.tokens.bad if closest.distance < 0 else self.tokens.text)
+
+    def _tell_next(self, advice: list[Advice]) -> None:
+        self._advice = advice
+        self._next_text = advice[0].text if advice else "Nothing left to mend"
+        self.next.setIcon(icon("next", self.tokens.warn) if advice else icon("next", self.tokens.muted))
+        self._role(self.next, self.tokens.warn if advice else self.tokens.muted, bold=bool(advice))
+        self.next.setToolTip(self._next_text)
+        self.more.setText(f"{len(advice) - 1} more")
+        self.more.setVisible(len(advice) > 1)
+        self._elide()
+
+    def _elide(self) -> None:
+        room = max(self.next.width() - 44, 60)
+        self.next.setText(self.next.fontMetrics().elidedText(self._next_text, Qt.TextElideMode.ElideRight, room))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._elide()
+
+    def _progress(self, share: float) -> None:
+        done = share >= 1.0
+        self.progress.setVisible(not done and share > 0.02)
+        self.cancel.setVisible(not done and share > 0.02)
+        self.progress.setValue(round(100 * share))
+
+    # -- leading there -----------------------------------------------------------------------------------------
+
+    def _go(self, advice: Advice) -> None:
+        self.session.pause()
+        words = advice.place.split(".")
+        self.session.select(".".join(words[:2]) if len(words) > 1 else "")
+        if advice.t is not None:
+            self.session.go(advice.t)
+
+    def go_checks(self) -> None:
+        """Selects the first check that fails (else the first) and shows where it is worst."""
+        findings = self.session.findings
+        if findings is not None and findings.verdicts:
+            verdict = min(findings.verdicts.values(), key=lambda v: v.passed)
+            self._go(Advice("", f"checks.{verdict.check.id}", verdict.t))
+
+    def _go_closest(self) -> None:
+        closest = self.session.findings.closest if self.session.findings else None
+        if closest is not None:
+            self.session.pause()
+            self.session.go(closest.t)
+
+    def _go_driver(self) -> None:
+        document = self.session.document
+        if document is not None and document.drivers:
+            self.session.select(f"drivers.{next(iter(document.drivers))}")
+
+    def _show_all(self) -> None:
+        menu = QMenu(self)
+        for advice in self._advice:
+            menu.addAction(advice.text, lambda chosen=advice: self._go(chosen))
+        menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))

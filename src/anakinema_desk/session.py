@@ -1,0 +1,300 @@
+"""The one place that holds document, findings, selection and the moment shown; every view listens to it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+
+from anakinema.document import Document, edited, removed
+from anakinema.errors import DocumentError, Fault
+from anakinema.findings import Findings, analyse
+from anakinema.formats import project
+
+Place = tuple[str | int, ...]
+PLAY_SECONDS = 4.0
+"""A motion is shown in this time at speed 1, however fast it really is."""
+
+
+class Cancelled(Exception):
+    """Raised inside an analysis that is no longer wanted."""
+
+
+class _Signals(QObject):
+    done = Signal(int, object)
+    progress = Signal(int, float)
+
+
+class _Job(QRunnable):
+    """One analysis off the interface thread."""
+
+    def __init__(self, number: int, document: Document, wanted: Callable[[], int], signals: _Signals):
+        super().__init__()
+        self.number, self.document, self.wanted, self.signals = number, document, wanted, signals
+
+    def run(self) -> None:
+        result: Findings | DocumentError | Exception
+        try:
+            result = analyse(self.document, progress=self.report)
+        except Cancelled:
+            return
+        except DocumentError as error:
+            result = error
+        except Exception as error:  # shown to the user as our own mistake, never swallowed
+            result = error
+        self.signals.done.emit(self.number, result)
+
+    def report(self, share: float) -> None:
+        if self.wanted() != self.number:
+            raise Cancelled
+        self.signals.progress.emit(self.number, share)
+
+
+@dataclass(frozen=True)
+class Step:
+    """A document on the undo stack and what led away from it."""
+
+    document: Document
+    text: str
+
+
+class Session(QObject):
+    """State of the application, without widgets."""
+
+    document_changed = Signal()
+    findings_changed = Signal()
+    selection_changed = Signal()
+    time_changed = Signal()
+    playing_changed = Signal()
+    progress_changed = Signal(float)
+    faults_raised = Signal(str, object)
+
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self.document: Document | None = None
+        self.source: project.Source | None = None
+        self.path: Path | None = None
+        self.findings: Findings | None = None
+        self.faults: tuple[Fault, ...] = ()
+        self.selection = ""
+        self.time = 0.0
+        self.looping, self.speed = True, 1.0
+        self.undo_stack: list[Step] = []
+        self.redo_stack: list[Step] = []
+        self._job = 0
+        self._signals = _Signals()
+        self._signals.done.connect(self._finished)
+        self._signals.progress.connect(self._progressed)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._timer = QTimer(self)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._tick)
+        self._at_end = 0.0
+
+    # -- files -------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> bool:
+        """Opens a file; on faults nothing changes but that they are told."""
+        try:
+            document, source = project.load(path)
+        except DocumentError as error:
+            self.faults_raised.emit(f"{path.name} can't be opened", error.faults)
+            return False
+        self._begin(document, source, path)
+        return True
+
+    def open_demo(self) -> None:
+        """Opens the demo, as a new document without a file."""
+        document, source = project.demo()
+        self._begin(document, source, None)
+
+    def new(self) -> None:
+        """Starts an empty document."""
+        document, source = project.loads(b'{"anakinema": 1, "title": "Untitled", "parts": {}}')
+        self._begin(document, source, None)
+
+    def _begin(self, document: Document, source: project.Source, path: Path | None) -> None:
+        self.pause()
+        self.document, self.source, self.path = document, source, path
+        self.undo_stack, self.redo_stack = [], []
+        self.selection, self.time, self.findings, self.faults = "", 0.0, None, ()
+        self._analyse()
+        self.document_changed.emit()
+        self.selection_changed.emit()
+        self.time_changed.emit()
+        if document.warnings:
+            self.faults_raised.emit("Opened, with remarks", document.warnings)
+
+    def save(self, path: Path) -> bool:
+        """Writes the document; a fault is told and leaves the old file as it was."""
+        assert self.document is not None
+        try:
+            self.source = project.save(path, self.document, self.source)
+        except OSError as error:
+            self.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))
+            return False
+        self.path = path
+        self.document_changed.emit()
+        return True
+
+    @property
+    def modified(self) -> bool:
+        """Whether there is something that no file holds yet."""
+        if self.document is None or self.source is None:
+            return False
+        return not project.same(self.document.tree, self.source.tree)
+
+    # -- edits -------------------------------------------------------------------------------------------------
+
+    def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
+        """Puts a value at a place of the document. Gives the faults that hinder it; then nothing has changed."""
+        assert self.document is not None
+        return self._replace(lambda document: edited(document, place, value), text)
+
+    def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
+        """Takes the entry at a place out of the document."""
+        return self._replace(lambda document: removed(document, place), text)
+
+    def _replace(self, change: Callable[[Document], Document], text: str) -> tuple[Fault, ...]:
+        assert self.document is not None
+        try:
+            document = change(self.document)
+        except DocumentError as error:
+            return error.faults
+        if project.same(document.tree, self.document.tree):
+            return ()
+        self.undo_stack.append(Step(self.document, text))
+        self.redo_stack.clear()
+        self._show(document)
+        return ()
+
+    def undo(self) -> None:
+        """One step back, as far as the opening of the file."""
+        self._travel(self.undo_stack, self.redo_stack)
+
+    def redo(self) -> None:
+        """One step forward again."""
+        self._travel(self.redo_stack, self.undo_stack)
+
+    def _travel(self, source: list[Step], target: list[Step]) -> None:
+        if source and self.document is not None:
+            step = source.pop()
+            target.append(Step(self.document, step.text))
+            self._show(step.document)
+
+    def _show(self, document: Document) -> None:
+        self.document = document
+        self._analyse()
+        self.document_changed.emit()
+
+    # -- analysis ----------------------------------------------------------------------------------------------
+
+    def _analyse(self) -> None:
+        assert self.document is not None
+        self._job += 1
+        self._pool.start(_Job(self._job, self.document, lambda: self._job, self._signals))
+
+    @property
+    def busy(self) -> bool:
+        """Whether an analysis is under way."""
+        return self._pool.activeThreadCount() > 0
+
+    def cancel(self) -> None:
+        """Gives up the analysis under way; the findings stay as they were."""
+        self._job += 1
+        self.progress_changed.emit(1.0)
+
+    def _progressed(self, number: int, share: float) -> None:
+        if number == self._job:
+            self.progress_changed.emit(share)
+
+    def _finished(self, number: int, result: object) -> None:
+        if number != self._job:
+            return
+        self.progress_changed.emit(1.0)
+        if isinstance(result, Findings):
+            self.findings, self.faults = result, ()
+            self.time = min(self.time, self.end)
+        elif isinstance(result, DocumentError):
+            self.pause()
+            self.findings, self.faults = None, result.faults
+        else:
+            self.pause()
+            self.findings = None
+            self.faults = (Fault("", f"the analysis failed, which is a mistake of this program: {result!r}"),)
+        self.findings_changed.emit()
+        self.time_changed.emit()
+
+    def stop(self) -> None:
+        """Ends all work, before the application closes."""
+        self.pause()
+        self._job += 1
+        self._pool.waitForDone(5000)
+
+    # -- what is shown -----------------------------------------------------------------------------------------
+
+    def select(self, place: str) -> None:
+        """Selects by place in the document: ``joints.ram``; empty for nothing."""
+        if place != self.selection:
+            self.selection = place
+            self.selection_changed.emit()
+
+    def selected(self) -> tuple[str, str]:
+        """Kind and id of what is selected, empty where nothing is or it is gone."""
+        kind, _, name = self.selection.partition(".")
+        items = getattr(self.document, kind, {}) if kind and self.document is not None else {}
+        return (kind, name) if name in items else ("", "")
+
+    @property
+    def end(self) -> float:
+        """When the motion ends (s)."""
+        return self.findings.motion.path.t1 if self.findings else 0.0
+
+    def go(self, t: float) -> None:
+        """Shows a moment of the motion."""
+        t = min(max(t, 0.0), self.end)
+        if t != self.time:
+            self.time = t
+            self.time_changed.emit()
+
+    def step(self, count: int) -> None:
+        """Moves by whole steps of the motion."""
+        self.pause()
+        if self.findings and self.findings.motion.steps:
+            each = self.findings.motion.planned / self.findings.motion.steps
+            self.go((round(self.time / each) + count) * each)
+
+    @property
+    def playing(self) -> bool:
+        return self._timer.isActive()
+
+    def play(self) -> None:
+        """Plays from the moment shown, from the start when at the end."""
+        if self.end > 0 and not self.playing:
+            if self.time >= self.end:
+                self.go(0.0)
+            self._timer.start()
+            self.playing_changed.emit()
+
+    def pause(self) -> None:
+        """Stops playing."""
+        if self.playing:
+            self._timer.stop()
+            self.playing_changed.emit()
+
+    def _tick(self) -> None:
+        t = self.time + self._timer.interval() / 1000 / PLAY_SECONDS * self.speed * self.end
+        if t < self.end:
+            self.go(t)
+        elif self.looping:
+            self.go(t % self.end if self.end else 0.0)
+        else:
+            self.go(self.end)
+            self.pause()
+
+
+def faults_text(faults: Sequence[Fault]) -> str:
+    """Faults, one a line."""
+    return "\n".join(str(fault) for fault in faults)

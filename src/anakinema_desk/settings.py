@@ -1,0 +1,48 @@
+"""What the application remembers between runs: recent files, theme, window size."""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_config_path
+
+RECENT = 8
+
+
+class Settings:
+    """A small JSON file in the user's configuration folder; a damaged one is started anew."""
+
+    def __init__(self, path: Path | None = None):
+        folder = os.environ.get("ANAKINEMA_CONFIG")
+        default = Path(folder) if folder else user_config_path("anakinema", appauthor=False)
+        self.path = path or default / "settings.json"
+        try:
+            loaded = json.loads(self.path.read_text(encoding="utf-8"))
+        except (OSError, ValueError):
+            loaded = {}
+        self.values: dict[str, Any] = loaded if isinstance(loaded, dict) else {}
+
+    def get(self, key: str, default: Any) -> Any:
+        """The remembered value when it is of the default's kind."""
+        value = self.values.get(key, default)
+        return value if isinstance(value, type(default)) else default
+
+    def put(self, key: str, value: Any) -> None:
+        """Remembers a value; that it could not be written is no reason to disturb the user's work."""
+        self.values[key] = value
+        try:
+            self.path.parent.mkdir(parents=True, exist_ok=True)
+            self.path.write_text(json.dumps(self.values, indent=2), encoding="utf-8")
+        except OSError:
+            pass
+
+    @property
+    def recent(self) -> list[Path]:
+        """Recently used files that are still there, newest first."""
+        return [path for path in (Path(str(entry)) for entry in self.get("recent", [])) if path.is_file()]
+
+    def used(self, path: Path) -> None:
+        """Puts a file at the head of the recent ones."""
+        entries = [path.resolve(), *(other for other in self.recent if other != path.resolve())]
+        self.put("recent", [str(entry) for entry in entries[:RECENT]])

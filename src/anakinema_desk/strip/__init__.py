@@ -1,0 +1,1 @@
+"""The strip: the motion laid out along the driver."""

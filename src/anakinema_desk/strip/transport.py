@@ -1,0 +1,97 @@
+"""The transport: play, pause, step, loop, speed, and where the motion is."""
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton
+
+from anakinema.formats.results import driver_dimension
+from anakinema.kinematics.wording import shown
+
+from ..commands.registry import Registry
+from ..session import PLAY_SECONDS, Session
+from ..theme.icons import icon
+from ..theme.tokens import Tokens
+
+SPEEDS = (("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0))
+
+
+class Transport(QFrame):
+    """Buttons of the registry's motion commands, the speed, and a readout."""
+
+    def __init__(self, session: Session, tokens: Tokens, registry: Registry):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.setObjectName("transport")
+        self.setFixedHeight(38)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(8, 3, 12, 3)
+        layout.setSpacing(2)
+        self.buttons = {}
+        self._picture = "play"
+        for name, picture in (
+            ("to-start", "to-start"),
+            ("step-back", "step-back"),
+            ("play", "play"),
+            ("step-on", "step-on"),
+            ("loop", "loop"),
+        ):
+            self.buttons[name] = self._button(registry.actions[name], picture)
+            layout.addWidget(self.buttons[name])
+        self.speed = QComboBox()
+        self.speed.setAccessibleName("Speed")
+        self.speed.addItems([text for text, _ in SPEEDS])
+        self.speed.setCurrentIndex(2)
+        self.speed.currentIndexChanged.connect(self._set_speed)
+        layout.addSpacing(8)
+        layout.addWidget(self.speed)
+        self.slowed = QLabel()
+        self.slowed.setProperty("role", "muted")
+        layout.addSpacing(6)
+        layout.addWidget(self.slowed)
+        layout.addStretch(1)
+        self.readout = QLabel()
+        self.readout.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        layout.addWidget(self.readout)
+        session.time_changed.connect(self.refresh)
+        session.findings_changed.connect(self.refresh)
+        session.playing_changed.connect(self.refresh)
+
+    def _button(self, action: QAction, picture: str) -> QToolButton:
+        action.setIcon(icon(picture, self.tokens.text))
+        action.setIconVisibleInMenu(False)
+        button = QToolButton()
+        button.setDefaultAction(action)
+        button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+        button.setIconSize(QSize(18, 18))
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.setAccessibleName(action.text())
+        keys = action.shortcut().toString()
+        button.setToolTip(f"{action.text()}  ({keys})" if keys else action.text())
+        return button
+
+    def _set_speed(self, index: int) -> None:
+        self.session.speed = SPEEDS[index][1]
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the moment and whether it plays."""
+        session = self.session
+        picture = "pause" if session.playing else "play"
+        if picture != self._picture:
+            self._picture = picture
+            self.buttons["play"].defaultAction().setIcon(icon(picture, self.tokens.text))
+        findings, document = session.findings, session.document
+        if findings is None or document is None or session.end == 0:
+            self.readout.setText("")
+            self.slowed.setText("")
+            return
+        factor = PLAY_SECONDS / session.speed / session.end
+        word = f"shown {factor:.3g} times slower than real" if factor > 1.05 else ""
+        self.slowed.setText(f"shown {1 / factor:.3g} times faster than real" if factor < 0.95 else word)
+        value = findings.motion.driver_value(session.time)
+        motion = findings.motion
+        step = round(session.time / motion.planned * motion.steps) if motion.planned else 0
+        if value is not None:
+            at = shown(value, driver_dimension(motion), document.units, 2)
+            name = motion.drive.drivers[0].id
+            self.readout.setText(f"{name} {at}    {session.time:.4f} s    step {step} of {motion.steps}")

@@ -1,0 +1,1 @@
+"""Look: the two themes, the shipped typeface, icons and joint symbols."""

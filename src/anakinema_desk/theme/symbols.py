@@ -1,0 +1,118 @@
+"""Joint symbols after ISO 3952 (kinematic diagrams), drawn about the origin in pixels, y downward.
+
+A revolute pair is a circle; a prismatic pair a block on its line of travel; a rigid joint a filled corner; what belongs
+to the frame carries the ground hatching.
+"""
+
+import math
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+
+def _pen(colour: QColor, width: float = 1.5) -> QPen:
+    return QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+
+
+def hatch(painter: QPainter, start: QPointF, end: QPointF, colour: QColor, side: float = 1.0) -> None:
+    """A ground line with hatching on one side (the right of start → end for side 1)."""
+    line = QLineF(start, end)
+    painter.setPen(_pen(colour, 1.5))
+    painter.drawLine(line)
+    if line.length() == 0:
+        return
+    along = QPointF(line.dx(), line.dy()) / line.length()
+    out = QPointF(-along.y(), along.x()) * side
+    painter.setPen(_pen(colour, 1.0))
+    count = max(2, int(line.length() // 4.5))
+    for i in range(count + 1):
+        foot = start + along * (line.length() * i / count)
+        painter.drawLine(QLineF(foot, foot + out * 5 - along * 4))
+
+
+def revolute(painter: QPainter, ink: QColor, fill: QColor, grounded: bool) -> None:
+    """A pin; to the frame with its stand and ground hatching."""
+    if grounded:
+        painter.setPen(_pen(ink))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(QLineF(-2.5, 4.0, -7.5, 14.0))
+        painter.drawLine(QLineF(2.5, 4.0, 7.5, 14.0))
+        hatch(painter, QPointF(-11, 14), QPointF(11, 14), ink)
+    painter.setPen(_pen(ink, 1.7))
+    painter.setBrush(fill)
+    painter.drawEllipse(QPointF(0, 0), 4.6, 4.6)
+
+
+def prismatic(painter: QPainter, ink: QColor, fill: QColor, grounded: bool, angle: float) -> None:
+    """A block on its line of travel at `angle` (rad, counter-clockwise); between hatched guides on the frame."""
+    painter.save()
+    painter.rotate(-math.degrees(angle))
+    if grounded:
+        hatch(painter, QPointF(20, -8), QPointF(-20, -8), ink)
+        hatch(painter, QPointF(-20, 8), QPointF(20, 8), ink)
+    painter.setPen(_pen(ink, 1.2))
+    painter.drawLine(QLineF(-26, 0, 26, 0))
+    painter.setPen(_pen(ink, 1.7))
+    painter.setBrush(fill)
+    painter.drawRect(QRectF(-11, -5.5, 22, 11))
+    painter.restore()
+
+
+def fixed(painter: QPainter, ink: QColor) -> None:
+    """A rigid joint: a filled corner."""
+    path = QPainterPath(QPointF(-6, 6))
+    path.lineTo(6, 6)
+    path.lineTo(-6, -6)
+    path.closeSubpath()
+    painter.setPen(_pen(ink, 1.2))
+    painter.setBrush(ink)
+    painter.drawPath(path)
+
+
+def pin_slot(painter: QPainter, ink: QColor, fill: QColor, angle: float) -> None:
+    """A pin between the cheeks of a slot that runs at `angle` (rad)."""
+    painter.save()
+    painter.rotate(-math.degrees(angle))
+    painter.setPen(_pen(ink, 1.3))
+    painter.drawLine(QLineF(-18, -6.5, 18, -6.5))
+    painter.drawLine(QLineF(-18, 6.5, 18, 6.5))
+    painter.setPen(_pen(ink, 1.7))
+    painter.setBrush(fill)
+    painter.drawEllipse(QPointF(0, 0), 4.6, 4.6)
+    painter.restore()
+
+
+def distance(painter: QPainter, ink: QColor, fill: QColor, other: QPointF) -> None:
+    """A thin rod with a pin at each end, to another place."""
+    painter.setPen(_pen(ink, 1.2))
+    painter.drawLine(QLineF(QPointF(0, 0), other))
+    painter.setPen(_pen(ink, 1.5))
+    painter.setBrush(fill)
+    for end in (QPointF(0, 0), other):
+        painter.drawEllipse(end, 3.4, 3.4)
+
+
+def draw(
+    painter: QPainter,
+    kind: str,
+    ink: QColor,
+    fill: QColor,
+    *,
+    grounded: bool = False,
+    angle: float = 0.0,
+    other: QPointF | None = None,
+) -> None:
+    """The symbol of a joint type."""
+    match kind:
+        case "revolute":
+            revolute(painter, ink, fill, grounded)
+        case "prismatic":
+            prismatic(painter, ink, fill, grounded, angle)
+        case "fixed":
+            fixed(painter, ink)
+        case "pin-slot":
+            pin_slot(painter, ink, fill, angle)
+        case "distance":
+            distance(painter, ink, fill, other if other is not None else QPointF(0, 0))
+        case _:
+            raise ValueError(f"no symbol for joint type '{kind}'")

@@ -1,0 +1,369 @@
+"""The window: bench in the middle, make-up left, card right, strip below, the verdict line above, menus over all."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QPaintEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema import __version__
+
+from .bench.bench import Bench
+from .commands.palette import Palette
+from .commands.registry import Command, Registry
+from .panels.banner import Banner
+from .panels.card import Card
+from .panels.makeup import MakeUp
+from .panels.verdict import VerdictLine
+from .session import Session
+from .settings import Settings
+from .strip.strip import Strip
+from .strip.transport import Transport
+from .theme.icons import icon
+from .theme.tokens import THEMES, Tokens, apply
+
+MENUS = ("File", "Edit", "View", "Motion", "Help")
+FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
+
+
+class Window(QMainWindow):
+    """The one window of the application."""
+
+    def __init__(self, session: Session, settings: Settings):
+        super().__init__()
+        self.session, self.settings = session, settings
+        self.painted: Callable[[], None] | None = None
+        self.resize(1280, 800)
+        self.setMinimumSize(860, 560)
+        self.registry = Registry(self)
+        self.registry.add(self._commands())
+        self.menus = self.registry.fill(self.menuBar(), MENUS)
+        self.recent_menu = QMenu("Open recent", self)
+        self.menus["File"].insertMenu(self.registry.actions["save"], self.recent_menu)
+        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        for menu in self.menus.values():
+            menu.aboutToShow.connect(self.registry.refresh)
+        self._dress()
+        self.palette_box = Palette(self.registry, self)
+        for signal in (session.document_changed, session.findings_changed, session.playing_changed):
+            signal.connect(self._refresh)
+        session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
+        self._refresh()
+
+    @property
+    def tokens(self) -> Tokens:
+        """The theme in use."""
+        return THEMES[self.settings.get("theme", "light") if self.settings.get("theme", "light") in THEMES else "light"]
+
+    # -- building ----------------------------------------------------------------------------------------------
+
+    def _dress(self) -> None:
+        """Makes all views in the theme of the settings."""
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        apply(application, self.tokens)
+        session, tokens = self.session, self.tokens
+        self.verdict = VerdictLine(session, tokens)
+        self.banner = Banner()
+        self.makeup = MakeUp(session, tokens)
+        self.bench = Bench(session, tokens)
+        self.card = Card(session)
+        self.strip = Strip(session, tokens)
+        self.transport = Transport(session, tokens, self.registry)
+        self._bench_buttons()
+        upper = QSplitter(Qt.Orientation.Horizontal)
+        for widget, stretch in ((self.makeup, 0), (self.bench, 1), (self.card, 0)):
+            upper.addWidget(widget)
+            upper.setStretchFactor(upper.count() - 1, stretch)
+            upper.setCollapsible(upper.count() - 1, False)
+        narrow = self.width() < 1150
+        upper.setSizes([220 if narrow else 258, 1000, 236 if narrow else 284])
+        self.makeup.setMinimumWidth(190)
+        self.card.setMinimumWidth(220)
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(0)
+        below.addWidget(self.transport)
+        below.addWidget(self.strip, 1)
+        lower.setMinimumHeight(130)
+        whole = QSplitter(Qt.Orientation.Vertical)
+        whole.addWidget(upper)
+        whole.addWidget(lower)
+        whole.setStretchFactor(0, 1)
+        whole.setSizes([540, 216])
+        whole.setCollapsible(0, False)
+        central = QWidget()
+        layout = QVBoxLayout(central)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.verdict)
+        layout.addWidget(self.banner)
+        layout.addWidget(whole, 1)
+        self.setCentralWidget(central)
+        self.bench.setFocus()
+        if session.document is not None:
+            for view in (self.bench._findings_changed, self.makeup.rebuild, self.card.rebuild, self.strip.rebuild):
+                view()
+            self.verdict.refresh()
+            self.transport.refresh()
+
+    def _bench_buttons(self) -> None:
+        """Fit and zoom, in the corner of the bench."""
+        corner = QWidget(self.bench)
+        row = QHBoxLayout(corner)
+        row.setContentsMargins(6, 6, 6, 6)
+        row.setSpacing(1)
+        for name in ("zoom-out", "zoom-in", "fit"):
+            action = self.registry.actions[name]
+            action.setIcon(icon(name, self.tokens.muted))
+            action.setIconVisibleInMenu(False)
+            button = QToolButton()
+            button.setDefaultAction(action)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+            button.setToolTip(f"{action.text()}  ({action.shortcut().toString()})")
+            button.setAccessibleName(action.text())
+            row.addWidget(button)
+        over = QVBoxLayout(self.bench)
+        over.setContentsMargins(0, 0, 0, 0)
+        over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
+
+    def _commands(self) -> list[Command]:
+        session = self.session
+
+        def loaded() -> bool:
+            return session.document is not None
+
+        def moving() -> bool:
+            return session.end > 0
+
+        return [
+            Command("new", "New", "File", self.new, "Ctrl+N"),
+            Command("open", "Open…", "File", self.open, "Ctrl+O"),
+            Command("demo", "Open the demo", "File", self.open_demo, hint="The sewing head of the Quillmere Bindery"),
+            Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
+            Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
+            Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
+            Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.undo_stack)),
+            Command(
+                "redo", "Redo", "Edit", session.redo, "Ctrl+Shift+Z | Ctrl+Y", enabled=lambda: bool(session.redo_stack)
+            ),
+            Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
+            Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
+            Command("fit", "Fit to the bench", "View", lambda: self.bench.fit(), "Ctrl+0", enabled=loaded),
+            Command("zoom-in", "Zoom in", "View", lambda: self.bench.zoom(1.25), "Ctrl++ | Ctrl+="),
+            Command("zoom-out", "Zoom out", "View", lambda: self.bench.zoom(0.8), "Ctrl+-"),
+            Command(
+                "symbols",
+                "Joint symbols",
+                "View",
+                lambda: self._toggle("show_symbols"),
+                "Ctrl+J",
+                checked=lambda: self.bench.show_symbols,
+                divider=True,
+            ),
+            Command(
+                "traces",
+                "Traces",
+                "View",
+                lambda: self._toggle("show_traces"),
+                "Ctrl+T",
+                checked=lambda: self.bench.show_traces,
+            ),
+            Command(
+                "dark",
+                "Dark theme",
+                "View",
+                self._toggle_theme,
+                "Ctrl+Shift+L",
+                checked=lambda: self.tokens.name == "dark",
+                divider=True,
+            ),
+            Command("play", "Play or pause", "Motion", self._play, "Space", enabled=moving),
+            Command("step-back", "One step back", "Motion", lambda: session.step(-1), "Ctrl+Left", enabled=moving),
+            Command("step-on", "One step on", "Motion", lambda: session.step(1), "Ctrl+Right", enabled=moving),
+            Command("to-start", "To the start", "Motion", lambda: session.go(0.0), "Ctrl+Home", enabled=moving),
+            Command("to-end", "To the end", "Motion", lambda: session.go(session.end), "Ctrl+End", enabled=moving),
+            Command(
+                "loop", "Loop", "Motion", self._toggle_loop, "Ctrl+L", checked=lambda: session.looping, divider=True
+            ),
+            Command(
+                "worst",
+                "Go to the worst check",
+                "Motion",
+                lambda: self.verdict.go_checks(),
+                "Ctrl+B",
+                enabled=lambda: bool(session.findings and session.findings.verdicts),
+            ),
+            Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
+            Command("keys", "Keyboard shortcuts", "Help", self._show_keys, "F1"),
+            Command("about", "About Anakinema", "Help", self._show_about),
+        ]
+
+    # -- commands ----------------------------------------------------------------------------------------------
+
+    def new(self) -> None:
+        """Starts an empty document."""
+        if self._may_leave():
+            self.session.new()
+
+    def open(self) -> None:
+        """Asks for a file and opens it."""
+        if self._may_leave():
+            folder = str(self.session.path.parent) if self.session.path else ""
+            name, _ = QFileDialog.getOpenFileName(self, "Open", folder, FILTER)
+            if name:
+                self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> bool:
+        """Opens a file; what is wrong with it is told in the banner."""
+        self.banner.hide()
+        opened = self.session.open(path)
+        if opened:
+            self.settings.used(path)
+        return opened
+
+    def open_demo(self) -> None:
+        """Opens the demo."""
+        if self._may_leave():
+            self.banner.hide()
+            self.session.open_demo()
+
+    def save(self) -> bool:
+        """Saves to the document's file, asking for one when there is none."""
+        self._commit_field()
+        if self.session.path is None:
+            return self.save_as()
+        return self._saved(self.session.path)
+
+    def save_as(self) -> bool:
+        """Asks for a file and saves to it."""
+        self._commit_field()
+        start = str(self.session.path or "mechanism.anakinema")
+        name, _ = QFileDialog.getSaveFileName(self, "Save as", start, FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self._saved(path if path.suffix else path.with_suffix(".anakinema"))
+
+    def _saved(self, path: Path) -> bool:
+        saved = self.session.save(path)
+        if saved:
+            self.settings.used(path)
+        return saved
+
+    def _commit_field(self) -> None:
+        """Takes in what is being typed, so that a save holds it."""
+        for field in self.card.fields.values():
+            if field.isModified():
+                field.commit()
+
+    def _may_leave(self) -> bool:
+        """Whether the document may be left: asks when there are unsaved changes."""
+        self._commit_field()
+        if not self.session.modified:
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Unsaved changes")
+        box.setText("Save the changes before leaving this document?")
+        buttons = QMessageBox.StandardButton
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        box.setDefaultButton(buttons.Save)
+        answer = box.exec()
+        if answer == buttons.Save:
+            return self.save()
+        return bool(answer == buttons.Discard)
+
+    def _fill_recent(self) -> None:
+        self.recent_menu.clear()
+        for path in self.settings.recent:
+            self.recent_menu.addAction(path.name, lambda chosen=path: self._open_recent(chosen)).setToolTip(str(path))
+        if self.recent_menu.isEmpty():
+            self.recent_menu.addAction("No files yet").setEnabled(False)
+
+    def _open_recent(self, path: Path) -> None:
+        if self._may_leave():
+            self.open_path(path)
+
+    def _toggle(self, name: str) -> None:
+        setattr(self.bench, name, not getattr(self.bench, name))
+        self.bench.update()
+        self._refresh()
+
+    def _toggle_theme(self) -> None:
+        self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
+        self._dress()
+        self._refresh()
+
+    def _toggle_loop(self) -> None:
+        self.session.looping = not self.session.looping
+        self._refresh()
+
+    def _play(self) -> None:
+        if self.session.playing:
+            self.session.pause()
+        else:
+            self.session.play()
+
+    def _show_keys(self) -> None:
+        rows = [
+            f"<tr><td>{command.text.rstrip('…')}</td>"
+            f"<td>&nbsp;&nbsp;&nbsp;<b>{command.keys.replace(' | ', ' or ')}</b></td></tr>"
+            for command in self.registry.commands.values()
+            if command.keys
+        ]
+        extra = "<tr><td>Nudge a number</td><td>&nbsp;&nbsp;&nbsp;<b>↑ ↓</b>, Shift tenfold, Alt a tenth</td></tr>"
+        QMessageBox.information(self, "Keyboard shortcuts", f"<table>{''.join(rows)}{extra}</table>")
+
+    def _show_about(self) -> None:
+        text = (
+            f"<b>Anakinema {__version__}</b><p>Proves a planar mechanism before the metal is cut: travel, clearance "
+            "and behaviour as numbers.</p><p>MIT licence. Typeface: Go fonts, BSD licence.</p>"
+            "<p>What it finds supports an engineer's judgement and does not replace guards, local codes or "
+            "licensed practice.</p>"
+        )
+        QMessageBox.about(self, "About Anakinema", text)
+
+    # -- state -------------------------------------------------------------------------------------------------
+
+    def _refresh(self) -> None:
+        self.registry.refresh()
+        session = self.session
+        undo, redo = self.registry.actions["undo"], self.registry.actions["redo"]
+        undo.setText(f"Undo {session.undo_stack[-1].text.lower()}" if session.undo_stack else "Undo")
+        redo.setText(f"Redo {session.redo_stack[-1].text.lower()}" if session.redo_stack else "Redo")
+        name = session.path.name if session.path else (session.document.title if session.document else "")
+        self.setWindowTitle(f"{name}[*] — Anakinema" if name else "Anakinema")
+        self.setWindowModified(session.modified)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.painted is not None:
+            told, self.painted = self.painted, None
+            QTimer.singleShot(0, told)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.settings.put("geometry", bytes(self.saveGeometry().toBase64().data()).decode())
+        self.session.stop()
+        event.accept()
+
+    def restore(self) -> None:
+        """Takes the size and place of the last run."""
+        saved = self.settings.get("geometry", "")
+        if saved:
+            self.restoreGeometry(QByteArray.fromBase64(saved.encode()))

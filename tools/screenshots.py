@@ -1,0 +1,70 @@
+"""Takes the pictures of docs/screenshots from the demo, in an offscreen window. Run by `make screenshots`."""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
+
+from PySide6.QtTest import QTest
+
+from anakinema_desk.application import make_application
+from anakinema_desk.session import Session
+from anakinema_desk.settings import Settings
+from anakinema_desk.window import Window
+
+OUT = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
+WANTED = sys.argv[2:]
+
+
+def settled(session: Session) -> None:
+    """Waits for the analysis and a repaint."""
+    while session.busy:
+        QTest.qWait(10)
+    QTest.qWait(80)
+
+
+def shoot(window: Window, name: str) -> None:
+    """Saves a picture of the window."""
+    if not WANTED or name in WANTED:
+        settled(window.session)
+        OUT.mkdir(parents=True, exist_ok=True)
+        window.grab().save(str(OUT / f"{name}.png"))
+
+
+def main() -> None:
+    make_application()
+    session = Session()
+    window = Window(session, Settings())
+    window.resize(1280, 800)
+    window.show()
+    session.open_demo()
+    settled(session)
+    session.go(0.3 * session.end)
+    shoot(window, "demo")
+    window.verdict.checks.click()
+    shoot(window, "check-fails")
+    session.select("joints.pivot")
+    session.go(0.62 * session.end)
+    shoot(window, "joint")
+    session.select("parts.crank")
+    session.go(0.1 * session.end)
+    shoot(window, "part")
+    session.select("")
+    window.registry.actions["palette"].trigger()
+    window.palette_box.field.setText("st")
+    shoot(window, "palette")
+    window.palette_box.hide()
+    window.resize(1024, 700)
+    window.registry.actions["dark"].trigger()
+    settled(session)
+    window.bench.fit()
+    session.select("joints.ram")
+    session.go(0.45 * session.end)
+    shoot(window, "dark-1024")
+    session.stop()
+
+
+main()
