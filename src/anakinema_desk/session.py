@@ -11,6 +11,7 @@ from anakinema.document import Document, edited, removed
 from anakinema.errors import DocumentError, Fault
 from anakinema.findings import Findings, analyse
 from anakinema.formats import project
+from anakinema.kinematics.motion import Motion
 
 Place = tuple[str | int, ...]
 PLAY_SECONDS = 4.0
@@ -22,6 +23,7 @@ class Cancelled(Exception):
 
 
 class _Signals(QObject):
+    moved = Signal(int, object)
     done = Signal(int, object)
     progress = Signal(int, float)
 
@@ -36,7 +38,7 @@ class _Job(QRunnable):
     def run(self) -> None:
         result: Findings | DocumentError | Exception
         try:
-            result = analyse(self.document, progress=self.report)
+            result = analyse(self.document, progress=self.report, moved=self.moved)
         except Cancelled:
             return
         except DocumentError as error:
@@ -44,6 +46,9 @@ class _Job(QRunnable):
         except Exception as error:  # shown to the user as our own mistake, never swallowed
             result = error
         self.signals.done.emit(self.number, result)
+
+    def moved(self, motion: Motion) -> None:
+        self.signals.moved.emit(self.number, motion)
 
     def report(self, share: float) -> None:
         if self.wanted() != self.number:
@@ -63,6 +68,7 @@ class Session(QObject):
     """State of the application, without widgets."""
 
     document_changed = Signal()
+    motion_changed = Signal()
     findings_changed = Signal()
     selection_changed = Signal()
     time_changed = Signal()
@@ -75,6 +81,8 @@ class Session(QObject):
         self.document: Document | None = None
         self.source: project.Source | None = None
         self.path: Path | None = None
+        self.motion: Motion | None = None
+        """The motion of the document; its findings follow a moment later."""
         self.findings: Findings | None = None
         self.faults: tuple[Fault, ...] = ()
         self.selection = ""
@@ -84,6 +92,7 @@ class Session(QObject):
         self.redo_stack: list[Step] = []
         self._job = 0
         self._signals = _Signals()
+        self._signals.moved.connect(self._moved)
         self._signals.done.connect(self._finished)
         self._signals.progress.connect(self._progressed)
         self._pool = QThreadPool(self)
@@ -119,7 +128,7 @@ class Session(QObject):
         self.pause()
         self.document, self.source, self.path = document, source, path
         self.undo_stack, self.redo_stack = [], []
-        self.selection, self.time, self.findings, self.faults = "", 0.0, None, ()
+        self.selection, self.time, self.motion, self.findings, self.faults = "", 0.0, None, None, ()
         self._analyse()
         self.document_changed.emit()
         self.selection_changed.emit()
@@ -210,19 +219,26 @@ class Session(QObject):
         if number == self._job:
             self.progress_changed.emit(share)
 
+    def _moved(self, number: int, motion: Motion) -> None:
+        if number == self._job:
+            self.motion = motion
+            self.time = min(self.time, self.end)
+            self.motion_changed.emit()
+
     def _finished(self, number: int, result: object) -> None:
         if number != self._job:
             return
         self.progress_changed.emit(1.0)
         if isinstance(result, Findings):
             self.findings, self.faults = result, ()
-            self.time = min(self.time, self.end)
         elif isinstance(result, DocumentError):
             self.pause()
-            self.findings, self.faults = None, result.faults
+            self.motion, self.findings, self.faults = None, None, result.faults
+            self.motion_changed.emit()
         else:
             self.pause()
-            self.findings = None
+            self.motion = self.findings = None
+            self.motion_changed.emit()
             self.faults = (Fault("", f"the analysis failed, which is a mistake of this program: {result!r}"),)
         self.findings_changed.emit()
         self.time_changed.emit()
@@ -250,7 +266,7 @@ class Session(QObject):
     @property
     def end(self) -> float:
         """When the motion ends (s)."""
-        return self.findings.motion.path.t1 if self.findings else 0.0
+        return self.motion.path.t1 if self.motion is not None else 0.0
 
     def go(self, t: float) -> None:
         """Shows a moment of the motion."""
@@ -262,8 +278,8 @@ class Session(QObject):
     def step(self, count: int) -> None:
         """Moves by whole steps of the motion."""
         self.pause()
-        if self.findings and self.findings.motion.steps:
-            each = self.findings.motion.planned / self.findings.motion.steps
+        if self.motion is not None and self.motion.steps:
+            each = self.motion.planned / self.motion.steps
             self.go((round(self.time / each) + count) * each)
 
     @property

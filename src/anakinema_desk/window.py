@@ -89,7 +89,7 @@ class Window(QMainWindow):
             upper.setStretchFactor(upper.count() - 1, stretch)
             upper.setCollapsible(upper.count() - 1, False)
         narrow = self.width() < 1150
-        upper.setSizes([220 if narrow else 258, 1000, 236 if narrow else 284])
+        upper.setSizes([216 if narrow else 262, 1000, 240 if narrow else 290])
         self.makeup.setMinimumWidth(190)
         self.card.setMinimumWidth(220)
         lower = QWidget()
@@ -115,7 +115,7 @@ class Window(QMainWindow):
         self.setCentralWidget(central)
         self.bench.setFocus()
         if session.document is not None:
-            for view in (self.bench._findings_changed, self.makeup.rebuild, self.card.rebuild, self.strip.rebuild):
+            for view in (self.bench.refresh, self.makeup.rebuild, self.card.rebuild, self.strip.rebuild):
                 view()
             self.verdict.refresh()
             self.transport.refresh()

@@ -13,13 +13,15 @@ import shapely
 
 from ..document.model import Document
 from ..geometry.distance import edge_to_edge
-from ..geometry.edges import FIELDS, Array, Edges, Mask, Plane
+from ..geometry.edges import FIELDS, Array, Edges, Mask, Plane, joined
 from ..geometry.outline import Region, slabs
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
 from .overlap import outline_polygon, penetration
 
 SAMPLES = 145
+SAG = 1e-3
+"""How far the polygons of the dense sampling miss the true arcs, relative to the parts' reach."""
 
 
 @dataclass(frozen=True)
@@ -96,10 +98,15 @@ def _refine(motion: Motion, watches: "Sequence[_Watch]") -> None:
 
     def evaluate(times: Array) -> Array:
         q = motion.positions(times.ravel()).reshape(*times.shape, *motion.system.placed.shape)
-        rows = enumerate(zip(brackets, times, q, strict=True))
-        return np.stack([watch.gaps(row, at, key) for key, ((watch, *_), row, at) in rows])
+        looks = [_Look(watch, key, times[key], q[key]) for key, (watch, *_) in enumerate(brackets)]
+        # One call for all brackets: the cost lies in the number of calls, not in the number of edges.
+        found = edge_to_edge(joined([look.one for look in looks]), joined([look.two for look in looks]))
+        cuts = np.cumsum([look.one.count for look in looks])[:-1]
+        shares = zip(*(np.split(values, cuts) for values in found), strict=True)
+        return np.stack([look.taken(*share) for look, share in zip(looks, shares, strict=True)])
 
-    narrowed(evaluate, np.array([left for _, left, _ in brackets]), np.array([right for *_, right in brackets]))
+    left, right = (np.array([bracket[side] for bracket in brackets]) for side in (1, 2))
+    narrowed(evaluate, left, right, 1e-8 * min(watch.reach for watch, *_ in brackets))
 
 
 class _Watch:
@@ -115,7 +122,7 @@ class _Watch:
         self.t, self.end = t, float(t[-1])
         shift, turn = self.poses(q)
         self.samples = np.min([self.rough(*both, shift, turn) for both in self.regions], axis=0)
-        self.near: dict[int, list[tuple[Edges, Edges]]] = {}
+        self.near: dict[int, tuple[Edges, Edges]] = {}
         self.best = self.exact(t[:1], shift[:1], turn[:1])
         deep = np.flatnonzero(self.samples <= 0)
         if deep.size:
@@ -142,11 +149,13 @@ class _Watch:
         frame = self.motion.positions(np.array([at]))[0, self.bodies[1]]
         spin, place = np.exp(1j * frame[2]), complex(frame[0], frame[1])
         points = (complex(p * spin + place), complex(q * spin + place))
-        return Approach(self.pair, distance, at, self.motion.driver_value(at), points, False, (self.t, self.samples))
+        beside = np.searchsorted(self.t, at)
+        samples = (np.insert(self.t, beside, at), np.insert(self.samples, beside, distance))
+        return Approach(self.pair, distance, at, self.motion.driver_value(at), points, False, samples)
 
     def rough(self, one: Region, two: Region, shift: Plane, turn: Array) -> Array:
         """(S,) distance of polygons that lie within the true outlines; 0 where they overlap."""
-        sag = 1e-3 * self.reach
+        sag = SAG * self.reach
         moved = np.repeat(outline_polygon(one, sag), shift.size)
         xy, which = shapely.get_coordinates(moved, return_index=True)
         z = (xy[:, 0] + 1j * xy[:, 1]) * np.exp(1j * turn[which]) + shift[which]
@@ -174,7 +183,7 @@ class _Watch:
 
     def middle(self, one: Region, two: Region, shift: complex, turn: float) -> complex:
         """The middle of an overlap."""
-        sag = 1e-3 * self.reach
+        sag = SAG * self.reach
         shape = outline_polygon(one, sag)
         xy = shapely.get_coordinates(shape)
         z = (xy[:, 0] + 1j * xy[:, 1]) * np.exp(1j * turn) + shift
@@ -201,33 +210,50 @@ class _Watch:
         low = (rough <= padded[:-2]) & (rough <= padded[2:])
         # A sample's neighbours bound how much lower the true minimum beside it can lie.
         dip = np.maximum(np.abs(np.diff(rough, prepend=rough[0])), np.abs(np.diff(rough, append=rough[-1])))
-        sag = 2e-3 * self.reach
+        sag = 2 * SAG * self.reach
         centers = np.flatnonzero(low & (rough - dip - sag <= rough.min() + sag))[:24]
         return [(float(t[max(i - 1, 0)]), float(t[min(i + 1, t.size - 1)])) for i in centers]
 
-    def gaps(self, t: Array, q: Array, key: int) -> Array:
-        """(F,) exact distances at positions q (F, P, 3) of one bracket. The edges that can be nearest are found at the
-        first call, and fewer at each later one, as the bracket grows narrow."""
-        shift, turn = self.poses(q)
-        if key not in self.near:
-            self.near[key] = [_near_edges(one, two, shift, turn) for one, two in self.regions]
-        gaps = np.full(t.size, np.inf)
-        for number, (one, two) in enumerate(self.near[key]):
-            gap, p, other = edge_to_edge(one.moved(shift, turn), _still(two, t.size))
-            column, rows = np.argmin(gap, axis=1), np.arange(t.size)
-            least = gap[rows, column]
-            k = int(np.argmin(least))
-            if least[k] == 0.0:  # the outlines cross here although they don't at the samples
-                self.offer(self.exact(t[k : k + 1], shift[k : k + 1], turn[k : k + 1]))
-                self.deepen(float(t[-1] - t[0]))
-            else:
-                self.offer((float(least[k]), float(t[k]), complex(p[k, column[k]]), complex(other[k, column[k]])))
-            gaps = np.minimum(gaps, least)
-            around = slice(max(k - 1, 0), k + 2)
-            moved = float(np.abs(np.diff(shift[around])).sum() + self.reach * np.abs(np.diff(turn[around])).sum())
-            can = gap[around].min(axis=0) <= least[k] + moved
-            self.near[key][number] = (one.pick(can), two.pick(can))
-        return gaps
+
+class _Look:
+    """One bracket in one round: the edges of a pair that can be nearest, at the times tried.
+
+    Which edges can be nearest is found in the first round; fewer are left in each later one, as the bracket narrows.
+    """
+
+    def __init__(self, watch: _Watch, key: int, t: Array, q: Array):
+        self.watch, self.key, self.t = watch, key, t
+        self.shift, self.turn = watch.poses(q)
+        if key not in watch.near:
+            near = [_near_edges(one, two, self.shift, self.turn) for one, two in watch.regions]
+            watch.near[key] = (joined([one for one, _ in near]), joined([two for _, two in near]))
+        one, two = watch.near[key]
+        self.shape = (t.size, one.count)
+        self.one = _flat(one.moved(self.shift, self.turn))
+        self.two = _flat(_still(two, t.size))
+
+    def taken(self, gap: Array, p: Plane, q: Plane) -> Array:
+        """(F,) the least distance at each time, from those of the edges; the least of all is kept by the watch."""
+        gap, p, q = gap.reshape(self.shape), p.reshape(self.shape), q.reshape(self.shape)
+        watch, t, rows = self.watch, self.t, np.arange(self.t.size)
+        column = np.argmin(gap, axis=1)
+        least: Array = gap[rows, column]
+        k = int(np.argmin(least))
+        if least[k] == 0.0:  # the outlines cross here although they don't at the samples
+            watch.offer(watch.exact(t[k : k + 1], self.shift[k : k + 1], self.turn[k : k + 1]))
+            watch.deepen(float(t[-1] - t[0]))
+        else:
+            watch.offer((float(least[k]), float(t[k]), complex(p[k, column[k]]), complex(q[k, column[k]])))
+        around = slice(max(k - 1, 0), k + 2)
+        moved = np.abs(np.diff(self.shift[around])).sum() + watch.reach * np.abs(np.diff(self.turn[around])).sum()
+        can = gap[around].min(axis=0) <= least[k] + moved
+        one, two = watch.near[self.key]
+        watch.near[self.key] = (one.pick(can), two.pick(can))
+        return least
+
+
+def _flat(edges: Edges) -> Edges:
+    return Edges(*(getattr(edges, name).ravel() for name in FIELDS))
 
 
 _Best = tuple[float, float, complex, complex]

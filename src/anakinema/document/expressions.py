@@ -20,7 +20,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import suggestion
-from .units import DIMENSIONS, UNIT_NAMES, describe, registry
+from .units import DIMENSIONS, UNIT_NAMES, describe, radians_per, registry
 
 MAX_LENGTH = 1000
 MAX_DEPTH = 50
@@ -111,18 +111,26 @@ def coerce(value: Quantity, dimension: str, units: Units) -> float:
     A plain number counts in the document's units. A radian is a ratio of lengths, so an arc length (radius times
     angle) serves as a length.
     """
-    if value.dimensionless and dimension != "number":
-        value = value.magnitude * registry().Quantity(1, units.written(dimension))
+    if value.dimensionless:
+        return plain(float(value.magnitude), dimension, units)
     exponents = {str(name): power for name, power in value.dimensionality.items()}
     if dimension == "length" and exponents.get("[length]") == 1:
         value = value / registry().Quantity(1, "rad") ** exponents.pop("[angle]", 0)
     if exponents != DIMENSIONS[dimension]:
         article = "an" if dimension[0] in "aeiou" else "a"
         raise ExpressionError(f"{article} {dimension} is wanted here, this is {_a(describe(value.dimensionality))}")
-    result = float(value.m_as(units.unit(dimension)))
-    if not abs(result) <= MAX_MAGNITUDE:
-        raise ExpressionError(f"{result:g} is too large to be meant")
-    return result
+    return _bounded(float(value.m_as(units.unit(dimension))))
+
+
+def plain(number: float, dimension: str, units: Units) -> float:
+    """A plain number, counting in the document's units, in core units."""
+    return _bounded(number * radians_per(units.angle) if dimension.startswith("ang") else number)
+
+
+def _bounded(number: float) -> float:
+    if not abs(number) <= MAX_MAGNITUDE:
+        raise ExpressionError(f"{number:g} is too large to be meant")
+    return number
 
 
 def _a(word: str) -> str:

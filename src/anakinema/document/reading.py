@@ -13,7 +13,7 @@ from typing import Any
 from ..errors import DocumentError, Fault, suggestion
 from ..joints import JOINT_TYPES
 from . import shapes as s
-from .expressions import RESERVED, ExpressionError, Units, coerce, evaluate, names
+from .expressions import RESERVED, ExpressionError, Units, coerce, evaluate, names, plain
 from .model import Check, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree, Value
 from .units import ANGLE_UNITS, LENGTH_UNITS, registry
 
@@ -154,10 +154,9 @@ class _Reader:
             if isinstance(value, str):
                 if names(value) & self.broken:
                     return NAN  # the parameter's own fault is told at its place
-                quantity = evaluate(value, self.quantities, self.units)
+                result = coerce(evaluate(value, self.quantities, self.units), dimension, self.units)
             else:
-                quantity = registry().Quantity(_finite(value), "")
-            result = coerce(quantity, dimension, self.units)
+                result = plain(_finite(value), dimension, self.units)
         except ExpressionError as error:
             self.fault(place, str(error))
             return NAN

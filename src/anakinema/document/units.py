@@ -53,11 +53,6 @@ def describe(dimensionality: Any) -> str:
     )
 
 
-def degrees_per(angle_unit: str) -> float:
-    """Degrees in one unit of angle of the document."""
-    return 1.0 if angle_unit == "deg" else 57.29577951308232
-
-
 def radians_per(angle_unit: str) -> float:
     """Radians in one unit of angle of the document."""
     return 0.017453292519943295 if angle_unit == "deg" else 1.0

@@ -31,14 +31,20 @@ class Findings:
 
 
 def analyse(
-    document: Document, steps: int | None = None, progress: Callable[[float], None] | None = None
+    document: Document,
+    steps: int | None = None,
+    progress: Callable[[float], None] | None = None,
+    moved: Callable[[Motion], None] | None = None,
 ) -> Findings:
     """The findings of a document. Raises `DocumentError` where the document makes no sense as a mechanism.
 
-    `progress` is told the share done (0 to 1) and may raise to cancel.
+    `progress` is told the share done (0 to 1) and may raise to cancel; `moved` is given the motion as soon as it is
+    known, before it is judged.
     """
     report = progress or (lambda share: None)
     motion = simulate(document, steps, lambda share: report(0.5 * share))
+    if moved is not None:
+        moved(motion)
     approaches = tuple(closest_approaches(motion, progress=lambda share: report(0.5 + 0.5 * share)))
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     return Findings(motion, approaches, verdicts, tuple(advise(motion, verdicts)))

@@ -32,7 +32,7 @@ def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float,
 
     if t.size == 1:
         return float(values[0]), 0.0, float(values[0]), 0.0
-    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)])
+    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)], 1e-10)
     low, high = int(np.argmin(best[:2])), 2 + int(np.argmin(best[2:]))
     return float(best[low]), float(at[low]), float(-best[high]), float(at[high])
 

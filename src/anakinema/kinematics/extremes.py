@@ -125,12 +125,13 @@ def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> Array
 
 
 def narrowed(
-    evaluate: Callable[[Array], Array], left: Array, right: Array, rounds: int = 6, fan: int = 33
+    evaluate: Callable[[Array], Array], left: Array, right: Array, tolerance: float, rounds: int = 6, fan: int = 33
 ) -> tuple[Array, Array]:
     """The least value of B functions, each within its bracket (B,), and where: rounds of finer and finer sampling.
 
     For functions without derivatives, kinks included. `evaluate` takes times (B, fan) and gives values (B, fan); a
-    round narrows each bracket by fan/2.
+    round narrows each bracket by fan/2, until the values next to the least one differ from it by less than the
+    tolerance.
     """
     rows = np.arange(left.size)
     best, best_t = np.full(left.size, np.inf), left.copy()
@@ -140,7 +141,10 @@ def narrowed(
         k = np.argmin(values, axis=1)
         lower = values[rows, k] < best
         best, best_t = np.where(lower, values[rows, k], best), np.where(lower, t[rows, k], best_t)
-        left, right = t[rows, np.maximum(k - 1, 0)], t[rows, np.minimum(k + 1, fan - 1)]
+        before, after = np.maximum(k - 1, 0), np.minimum(k + 1, fan - 1)
+        left, right = t[rows, before], t[rows, after]
+        if (np.maximum(values[rows, before], values[rows, after]) - values[rows, k] <= tolerance).all():
+            break
     return best, best_t
 
 

@@ -30,6 +30,8 @@ from .paths import region_path
 
 PICK = 11.0
 """How near a click must come to a joint (pixels)."""
+PIN = 5.5
+"""Radius of a drawn pin (pixels)."""
 MARGIN = 46.0
 Pose = tuple[float, float, float]
 
@@ -56,26 +58,28 @@ class Bench(QWidget):
         self.setMinimumSize(260, 180)
         self.setAccessibleName("Bench: the mechanism in plan")
         session.document_changed.connect(self._document_changed)
-        session.findings_changed.connect(self._findings_changed)
+        session.motion_changed.connect(self.refresh)
+        session.findings_changed.connect(self.update)
         session.time_changed.connect(self._time_changed)
         session.selection_changed.connect(self.update)
 
     # -- what is drawn -----------------------------------------------------------------------------------------
 
     def _document_changed(self) -> None:
-        if self.session.findings is None:
+        if self.session.motion is None:
             self._fit_wanted = True
             self._place_roughly()
-        self.update()
+            self.update()
 
-    def _findings_changed(self) -> None:
+    def refresh(self) -> None:
+        """Takes in a new motion."""
         self._traces = {}
-        findings, document = self.session.findings, self.session.document
-        if findings is None or document is None:
+        motion, document = self.session.motion, self.session.document
+        if motion is None or document is None:
             self._place_roughly()
         else:
             for wanted in document.traces.values():
-                path = trace(findings.motion, findings.motion.state, wanted).place
+                path = trace(motion, motion.state, wanted).place
                 line = QPolygonF([QPointF(x, y) for x, y in path])
                 self._traces[wanted.id] = (wanted.on, line, path)
         self._time_changed()
@@ -87,10 +91,10 @@ class Bench(QWidget):
         self._poses = {part.id: part.pose for part in document.parts.values()} if document else {}
 
     def _time_changed(self) -> None:
-        findings = self.session.findings
-        if findings is not None:
-            q = findings.motion.positions(np.array([self.session.time]))[0]
-            ids = findings.motion.system.body_ids
+        motion = self.session.motion
+        if motion is not None:
+            q = motion.positions(np.array([self.session.time]))[0]
+            ids = motion.system.body_ids
             self._poses = {part: tuple(pose) for part, pose in zip(ids, q.tolist(), strict=True) if part}
         self.update()
 
@@ -131,13 +135,13 @@ class Bench(QWidget):
         self.update()
 
     def _extent(self) -> QRectF:
-        document, findings = self.session.document, self.session.findings
+        document, motion = self.session.document, self.session.motion
         if document is None or not self._poses:
             return QRectF()
         moments = [self._poses]
-        if findings is not None:
-            q = findings.motion.positions(np.linspace(0.0, self.session.end, 13))
-            ids = findings.motion.system.body_ids
+        if motion is not None:
+            q = motion.positions(np.linspace(0.0, self.session.end, 13))
+            ids = motion.system.body_ids
             moments = [{part: tuple(p) for part, p in zip(ids, row, strict=True) if part} for row in q.tolist()]
         box = QRectF()
         for poses in moments:
@@ -217,6 +221,10 @@ class Bench(QWidget):
         if self.show_symbols:
             for joint in document.joints.values():
                 gap = QLineF(self.to_screen(self.world(joint.b)), at).length()
+                if joint.type == "revolute" and gap > PIN:
+                    gap += PIN  # a pin on a block: the pin inside its circle, the block around it
+                elif joint.type == "revolute":
+                    gap -= 0.5
                 if gap < nearest:
                     nearest, found = gap, f"joints.{joint.id}"
         if found:
@@ -257,7 +265,8 @@ class Bench(QWidget):
             if self.show_traces:
                 self._draw_traces(painter)
             if self.show_symbols:
-                for joint in document.joints.values():
+                blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
+                for joint in blocks_first:
                     if joint.a.part in self._poses and joint.b.part in self._poses:
                         self._draw_joint(painter, joint)
             self._draw_closest(painter)
@@ -406,7 +415,7 @@ class Bench(QWidget):
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""
         findings, document = self.session.findings, self.session.document
-        if findings is None or document is None:
+        if findings is None or document is None or findings.motion is not self.session.motion:
             return
         near = findings.motion.planned / max(findings.motion.steps, 1)
         for approach in findings.approaches:
@@ -468,19 +477,19 @@ class Bench(QWidget):
 
     def _annotate(self, painter: QPainter, joint: Joint) -> None:
         """A joint's value, zero, positive direction and range, next to it."""
-        findings, document = self.session.findings, self.session.document
+        motion, document = self.session.motion, self.session.document
         painter.setFont(font(9.5))
         here = self.to_screen(self.world(joint.b))
         assert document is not None
         text = joint.id
         colour = QColor(self.tokens.accent)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        if findings is not None and joint.id in findings.motion.system.coordinates.ids:
-            coordinates = findings.motion.system.coordinates
+        if motion is not None and joint.id in motion.system.coordinates.ids:
+            coordinates = motion.system.coordinates
             column = coordinates.index(joint.id)
-            value = float(findings.motion.at(np.array([self.session.time])).coordinates[0, column])
+            value = float(motion.at(np.array([self.session.time])).coordinates[0, column])
             dimension = "length" if coordinates.is_length[column] else "angle"
-            low, high = float(findings.motion.extremes.low[column]), float(findings.motion.extremes.high[column])
+            low, high = float(motion.extremes.low[column]), float(motion.extremes.high[column])
             shown_range = f"{shown(low, dimension, document.units, 2)} … {shown(high, dimension, document.units, 2)}"
             text = f"{joint.id} = {shown(value, dimension, document.units, 2)}    range {shown_range}"
             base = self._poses[joint.a.part][2]

@@ -37,7 +37,7 @@ class Palette(QFrame):
         """Shows the palette over the window, empty and ready to type."""
         parent = self.parentWidget()
         width = min(520, parent.width() - 40)
-        self.setGeometry((parent.width() - width) // 2, 56, width, min(380, parent.height() - 100))
+        self.setGeometry((parent.width() - width) // 2, 56, width, 100)
         self.field.clear()
         self.search("")
         self.show()
@@ -62,6 +62,10 @@ class Palette(QFrame):
             item.setToolTip(command.hint)
             self.list.addItem(item)
         self.list.setCurrentRow(0)
+        rows = self.list.count() * max(self.list.sizeHintForRow(0), 1) + 8
+        self.list.setFixedHeight(min(rows, self.parentWidget().height() - 240))
+        self.adjustSize()
+        self.resize(min(520, self.parentWidget().width() - 40), self.sizeHint().height())
 
     def run(self) -> None:
         """Runs the chosen command."""

@@ -131,13 +131,16 @@ class Card(QScrollArea):
         self.rows.addLayout(grid)
         return grid
 
-    def _field(self, grid: QGridLayout, label: str, place: Place, **options: bool) -> ExpressionField:
+    def _field(
+        self, grid: QGridLayout, label: str, place: Place, *, hint: str = "", **options: bool
+    ) -> ExpressionField:
         name = " ".join(str(word) for word in place[1:] if word != "value")
         field = ExpressionField(self.session, place, name, **options)
         row = grid.rowCount()
         caption = QLabel(label)
         caption.setTextFormat(Qt.TextFormat.PlainText)
         caption.setBuddy(field)
+        caption.setToolTip(hint)
         caption.setMaximumWidth(120)
         grid.addWidget(caption, row, 0)
         grid.addWidget(field, row, 1)
@@ -207,9 +210,7 @@ class Card(QScrollArea):
         if document.parameters:
             grid = self._section("PARAMETERS")
             for parameter in document.parameters.values():
-                field = self._field(grid, parameter.id, self._value_place(document, parameter.id))
-                if parameter.note:
-                    field.setToolTip(parameter.note)
+                self._field(grid, parameter.id, self._value_place(document, parameter.id), hint=parameter.note)
         self._note("Numbers may be expressions: 2*rod + 3 mm, 1/2 in, 90 deg - lead. Select anything to see its card.")
         pairs = self._pairs()
         if pairs:

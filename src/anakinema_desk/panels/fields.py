@@ -61,6 +61,8 @@ class ExpressionField(QLineEdit):
         text = "" if value is None else written(value)
         if text != self.text():
             self.setText(text)
+            self.setCursorPosition(0)
+            self.setToolTip(text)
         self.setModified(False)
         self._mark("")
         self.value_label.setText(self._evaluated(value))
@@ -127,5 +129,6 @@ class ExpressionField(QLineEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
+        self.setCursorPosition(0)
         if not self.isModified():
             self.refresh()

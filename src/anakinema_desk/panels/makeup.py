@@ -40,9 +40,13 @@ class MakeUp(QTreeWidget):
         self._lines: dict[str, QTreeWidgetItem] = {}
         self._filling = False
         self.itemSelectionChanged.connect(self._chosen)
-        session.document_changed.connect(self.rebuild)
+        session.document_changed.connect(self._document_changed)
         session.findings_changed.connect(self.rebuild)
         session.selection_changed.connect(self._follow)
+
+    def _document_changed(self) -> None:
+        if self.session.findings is None:  # else new findings follow in a moment
+            self.rebuild()
 
     def rebuild(self) -> None:
         """Makes all lines anew; what was folded stays folded."""
@@ -107,17 +111,19 @@ class MakeUp(QTreeWidget):
         item.setToolTip(1, state)
         if icon is not None:
             item.setIcon(0, icon)
+        item.setFirstColumnSpanned(not state)
         self._lines.setdefault(place, item)
         return item
 
     def _add_link(self, above: QTreeWidgetItem, link: Link, document: Document, findings: Findings | None) -> None:
         if link.joint:
             joint = document.joints[link.joint]
-            text = f"{joint.id}  ↩ {document.parts[link.part].name}" if link.closes else joint.id
             tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}"
             tip += ", closes a loop" if link.closes and not joint.suspended else ""
             state = joint_state(joint, document, findings)
-            self._line(above, f"joints.{joint.id}", text, state, self._joint_icon(joint), tip)
+            if link.closes and not joint.suspended:
+                state = f"{state} ↩ {link.part}".lstrip()
+            self._line(above, f"joints.{joint.id}", joint.id, state, self._joint_icon(joint), tip)
         if not link.closes:
             part = document.parts[link.part]
             state = "fixed" if part.fixed else "" if part.shapes else "skeleton"

@@ -1,6 +1,6 @@
 """The verdict line: mobility, checks, closest approach, what next; always in sight, each part leads to its place."""
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, QSizePolicy, QToolButton, QWidget
 
@@ -47,6 +47,10 @@ class VerdictLine(QFrame):
         for widget in (self.more, self.progress, self.cancel):
             layout.addWidget(widget)
         self._advice: list[Advice] = []
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(400)
+        self._patience.timeout.connect(self._slow)
         self._next_text = ""
         self.checks.clicked.connect(self.go_checks)
         self.closest.clicked.connect(self._go_closest)
@@ -55,7 +59,7 @@ class VerdictLine(QFrame):
         self.mobility.clicked.connect(self._go_driver)
         self.cancel.clicked.connect(session.cancel)
         session.findings_changed.connect(self.refresh)
-        session.document_changed.connect(self.refresh)
+        session.document_changed.connect(self._document_changed)
         session.progress_changed.connect(self._progress)
 
     def _button(self, hint: str) -> QToolButton:
@@ -72,6 +76,10 @@ class VerdictLine(QFrame):
 
     def _role(self, button: QToolButton, colour: str, bold: bool = False) -> None:
         button.setStyleSheet(f"QToolButton {{ color: {colour}; font-weight: {600 if bold else 400}; }}")
+
+    def _document_changed(self) -> None:
+        if self.session.findings is None:  # else new findings follow in a moment
+            self.refresh()
 
     def refresh(self) -> None:
         """Tells the findings, or what hinders them."""
@@ -149,10 +157,19 @@ class VerdictLine(QFrame):
         self._elide()
 
     def _progress(self, share: float) -> None:
-        done = share >= 1.0
-        self.progress.setVisible(not done and share > 0.02)
-        self.cancel.setVisible(not done and share > 0.02)
-        self.progress.setValue(round(100 * share))
+        if share >= 1.0:
+            self._patience.stop()
+            self.progress.hide()
+            self.cancel.hide()
+        elif not self._patience.isActive() and self.progress.isHidden():
+            self._patience.start()
+        elif self.progress.isVisible():
+            self.progress.setValue(round(100 * share))
+
+    def _slow(self) -> None:
+        """Shows progress once an analysis takes longer than a blink."""
+        self.progress.show()
+        self.cancel.show()
 
     # -- leading there -----------------------------------------------------------------------------------------
 

@@ -2,6 +2,7 @@
 head that scrubs everything; and the transport above it."""
 
 from dataclasses import dataclass
+from itertools import zip_longest
 
 import numpy as np
 import pyqtgraph as pg
@@ -111,35 +112,37 @@ class Scrub(pg.PlotWidget):
 class Track(QWidget):
     """One track: name, value now, curve with its edges."""
 
-    def __init__(self, session: Session, tokens: Tokens, curve: Curve):
+    def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
-        self.session, self.tokens, self.curve = session, tokens, curve
+        self.session, self.tokens = session, tokens
+        self.curve: Curve | None = None
         self.setFixedHeight(TRACK)
-        self.name = QLabel(curve.name)
+        self.name, self.value, self.high, self.low = QLabel(), QLabel(), QLabel(), QLabel()
         self.name.setTextFormat(Qt.TextFormat.PlainText)
-        self.value = QLabel()
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
-        if curve.failed:
-            self.value.setProperty("role", "bad")
         self.value.setFont(font(9.5))
-        labels = QVBoxLayout()
+        left, right = QWidget(), QWidget()
+        left.setFixedWidth(LABELS)
+        right.setFixedWidth(EDGE)
+        labels, edges = QVBoxLayout(left), QVBoxLayout(right)
         labels.setContentsMargins(12, 6, 10, 6)
         labels.setSpacing(0)
         labels.addWidget(self.name)
         labels.addWidget(self.value)
-        left = QWidget()
-        left.setFixedWidth(LABELS)
-        left.setLayout(labels)
-        self.plot = self._plot()
-        high, low = QLabel(self._shown(curve.high)), QLabel(self._shown(curve.low))
-        right = QWidget()
-        right.setFixedWidth(EDGE)
-        edges = QVBoxLayout(right)
         edges.setContentsMargins(4, 2, 4, 2)
-        for label, alignment in ((high, Qt.AlignmentFlag.AlignTop), (low, Qt.AlignmentFlag.AlignBottom)):
+        for label, alignment in ((self.high, Qt.AlignmentFlag.AlignTop), (self.low, Qt.AlignmentFlag.AlignBottom)):
             label.setFont(font(8))
             label.setProperty("role", "muted")
             edges.addWidget(label, alignment=alignment)
+        self.plot = Scrub()
+        self.plot.setBackground(tokens.paper)
+        self.line = self.plot.plot(antialias=True)
+        self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
+        self.head = pg.InfiniteLine(0.0, angle=90, pen=pg.mkPen(tokens.text, width=1))
+        self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
+        for item in (self.mark, *self.bounds, self.head):
+            self.plot.addItem(item, ignoreBounds=True)
+        self.plot.scrubbed.connect(self._scrub)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -147,50 +150,50 @@ class Track(QWidget):
         layout.addWidget(self.plot, 1)
         layout.addWidget(right)
 
-    def _shown(self, value: float) -> str:
-        assert self.session.document is not None
-        return shown(value, self.curve.dimension, self.session.document.units, 2)
-
-    def _plot(self) -> Scrub:
-        tokens, curve = self.tokens, self.curve
-        plot = Scrub()
-        plot.setBackground(tokens.paper)
+    def show_curve(self, curve: Curve) -> None:
+        """Draws a curve in place of the last one."""
+        tokens, self.curve = self.tokens, curve
         colour = tokens.bad if curve.failed else tokens.accent
-        plot.plot(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6), antialias=True)
+        self.name.setText(curve.name)
+        self.high.setText(self._shown(curve.high))
+        self.low.setText(self._shown(curve.low))
+        self.value.setStyleSheet(f"color: {tokens.bad if curve.failed else tokens.text};")
+        self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
         margin = max((curve.high - curve.low) * 0.16, 1e-9)
         low, high = curve.low - margin, curve.high + margin
-        for bound in curve.bounds:
-            if low - 3 * margin < bound < high + 3 * margin:  # an edge far outside would only flatten the curve
+        for item, bound in zip_longest(self.bounds, curve.bounds):
+            # An edge far outside would only flatten the curve.
+            near = bound is not None and low - 3 * margin < bound < high + 3 * margin
+            item.setVisible(near)
+            if near:
                 low, high = min(low, bound - margin), max(high, bound + margin)
-                pen = pg.mkPen(tokens.bad if curve.failed else tokens.muted, width=1, style=Qt.PenStyle.DashLine)
-                plot.addItem(pg.InfiniteLine(bound, angle=0, pen=pen))
-        plot.setYRange(low, high, padding=0)
-        end = max(self.session.end, 1e-12)
-        plot.setXRange(0.0, end, padding=0)
-        if curve.approach is not None:
-            mark = pg.ScatterPlotItem([curve.approach.t], [curve.low], symbol="t1", size=9, brush=colour, pen=None)
-            plot.addItem(mark)
-        self.head = pg.InfiniteLine(self.session.time, angle=90, pen=pg.mkPen(tokens.text, width=1))
-        plot.addItem(self.head)
-        plot.scrubbed.connect(self._scrub)
-        return plot
+                item.setPen(pg.mkPen(tokens.bad if curve.failed else tokens.muted, width=1, style=Qt.PenStyle.DashLine))
+                item.setValue(bound)
+        self.plot.setRange(xRange=(0.0, max(self.session.end, 1e-12)), yRange=(low, high), padding=0)
+        spots = [(curve.approach.t, curve.low)] if curve.approach is not None else []
+        self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
+
+    def _shown(self, value: float) -> str:
+        assert self.session.document is not None and self.curve is not None
+        return shown(value, self.curve.dimension, self.session.document.units, 2)
 
     def _scrub(self, t: float) -> None:
         self.session.pause()
         self.session.go(t)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.curve.place:
+        if self.curve is not None and self.curve.place:
             self.session.select(self.curve.place)
 
     def follow(self, value: float) -> None:
         """Moves the play head and tells the value there."""
+        assert self.curve is not None
         self.head.setValue(self.session.time)
         self.value.setText(("≈ " if self.curve.approach else "") + self._shown(value))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        if self.curve.place and self.curve.place == self.session.selection:
+        if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
             painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
         painter.setPen(QPen(QColor(self.tokens.faint), 1))
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
@@ -283,6 +286,7 @@ class Strip(QWidget):
         self.rows = QVBoxLayout(self.body)
         self.rows.setContentsMargins(0, 0, 0, 0)
         self.rows.setSpacing(0)
+        self.rows.addStretch(1)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.body)
@@ -302,20 +306,19 @@ class Strip(QWidget):
         session.selection_changed.connect(self.body.update)
 
     def rebuild(self) -> None:
-        """Makes the tracks anew from the findings."""
-        for track in self.tracks:
-            self.rows.removeWidget(track)
-            track.deleteLater()
-        while self.rows.count():
-            self.rows.takeAt(0)
+        """Shows the tracks of the findings; widgets that are there already serve again."""
         findings, document = self.session.findings, self.session.document
         moving = findings is not None and document is not None and self.session.end > 0
-        self.tracks = []
-        if moving and findings is not None and document is not None:
-            self.tracks = [Track(self.session, self.tokens, curve) for curve in curves(document, findings)]
-        for track in self.tracks:
-            self.rows.addWidget(track)
-        self.rows.addStretch(1)
+        wanted = curves(document, findings) if moving and findings is not None and document is not None else []
+        while len(self.tracks) > len(wanted):
+            track = self.tracks.pop()
+            self.rows.removeWidget(track)
+            track.deleteLater()
+        while len(self.tracks) < len(wanted):
+            self.tracks.append(Track(self.session, self.tokens))
+            self.rows.insertWidget(len(self.tracks) - 1, self.tracks[-1])
+        for track, curve in zip(self.tracks, wanted, strict=True):
+            track.show_curve(curve)
         self.area.setVisible(moving)
         self.ruler.setVisible(moving)
         self.empty.setVisible(not moving)
@@ -328,6 +331,7 @@ class Strip(QWidget):
             return
         state = findings.motion.at(np.array([self.session.time]))
         for track in self.tracks:
+            assert track.curve is not None
             if track.curve.approach is not None:
                 track.follow(track.curve.approach.near(self.session.time))
             else:
