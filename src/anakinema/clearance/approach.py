@@ -11,9 +11,10 @@ from itertools import combinations
 import numpy as np
 import shapely
 
+from ..arrays import Array, Mask, Plane
 from ..document.model import Document
 from ..geometry.distance import edge_to_edge
-from ..geometry.edges import FIELDS, Array, Edges, Mask, Plane, joined
+from ..geometry.edges import FIELDS, Edges, joined
 from ..geometry.outline import Region, slabs
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion

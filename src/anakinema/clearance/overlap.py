@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
-from ..geometry.edges import Plane
+from ..arrays import Plane
 from ..geometry.outline import Region, polygons
 
 Cores = list[tuple[Plane, float]]

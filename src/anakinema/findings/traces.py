@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..arrays import Array
 from ..document.model import Trace
 from ..kinematics.motion import Motion, State
-from ..kinematics.rows import Array
 
 
 @dataclass(frozen=True)

@@ -8,11 +8,11 @@ slider's follows from the same argument. Attribution from memory.)
 
 import numpy as np
 
+from ..arrays import Array, Plane
 from ..document.model import Document, Joint, PointRef
 from ..errors import located
 from ..kinematics.extremes import grid, narrowed
 from ..kinematics.motion import Motion
-from ..kinematics.rows import Array, Plane
 
 
 def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float, float]:

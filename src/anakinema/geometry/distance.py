@@ -6,7 +6,8 @@ center perpendicular to the other edge (through both centers for two arcs), or t
 
 import numpy as np
 
-from .edges import FIELDS, Array, Edges, Mask, Plane, meetings
+from ..arrays import Array, Mask, Plane
+from .edges import FIELDS, Edges, meetings
 
 Nearest = tuple[Array, Plane, Plane]
 

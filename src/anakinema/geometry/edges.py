@@ -6,15 +6,10 @@ has radius 0.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.floating[Any]]
-Plane = NDArray[np.complexfloating[Any, Any]]
-Index = NDArray[np.intp]
-Mask = NDArray[np.bool_]
+from ..arrays import Array, Index, Mask, Plane
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,8 +102,8 @@ def arc(center: complex, radius: float, angle: float, sweep: float) -> Edges:
     """An arc as edges of at most a quarter turn each."""
     pieces = max(1, int(np.ceil(abs(sweep) / (np.pi / 2) - 1e-9)))
     each = sweep / pieces
-    angles = angle + each * np.arange(pieces)
-    ends = center + radius * np.exp(1j * np.append(angles, angle + sweep))
+    angles = np.asarray(angle + each * np.arange(pieces), dtype=np.float64)
+    ends = np.asarray(center + radius * np.exp(1j * np.append(angles, angle + sweep)), dtype=np.complex128)
     return Edges(
         ends[:-1],
         ends[1:],

@@ -7,9 +7,10 @@ from itertools import pairwise
 
 import numpy as np
 
+from ..arrays import Array, Index, Mask, Plane
 from ..document import shapes as s
 from ..document.model import Part
-from .edges import Array, Edges, Index, Mask, Plane, arc, circle, joined, lines, meetings, windings
+from .edges import Edges, arc, circle, joined, lines, meetings, windings
 
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""

@@ -1,17 +1,21 @@
 """Putting the parts together: from rough poses to the nearest positions in which every joint closes."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy import sparse
-from scipy.sparse.linalg import splu
 
-from .equations import DENSE_UP_TO, Equations
-from .rows import Array
+from ..arrays import Array
+from .equations import Equations
+
+if TYPE_CHECKING:
+    from scipy import sparse
 
 CLOSED = 1e-10
 """Largest residual of an assembled mechanism, in typical lengths or radians."""
 RESTARTS = 24
+DENSE_UP_TO = 150
+"""Unknowns up to which dense least squares beats a sparse factorisation."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +72,7 @@ def _descend(equations: Equations, start: Array, targets: Array) -> tuple[Array,
         if limit > 0.7:  # no more than about 40° or a link length at once, so that the nearest assembly is found
             step *= 0.7 / limit
         trial = q.copy()
-        equations.spread(trial[None], -step[None])
+        equations.spread(trial, -step)
         new_value, new_jac = _linear(equations, trial, targets)
         if new_value @ new_value < value @ value:
             stalled = size < CLOSED and np.abs(new_value).max() > 0.5 * size
@@ -82,19 +86,22 @@ def _descend(equations: Equations, start: Array, targets: Array) -> tuple[Array,
     return q, float(np.abs(value).max())
 
 
-def _linear(equations: Equations, q: Array, targets: Array) -> tuple[Array, Array | sparse.csc_matrix]:
+def _linear(equations: Equations, q: Array, targets: Array) -> "tuple[Array, Array | sparse.csr_matrix]":
     if equations.columns <= DENSE_UP_TO:
         value, jac = equations.linear(q[None], targets[None])
         return value[0], jac[0]
     return equations.sparse(q, targets)
 
 
-def _damped_step(jac: Array | sparse.csc_matrix, value: Array, damping: float) -> Array:
+def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float) -> Array:
     if isinstance(jac, np.ndarray):
         columns = jac.shape[1]
         stacked = np.concatenate((jac, np.sqrt(damping) * np.eye(columns)))
         step: Array = np.linalg.lstsq(stacked, np.concatenate((value, np.zeros(columns))), rcond=None)[0]
         return step
+    from scipy import sparse
+    from scipy.sparse.linalg import splu
+
     normal = (jac.T @ jac + damping * sparse.identity(jac.shape[1])).tocsc()
     solved: Array = splu(normal).solve(jac.T @ value)
     return solved
@@ -103,12 +110,8 @@ def _damped_step(jac: Array | sparse.csc_matrix, value: Array, damping: float) -
 def _open(equations: Equations, q: Array, targets: Array) -> dict[str, float]:
     if equations.rows == 0:
         return {}
-    value, _ = equations.linear(q[None], targets[None]) if equations.columns <= DENSE_UP_TO else (
-        equations.sparse(q, targets)[0][None],
-        None,
-    )
     left: dict[str, float] = {}
-    for owner, size in zip(equations.owners, np.abs(value[0]), strict=True):
+    for owner, size in zip(equations.owners, np.abs(equations.residual(q, targets)), strict=True):
         if size > CLOSED:
             left[owner] = max(left.get(owner, 0.0), float(size))
     return left

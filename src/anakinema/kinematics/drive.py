@@ -10,12 +10,12 @@ from itertools import pairwise
 
 import numpy as np
 
+from ..arrays import Array
 from ..document.model import Document, Driver
 from ..errors import located
-from .equations import Equations, RowSpec
+from .equations import Equations, RowSpec, Term, TermKind
 from .mobility import independent_rows, mobility
-from .rows import Array
-from .system import System, blocks
+from .system import System
 
 DEFAULT_DURATION = 1.0
 """Seconds of a motion to which the document gives neither rate nor duration."""
@@ -38,7 +38,7 @@ class Law:
 
 @dataclass(frozen=True)
 class Drive:
-    """A system with its drivers: `equations` over all unknowns, and the same in `blocks` for many positions at once.
+    """A system with its drivers: `equations` over all unknowns.
 
     `held` names the freedoms that no driver moves, as joint ids or ``part.angle``, ``part.x``, ``part.y``.
     """
@@ -46,7 +46,6 @@ class Drive:
     system: System
     drivers: tuple[Driver, ...]
     equations: Equations
-    blocks: tuple[Equations, ...]
     held: tuple[str, ...]
     hold: Array
     """Targets of the held freedoms."""
@@ -77,16 +76,16 @@ def compile_drive(document: Document, system: System, q: Array) -> Drive:
         held = _to_hold(system, specs, q)
         specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
         driven = Equations(specs, system.moving, bodies)
-    values = Equations([spec for _, spec in held], system.moving, bodies)
-    hold = np.empty(len(held))
-    if held:
-        hold[np.array(values.order)] = values.values(q[None])[0]
-    return Drive(system, drivers, driven, tuple(blocks(driven, bodies)), tuple(name for name, _ in held), hold)
+    hold = Equations([spec for _, spec in held], system.moving, bodies).values(q[None])[0]
+    return Drive(system, drivers, driven, tuple(name for name, _ in held), hold)
 
 
 def _regular(equations: Equations, q: Array, targets: int) -> bool:
-    _, factors = equations.factored(q, np.zeros(max(targets, 1)))
-    return factors.spread > 1e-9
+    at, none = q.copy(), np.zeros(max(targets, 1))
+    # The targets are what the drivers' rows have here: only the Jacobian counts.
+    driven = equations.table.target >= 0
+    none[equations.table.target[driven]] = equations.values(q[None])[0][driven]
+    return equations.settle(at, none, 0 * none)[0] > 1e-9
 
 
 def _refuse_idle_drivers(
@@ -115,21 +114,20 @@ def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[s
     """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
     bodies = len(system.body_ids)
     base = Equations(specs, system.moving, bodies)
-    plane, at = bodies - 1, (0.0, 0.0)
+    plane = bodies - 1
     candidates = [
         (joint, replace(spec, owner=f"hold.{joint}"))
         for joint, spec in zip(system.coordinates.ids, system.coordinates.specs, strict=True)
     ]
     for body in system.moving:
         name = system.body_ids[body]
-        candidates.append((f"{name}.angle", RowSpec("angle", plane, body, at, at, 0.0, f"hold.{name}")))
-        for axis, direction in (("x", 0.0), ("y", np.pi / 2)):
-            spec = RowSpec("projection", plane, body, at, at, direction, f"hold.{name}")
-            candidates.append((f"{name}.{axis}", spec))
+        kinds: tuple[tuple[str, TermKind], ...] = (("angle", "angle"), ("x", "x"), ("y", "y"))
+        candidates += [
+            (f"{name}.{word}", RowSpec((Term(kind, plane, body),), f"hold.{name}")) for word, kind in kinds
+        ]
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
     wanted = np.zeros((1, max((spec.target for spec in specs), default=0) + 1))
-    given = base.linear(q[None], wanted)[1][0] if base.rows else np.zeros((0, base.columns))
-    offered = trial.linear(q[None], wanted)[1][0][np.argsort(trial.order)]
+    given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
     adds = independent_rows(np.concatenate((given, offered)))[base.rows :]
     return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
 

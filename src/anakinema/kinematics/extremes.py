@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from .rows import Array, Index
+from ..arrays import Array, Index
 
 if TYPE_CHECKING:
     from .motion import Motion

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..arrays import Array
 from .equations import Equations
-from .rows import Array
 
 RANK_TOLERANCE = 1e-8
 
@@ -32,15 +32,13 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
         return Mobility(constraints.columns, (), count)
     _, jacobians = constraints.linear(positions, np.zeros((len(positions), 1)))
     best, dependent = -1, np.zeros(0, dtype=bool)
-    in_order = np.argsort(np.array(constraints.order), kind="stable")
     for jac in jacobians:
-        adds = independent_rows(jac[in_order])
+        adds = independent_rows(jac)
         if adds.sum() > best:
             best, dependent = int(adds.sum()), ~adds
         if best == min(jac.shape):
             break
-    owners = [constraints.owners[i] for i in in_order]
-    redundant = dict.fromkeys(owner for owner, extra in zip(owners, dependent, strict=True) if extra)
+    redundant = dict.fromkeys(owner for owner, extra in zip(constraints.owners, dependent, strict=True) if extra)
     return Mobility(constraints.columns - best, tuple(redundant), count)
 
 

@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ..arrays import Array
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from .assembly import assemble
@@ -14,7 +15,6 @@ from .drive import Drive, approach, compile_drive, dimensionless, laws
 from .extremes import Extremes, coordinate_extremes
 from .mobility import Mobility, mobility
 from .path import Path, follow
-from .rows import Array
 from .stops import Stop, dead_point, first_limit
 from .system import System, compile_system
 
@@ -93,8 +93,9 @@ class Motion:
 
     @cached_property
     def _polar_nodes(self) -> tuple[Array, Array]:
-        t = np.concatenate([piece[0] for piece in self.path.piece_nodes])
-        values = self.system.coordinates.values(self.path.node_positions) + self.turns
+        t = np.concatenate([nodes.t for nodes in self.path.pieces])
+        q = np.concatenate([nodes.q for nodes in self.path.pieces])
+        values = self.system.coordinates.values(q) + self.turns
         return t, np.unwrap(values[:, self.system.coordinates.is_polar], axis=0)
 
     def driver_value(self, t: float) -> float | None:

@@ -1,41 +1,39 @@
-"""One branch of the motion, followed continuously: nodes by a tangent predictor, any time between them in one batch.
+"""One branch of the motion, followed continuously: nodes by a predictor, any time between them in one batch.
 
-`follow` walks along the drivers' law with steps as long as the second-order prediction holds, and never accepts a
-position whose tangent is not the continuation of the last one, so the mirror configuration is never taken. `Path`
-then gives positions and rates at any times at once: quintic Hermite guess between the nodes, Newton, block by block.
+`follow` walks along the drivers' law with steps as long as the prediction holds, and never accepts a position whose
+tangent is not the continuation of the last one, so the mirror configuration is never taken. `Path` then gives positions
+and rates at any times at once. The loops over rows and steps are compiled, in `anakinema.kinematics.kernels`.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
+from ..arrays import Array, Mask
+from . import kernels
 from .drive import Drive, Law
-from .equations import Equations, Factors
-from .rows import Array, Mask
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
-PREDICTED = 6e-3
-"""Largest error of a prediction that is accepted (typical lengths or rad)."""
-TANGENT = 0.35
-"""Largest change of the tangent that the prediction did not foresee, relative to it."""
 SMALLEST = 1e-6
 """Step, relative to the longest, below which the way on is looked for along the arc of the motion."""
-SETTLED = 1e-12
+ROOM = 128
+"""Nodes followed in one go, between two looks at whether the work is still wanted."""
 MAX_NODES = 200_000
+CHUNK = 4096
+"""Positions evaluated in one go."""
 
 
 @dataclass(frozen=True)
-class Node:
-    """Positions and their time derivatives (P, 3) at a time; `factors` of the Jacobian there or very near."""
+class Nodes:
+    """Positions and their time derivatives (K, P, 3) at times t (K,), ascending; at t[k] with k in `corners` the rates
+    before and after differ, or are not known well enough to carry on across."""
 
-    t: float
+    t: Array
     q: Array
     v: Array
     a: Array
-    factors: Factors
 
 
 @dataclass(frozen=True)
@@ -47,28 +45,20 @@ class DeadPoint:
 
 
 class Path:
-    """A followed branch: nodes at times `t` (K,) with positions `q`, velocities `v`, accelerations `a` (K, P, 3)."""
+    """A followed branch: the nodes of each law of the drive, up to `t1`."""
 
-    def __init__(self, drive: Drive, pieces: Sequence[tuple[Law, list[Node]]], dead: DeadPoint | None):
+    def __init__(self, drive: Drive, pieces: Sequence[tuple[Law, Nodes]], dead: DeadPoint | None):
         self.drive = drive
         self.laws = [law for law, _ in pieces]
-        self.piece_nodes = [_stack(nodes) for _, nodes in pieces]
+        self.pieces = [nodes for _, nodes in pieces]
         self.dead = dead
-        self.t0 = self.laws[0].t0
-        last = pieces[-1][1][-1].t
-        self.last_regular = last
-        self.t1 = dead.t if dead else last
-        self.iterations = 0
+        self.last_regular = float(self.pieces[-1].t[-1])
+        self.t1 = dead.t if dead else self.last_regular
 
     @property
     def node_times(self) -> Array:
         """All node times, ascending."""
-        return np.unique(np.concatenate([t for t, *_ in self.piece_nodes]))
-
-    @property
-    def node_positions(self) -> Array:
-        """(K, P, 3) positions at the nodes of all pieces, in order of time."""
-        return np.concatenate([q for _, q, _, _ in self.piece_nodes])
+        return np.unique(np.concatenate([nodes.t for nodes in self.pieces]))
 
     def until(self, t1: float) -> "Path":
         """The same path, ended earlier."""
@@ -87,57 +77,55 @@ class Path:
         return found
 
     def _piece(self, t: Array) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
-        ends = np.array([law.t1 for law in self.laws[: len(self.piece_nodes) - 1]])
+        ends = np.array([law.t1 for law in self.laws[:-1]])
         return np.searchsorted(ends, t, side="left")
 
     def at(self, t: Array) -> tuple[Array, Array, Array]:
-        """Positions, velocities, accelerations, each (S, P, 3), at times t (S,) within the path.
-
-        At a dead point itself rates have no finite value: those of the last regular position are given.
-        """
-        q, v, a = self._evaluated(t, True)
-        return q, v, a
+        """Positions, velocities and accelerations, each (S, P, 3), at times t (S,)."""
+        return self._evaluated(t, True)
 
     def positions(self, t: Array) -> Array:
         """Positions (S, P, 3) alone, in about half the time."""
         return self._evaluated(t, False)[0]
 
-    def _evaluated(self, t: Array, with_rates: bool) -> tuple[Array, Array, Array]:
+    def _evaluated(self, t: Array, wanted: bool) -> tuple[Array, Array, Array]:
         t = np.atleast_1d(np.asarray(t, dtype=float))
         within = np.minimum(t, self.last_regular)
-        if len(self.piece_nodes) == 1:
-            q, v, a = self._at_piece(0, within, with_rates)
-        else:
-            piece = self._piece(within)
-            shape = (t.size, *self.piece_nodes[0][1].shape[1:])
-            q, v, a = np.empty(shape), np.empty(shape), np.empty(shape)
-            for i in np.unique(piece):
-                chosen = piece == i
-                q[chosen], v[chosen], a[chosen] = self._at_piece(int(i), within[chosen], with_rates)
-        if self.dead is not None and (at_end := t >= self.dead.t).any():
-            q[at_end] = self.dead.q
-        return q, v, a
+        q = np.empty((t.size, *self.pieces[0].q.shape[1:]))
+        v, a = (np.zeros(q.shape if wanted else (t.size, 0, 0)) for _ in range(2))
+        if len(self.laws) == 1:
+            self._at_piece(0, within, q, v, a, wanted)
+            return self._ended(t, q), v, a
+        piece = self._piece(within)
+        for i in sorted(set(piece.tolist())):
+            chosen = np.flatnonzero(piece == i)
+            parts = q[chosen], v[chosen], a[chosen]
+            self._at_piece(i, within[chosen], *parts, wanted)
+            q[chosen], v[chosen], a[chosen] = parts
+        return self._ended(t, q), v, a
 
-    def _at_piece(self, piece: int, t: Array, with_rates: bool) -> tuple[Array, Array, Array]:
-        law, nodes = self.laws[piece], self.piece_nodes[piece]
-        q = hermite(t, *nodes)
-        targets = law.targets(t)
-        v, a = np.zeros_like(q), np.zeros_like(q)
-        singular = np.zeros(t.size, dtype=bool)
-        for block in self.drive.blocks:
-            if block.columns:
-                jac, wild = _settle(block, q, targets)
-                singular |= wild
-                if with_rates:
-                    singular |= _rates(block, jac, q, v, a, law.slope)
-        if singular.any():
+    def _ended(self, t: Array, q: Array) -> Array:
+        """Positions, with those of the dead point from its time on."""
+        if self.dead is not None:
+            q[t >= self.dead.t] = self.dead.q
+        return q
+
+    def _at_piece(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
+        law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
+        singular = np.zeros(t.size, dtype=np.bool_)
+        kernels.evaluate(
+            equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
+            nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
+        )
+        if wanted and singular.any():
             self._across(piece, t, q, v, a, singular)
-        return q, v, a
 
-    def _across(self, piece: int, t: Array, q: Array, v: Array, a: Array, singular: Mask) -> None:
+    def _across(
+        self, piece: int, t: Array, q: Array, v: Array, a: Array, singular: Mask
+    ) -> None:
         """Rates at a change point, where the Jacobian gives none: the limit from both sides (Richardson)."""
-        nodes = self.piece_nodes[piece]
-        low, high = nodes[0][0], nodes[0][-1]
+        nodes = self.pieces[piece]
+        low, high = nodes.t[0], nodes.t[-1]
         for i in np.flatnonzero(singular):
             reach = min(1e-3 * (high - low), (t[i] - low) / 2, (high - t[i]) / 2)
             if reach <= 1e-9 * (high - low):
@@ -147,106 +135,10 @@ class Path:
             else:
                 around = t[i] + reach * np.array([-2.0, -1.0, 1.0, 2.0])
                 weights = np.array([-1.0, 4.0, 4.0, -1.0]) / 6
-            beside, beside_v, beside_a = self._at_piece(piece, around, True)
+            beside, beside_v, beside_a = (np.zeros((around.size, *q.shape[1:])) for _ in range(3))
+            self._at_piece(piece, around, beside, beside_v, beside_a, True)
             v[i], a[i] = np.tensordot(weights, beside_v, 1), np.tensordot(weights, beside_a, 1)
             q[i] = np.tensordot(weights, beside, 1) if not np.isfinite(q[i]).all() else q[i]
-
-
-def _stack(nodes: list[Node]) -> tuple[Array, Array, Array, Array]:
-    t = np.array([node.t for node in nodes])
-    q, v, a = (np.array([getattr(node, name) for node in nodes]) for name in ("q", "v", "a"))
-    return t, q, v, a
-
-
-def hermite(t: Array, nodes_t: Array, q: Array, v: Array, a: Array) -> Array:
-    """Quintic Hermite interpolation of nodes (K, …) at times t (S,)."""
-    if nodes_t.size == 1:
-        return np.repeat(q, t.size, axis=0)
-    i = np.clip(np.searchsorted(nodes_t, t, side="right") - 1, 0, nodes_t.size - 2)
-    h = nodes_t[i + 1] - nodes_t[i]
-    s = np.where(h > 0, (t - nodes_t[i]) / np.where(h > 0, h, 1.0), 0.0)
-    wide = (slice(None), *(None,) * (q.ndim - 1))
-    s2, s3 = s * s, s * s * s
-    s4, s5 = s2 * s2, s2 * s3
-    weights = (
-        (1 - 10 * s3 + 15 * s4 - 6 * s5, q[i]),
-        (h * (s - 6 * s3 + 8 * s4 - 3 * s5), v[i]),
-        (h * h * (s2 - 3 * s3 + 3 * s4 - s5) / 2, a[i]),
-        (10 * s3 - 15 * s4 + 6 * s5, q[i + 1]),
-        (h * (-4 * s3 + 7 * s4 - 3 * s5), v[i + 1]),
-        (h * h * (s3 - 2 * s4 + s5) / 2, a[i + 1]),
-    )
-    found: Array = sum(weight[wide] * value for weight, value in weights)
-    return found
-
-
-def _settle(block: Equations, q: Array, targets: Array) -> tuple[Array, Mask]:
-    """Newton for a block at all positions; q is changed in place. Returns the last Jacobians, and (S,) positions too
-    near a change point for the Jacobian to tell the branches apart: there the guess is better than a wild step."""
-    singular = np.zeros(len(q), dtype=bool)
-    residual, jac = block.linear(q, targets)
-    for _ in range(12):
-        if np.abs(residual).max() <= SETTLED:
-            break
-        step = _batch_solve(jac, residual[..., None])[..., 0]
-        wild = ~(np.abs(step).max(axis=1) < 0.1)
-        if wild.any():
-            step[wild] = 0.0
-            singular |= wild
-        block.spread(q, -step)
-        residual, jac = block.linear(q, targets)
-    return jac, singular
-
-
-def _rates(block: Equations, jac: Array, q: Array, v: Array, a: Array, slope: Array) -> Mask:
-    """Velocities and accelerations of a block's bodies, set in v and a. Returns (S,) which positions are singular."""
-    inverse, singular = _batch_inverse(jac)
-    unknown = block.unknown
-    rhs = block.targets_rate(slope) - _known_rate(block, q, v)
-    v[:, unknown] = np.einsum("sij,sj->si", inverse, rhs).reshape(len(q), -1, 3)
-    rhs = -block.quadratic(q, v) - _known_rate(block, q, a)
-    a[:, unknown] = np.einsum("sij,sj->si", inverse, rhs).reshape(len(q), -1, 3)
-    return singular
-
-
-def _known_rate(block: Equations, q: Array, rates: Array) -> Array:
-    """What the motion of the bodies known to a block adds to the rate of its rows; the unknown ones count as still."""
-    if not block.has_moving_neighbours:
-        return np.zeros((len(q), block.rows))
-    still = rates.copy()
-    still[:, block.unknown] = 0.0
-    return block.rate(q, still)
-
-
-def _batch_solve(jac: Array, rhs: Array) -> Array:
-    rows, columns = jac.shape[1:]
-    solved: Array
-    try:
-        if rows == columns:
-            solved = np.linalg.solve(jac, rhs)
-        else:
-            orthogonal, upper = np.linalg.qr(jac)
-            solved = np.linalg.solve(upper, np.swapaxes(orthogonal, 1, 2) @ rhs)
-    except np.linalg.LinAlgError:
-        solved = np.linalg.pinv(jac, rcond=1e-9) @ rhs
-    return solved
-
-
-def _batch_inverse(jac: Array) -> tuple[Array, Mask]:
-    """(S, columns, rows) inverses and (S,) which are singular. A joint pattern's size is the measure of singular."""
-    rows, columns = jac.shape[1:]
-    inverse: Array
-    try:
-        if rows == columns:
-            inverse = np.linalg.inv(jac)
-        else:
-            orthogonal, upper = np.linalg.qr(jac)
-            inverse = np.linalg.solve(upper, np.swapaxes(orthogonal, 1, 2))
-    except np.linalg.LinAlgError:
-        inverse = np.linalg.pinv(jac, rcond=1e-9)
-        least = np.linalg.svd(jac, compute_uv=False)[:, -1]
-        return inverse, least < 1e-8
-    return inverse, ~(np.abs(inverse).max(axis=(1, 2)) < 1e8)
 
 
 # -- following -------------------------------------------------------------------------------------------------------
@@ -257,171 +149,130 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, progress: Callable[[floa
 
     `progress` is told the share done, and may raise to cancel.
     """
-    pieces: list[tuple[Law, list[Node]]] = []
+    pieces: list[tuple[Law, Nodes]] = []
     for law in laws:
-        nodes, dead = _follow_piece(drive, law, q, progress)
+        walk = _Walk(drive, law, q)
+        dead = walk.to_the_end(progress)
+        nodes = walk.nodes()
         pieces.append((law, nodes))
         if dead is not None:
             return Path(drive, pieces, dead)
-        q = nodes[-1].q
+        q = nodes.q[-1]
     return Path(drive, pieces, None)
 
 
-def _follow_piece(
-    drive: Drive, law: Law, q: Array, progress: Callable[[float], None] | None
-) -> tuple[list[Node], DeadPoint | None]:
-    node = _start(drive, law, q)
-    nodes = [node]
-    if drive.equations.columns == 0 or not law.slope.any():
-        return [node, replace(node, t=law.t1)], None
-    longest = min(LARGEST_TURN / float(np.abs(law.slope).max()), law.t1 - law.t0)
-    step, fresh = longest / 2, 0
-    while node.t < law.t1:
-        if len(nodes) > MAX_NODES:
+class _Walk:
+    """Following one law: node arrays that grow, the signs of the blocks' determinants, the step."""
+
+    def __init__(self, drive: Drive, law: Law, q: Array):
+        self.drive, self.law = drive, law
+        self.equations = drive.equations
+        self.work = self.equations.work(len(law.start))
+        self.t = np.full(ROOM, law.t0)
+        self.q, self.v, self.a = (np.zeros((ROOM, *q.shape)) for _ in range(3))
+        self.last = self.fresh = 0
+        self.put(0, law.t0, q)
+
+    def put(self, at: int, t: float, q: Array) -> float:
+        """Sets a node at positions that are nearly on the rows; gives how regular the position is."""
+        self.t[at], self.q[at] = t, q
+        targets = self.law.targets(np.array([t]))[0]
+        spread, self.v[at], self.a[at], self.signs = self.equations.settle(self.q[at], targets, self.law.slope)
+        return spread
+
+    def nodes(self) -> Nodes:
+        """The nodes so far."""
+        end = self.last + 1
+        return Nodes(self.t[:end], self.q[:end], self.v[:end], self.a[:end])
+
+    def grow(self) -> None:
+        """Makes room for more nodes."""
+        if self.last > MAX_NODES:
             raise RuntimeError("the motion needs more positions than can be followed")
-        left = law.t1 - node.t
-        h = left if left < 1.01 * step else min(step, left / 2 if left < 2 * step else step)
-        before = nodes[-2] if len(nodes) - 1 > fresh else None
-        following, stretch = _try_step(drive, law, before, node, h)
-        if following is not None:
-            node = following
-            nodes.append(node)
-            step = min(longest, h * stretch)
+        self.t = np.concatenate((self.t, np.zeros(len(self.t))))
+        self.q, self.v, self.a = (np.concatenate((each, np.zeros_like(each))) for each in (self.q, self.v, self.a))
+
+    def to_the_end(self, progress: Callable[[float], None] | None) -> DeadPoint | None:
+        """Follows the law to its end, or to a dead point."""
+        law = self.law
+        fastest = float(np.abs(law.slope).max(initial=0.0))
+        if self.equations.columns == 0 or fastest == 0.0:
+            self.last = 1
+            self.t[1], self.q[1] = law.t1, self.q[0]
+            return None
+        longest = min(LARGEST_TURN / fastest, law.t1 - law.t0)
+        step = longest / 2
+        while True:
+            status, self.last, step = kernels.advance(
+                self.equations.table, self.equations.plan, self.work, law.start, law.slope, law.t0, law.t1, longest,
+                SMALLEST * longest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh, step,
+            )
             if progress is not None:
-                progress((node.t - law.t0) / (law.t1 - law.t0))
-            continue
-        step = h * stretch
-        if step < SMALLEST * longest:
-            turned = _along_arc(drive, law, node)
-            if isinstance(turned, DeadPoint):
-                return nodes, turned
-            node = turned
-            fresh = len(nodes)  # nothing is extrapolated across the change point
-            nodes.append(node)
-            step = longest / 16
-    return nodes, None
+                progress(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
+            if status == kernels.ARRIVED:
+                return None
+            if self.last + 2 >= len(self.t):
+                self.grow()
+            if status == kernels.STUCK:
+                dead = self.along_arc()
+                if dead is not None:
+                    return dead
+                step = longest / 16
+
+    def along_arc(self) -> DeadPoint | None:
+        """Where time steps fail: follow the arc of the motion itself. Time turns back there at a dead point, which is
+        located; otherwise the motion goes on behind a change point, and a node is put there."""
+        from scipy.optimize import brentq
+
+        arc = _Arc(self.drive, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
+        start, low, high = arc.t, 0.0, 1e-4
+        while high < 0.3:
+            reached = arc.point(high)
+            if reached is None:
+                break
+            if reached[2] <= 0:
+                found = brentq(lambda s: (arc.point(s) or (None, 0.0, 0.0))[2], low, high, xtol=1e-13, rtol=1e-14)
+                located = arc.point(found)
+                if located is None:
+                    break
+                return DeadPoint(max(float(located[1]), start), located[0])
+            if (reached[1] - start) * arc.weight > 1e-3 and reached[1] < self.law.t1:
+                behind = self.last + 1
+                if self.put(behind, reached[1], reached[0]) > 1e-7:
+                    self.last = self.fresh = behind  # nothing is extrapolated across the change point
+                    return None
+            low, high = high, 1.7 * high
+        return DeadPoint(start, self.q[self.last].copy())
 
 
-def _start(drive: Drive, law: Law, q: Array) -> Node:
-    equations = drive.equations
-    q = q.copy()
-    targets = law.targets(np.array([law.t0]))[0]
-    if equations.columns == 0:
-        still = np.zeros_like(q)
-        return Node(law.t0, q, still, still, Factors(lambda rhs: rhs, np.ones(1), None))
-    for _ in range(4):
-        residual, factors = equations.factored(q, targets)
-        if np.abs(residual).max() <= SETTLED:
-            break
-        equations.spread(q[None], -factors.solve(residual)[None])
-    return _with_rates(drive, law, law.t0, q, factors)
+class _Arc:
+    """The motion from a node as a curve in positions and time together, on which a dead point is a regular point."""
 
+    def __init__(self, drive: Drive, law: Law, t: float, q: Array, v: Array):
+        self.equations, self.law, self.t, self.q = drive.equations, law, t, q
+        self.weight = float(np.abs(law.slope).max())  # one unit of arc in time moves the driver by one
+        tangent = np.append(v[self.equations.unknown].ravel(), self.weight)
+        self.tangent = tangent / np.linalg.norm(tangent)
+        self.rate = self.equations.targets_rate(law.slope) / self.weight
 
-def _with_rates(drive: Drive, law: Law, t: float, q: Array, factors: Factors) -> Node:
-    equations = drive.equations
-    v, a = np.zeros_like(q), np.zeros_like(q)
-    v[equations.unknown] = factors.solve(equations.targets_rate(law.slope)).reshape(-1, 3)
-    a[equations.unknown] = factors.solve(-equations.quadratic(q[None], v[None])[0]).reshape(-1, 3)
-    return Node(t, q, v, a, factors)
-
-
-def _predicted(before: Node | None, node: Node, h: float) -> Array:
-    """Positions a step ahead: the quintic through the last two nodes carried on, or the second-order Taylor step."""
-    if before is None:
-        return node.q + h * (node.v + (h / 2) * node.a)
-    span = node.t - before.t
-    s = 1 + h / span
-    s2, s3 = s * s, s * s * s
-    s4, s5 = s2 * s2, s2 * s3
-    ahead = 10 * s3 - 15 * s4 + 6 * s5
-    found: Array = (
-        (1 - ahead) * before.q
-        + ahead * node.q
-        + span * ((s - 6 * s3 + 8 * s4 - 3 * s5) * before.v + (-4 * s3 + 7 * s4 - 3 * s5) * node.v)
-        + span * span / 2 * ((s2 - 3 * s3 + 3 * s4 - s5) * before.a + (s3 - 2 * s4 + s5) * node.a)
-    )
-    return found
-
-
-def _try_step(drive: Drive, law: Law, before: Node | None, node: Node, h: float) -> tuple[Node | None, float]:
-    """One step of length h, or None; and by how much to stretch the next one."""
-    equations, t = drive.equations, node.t + h
-    if abs(t - law.t1) < 1e-12 * (law.t1 - law.t0):
-        t = law.t1
-    q = _predicted(before, node, h)
-    targets = law.targets(np.array([t]))[0]
-    error, size = 0.0, np.inf
-    for _ in range(5):
-        residual, factors = equations.factored(q, targets)
-        change = factors.solve(residual)
-        now = float(np.abs(change).max())
-        if not (now < 0.5 * size or now < 1e-9):
-            return None, 0.5
-        error, size = error + now, now
-        if error > PREDICTED:
-            return None, max(0.3, 0.9 * (PREDICTED / error) ** 0.25)
-        equations.spread(q[None], -change[None])
-        if size < 1e-4:  # convergence is quadratic: what is left is about 1e-8
-            break
-    else:
-        return None, 0.5
-    if equations.rows > equations.columns and np.abs(residual).max() > max(10 * size, 1e-8):
-        return None, 0.5  # least squares came to rest without closing the joints
-    if factors.spread < 1e-7:
-        return None, 0.77  # too near to a singular position to go on from it
-    following = _with_rates(drive, law, t, q, factors)
-    speed = float(np.abs(following.v).max()) + float(np.abs(node.v).max())
-    foreseen = float(np.abs(following.v - node.v - (h / 2) * (node.a + following.a)).max())
-    if foreseen > TANGENT * speed / 2:
-        return None, 0.5
-    if factors.sign * node.factors.sign < 0 and (foreseen > 0.05 * speed or error > 1e-3):
-        return None, 0.5  # crossing a change point must be smooth, or it is a jump to the mirror branch
-    return following, min(2.0, 0.9 * (PREDICTED / max(error, 1e-9)) ** 0.2)
-
-
-def _along_arc(drive: Drive, law: Law, node: Node) -> DeadPoint | Node:
-    """Where time steps fail: follow the arc of the motion itself. Time turns back there at a dead point, which is
-    located; otherwise the motion goes on behind a change point, and a node there is given."""
-    equations = drive.equations
-    weight = float(np.abs(law.slope).max())  # one unit of arc in time moves the driver by one
-    tangent = np.append(node.v[equations.unknown].ravel(), weight)
-    tangent /= np.linalg.norm(tangent)
-    rate = equations.targets_rate(law.slope) / weight
-
-    def point(arc: float) -> tuple[Array, float, float] | None:
+    def point(self, arc: float) -> tuple[Array, float, float] | None:
         """Position, time and rate of (weighted) time at an arc length from the node, or None."""
-        q, t = node.q.copy(), node.t + arc * tangent[-1] / weight
-        equations.spread(q[None], (arc * tangent[:-1])[None])
+        equations, tangent = self.equations, self.tangent
+        q, t = self.q.copy(), self.t + arc * tangent[-1] / self.weight
+        equations.spread(q, arc * tangent[:-1])
         bordered = np.zeros((equations.rows + 1, equations.columns + 1))
         gone = np.zeros(equations.columns + 1)
+        residual = np.zeros((1, equations.rows))
         for _ in range(25):
-            residual, jac = equations.linear(q[None], law.targets(np.array([t])))
-            bordered[:-1, :-1], bordered[:-1, -1], bordered[-1] = jac[0], -rate, tangent
+            residual, jac = equations.linear(q[None], self.law.targets(np.array([t])))
+            bordered[:-1, :-1], bordered[:-1, -1], bordered[-1] = jac[0], -self.rate, tangent
             step = np.linalg.lstsq(bordered, np.append(residual[0], tangent @ gone), rcond=1e-12)[0]
             gone -= step
-            equations.spread(q[None], -step[None, :-1])
-            t -= step[-1] / weight
+            equations.spread(q, -step[:-1])
+            t -= step[-1] / self.weight
             if np.abs(step).max() < 1e-13:
                 break
         if not np.abs(gone).max() < max(10 * arc, 1e-6) or np.abs(residual).max() > 1e-9:
             return None
         ahead = np.linalg.lstsq(bordered, np.append(np.zeros(equations.rows), 1.0), rcond=1e-12)[0]
         return q, t, float(ahead[-1] / np.linalg.norm(ahead))
-
-    low, high = 0.0, 1e-4
-    while high < 0.3:
-        reached = point(high)
-        if reached is None:
-            break
-        if reached[2] <= 0:
-            arc = brentq(lambda s: (point(s) or (None, 0.0, 0.0))[2], low, high, xtol=1e-13, rtol=1e-14)
-            located = point(arc)
-            if located is None:
-                break
-            return DeadPoint(max(float(located[1]), node.t), located[0])
-        if (reached[1] - node.t) * weight > 1e-3:
-            _, factors = equations.factored(reached[0], law.targets(np.array([reached[1]]))[0])
-            if factors.spread > 1e-7 and reached[1] < law.t1:
-                return _with_rates(drive, law, reached[1], reached[0], factors)
-        low, high = high, 1.7 * high
-    return DeadPoint(node.t, node.q)

@@ -5,11 +5,11 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from ..arrays import Array
 from ..document.model import Document
 from .drive import Drive
 from .extremes import crossings
 from .path import Path
-from .rows import Array
 from .system import System
 from .wording import shown
 
