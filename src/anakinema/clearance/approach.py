@@ -196,8 +196,8 @@ class _Watch:
         return complex(common.centroid.x, common.centroid.y)
 
     def deepen(self, width: float) -> None:
-        """Narrows down on the deepest overlap around the worst position so far."""
-        for _ in range(4):
+        """Narrows down on the deepest overlap around the worst position so far (its depth may have a kink there)."""
+        for _ in range(13):
             t = np.linspace(max(self.best[1] - width, 0.0), min(self.best[1] + width, self.end), 7)
             self.offer(self.exact(t, *self.poses(self.motion.positions(t))))
             width /= 3

@@ -60,7 +60,9 @@ def _inner(one: Edges, two: Edges) -> tuple[Plane, Plane, Mask]:
     larger = one.radius > two.radius
     p = base_one + np.where(nested & ~larger, -1 + 0j, 1 + 0j) * one.radius * toward
     q = base_two + np.where(nested & larger, 1 + 0j, -1 + 0j) * two.radius * toward
-    return p, q, (one.is_arc | two.is_arc) & _within(one, p) & _within(two, q)
+    # With a center on the other edge's carrier, or on the other center, no direction is nearer than another.
+    apart = size > 1e-9 * (one.radius + two.radius)
+    return p, q, (one.is_arc | two.is_arc) & apart & _within(one, p) & _within(two, q)
 
 
 def _base(edges: Edges, z: Plane) -> Plane:

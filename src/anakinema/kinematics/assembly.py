@@ -26,16 +26,16 @@ class Assembly:
     open: dict[str, float]
 
 
-def assemble(equations: Equations, rough: Array, targets: Array) -> Assembly:
+def assemble(equations: Equations, rough: Array, targets: Array, *, restarts: bool = True) -> Assembly:
     """The assembly nearest to the rough positions (P, 3).
 
     Damped least-squares steps (Levenberg–Marquardt) from the rough positions; when they end in a position in which the
-    joints stay open, restarts from turned poses, of which the nearest closed assembly is taken.
+    joints stay open, `restarts` from turned poses, of which the nearest closed assembly is taken.
     """
     if equations.rows == 0 or equations.columns == 0:
         return Assembly(rough, _open(equations, rough, targets))
     q, residual = _descend(equations, rough, targets)
-    if residual > CLOSED:
+    if residual > CLOSED and restarts:
         q = _restarted(equations, rough, targets, q, residual)
     return Assembly(q, _open(equations, q, targets))
 

@@ -14,7 +14,7 @@ from ..arrays import Array
 from ..document.model import Document, Driver
 from ..errors import located
 from .equations import Equations, RowSpec, Term, TermKind
-from .mobility import independent_rows, mobility
+from .mobility import generic_position, independent_rows, mobility
 from .system import System
 
 DEFAULT_DURATION = 1.0
@@ -72,8 +72,9 @@ def compile_drive(document: Document, system: System, q: Array) -> Drive:
     if driven.columns == 0 or (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
         held: list[tuple[str, RowSpec]] = []
     else:
-        _refuse_idle_drivers(document, system, specs, drivers, q)
-        held = _to_hold(system, specs, q)
+        at = generic_position(system.constraints, q)
+        _refuse_idle_drivers(document, system, specs, drivers, at)
+        held = _to_hold(system, specs, at)
         specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
         driven = Equations(specs, system.moving, bodies)
     hold = Equations([spec for _, spec in held], system.moving, bodies).values(q[None])[0]
@@ -106,8 +107,7 @@ def _refuse_idle_drivers(
             if number and mobility(alone, q[None]).dof < free:
                 others = ", ".join(f"'{other.id}'" for other in drivers[:number])
                 raise located(place, f"fights with {others}: together they command one motion twice; remove one")
-            why = "it is locked or at a dead point"
-            raise located(place, f"joint '{driver.joint}' can't be driven from where it is placed: {why}")
+            raise located(place, f"joint '{driver.joint}' is locked by the other joints; it can't be driven")
 
 
 def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[str, RowSpec]]:

@@ -42,6 +42,8 @@ TANGENT = 0.35
 """Largest change of the tangent that the prediction did not foresee, relative to it."""
 SINGULAR = 1e-9
 """Least over largest diagonal of the triangular factor at which a position counts as singular."""
+DOUBTFUL = 1e-4
+"""The same at which the branches lie so near that Newton's method may take the wrong one."""
 RUNNING, ARRIVED, STUCK = range(3)
 
 
@@ -465,8 +467,7 @@ def evaluate(
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) of a followed branch: quintic Hermite guess between
     its nodes (K, P, 3), then Newton block by block. Targets are start + slope (t − t0).
 
-    `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart: there the
-    guess is better than a wild step.
+    `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart.
     """
     matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
     k = 0
@@ -480,7 +481,7 @@ def evaluate(
         for i in range(len(start)):
             targets[i] = start[i] + slope[i] * (t[s] - t0)
         for n in range(len(plan.first) - 1):
-            spread, wild = 0.0, False
+            spread, wild = 1.0, False
             for _ in range(12):
                 worst = _fill(table, plan, n, q[s], turn, targets, matrix, rhs)
                 if worst <= SETTLED and not wanted:
@@ -497,8 +498,8 @@ def evaluate(
                     break
             if wanted:
                 fastest = _block_rates(table, plan, n, q[s], turn, v[s], a[s], slope, matrix, scale, rhs)
-                wild = wild or not spread > SINGULAR or not math.isfinite(fastest)
-            singular[s] = singular[s] or wild
+                wild = wild or not math.isfinite(fastest)
+            singular[s] = singular[s] or wild or not spread > DOUBTFUL
 
 
 @compiled

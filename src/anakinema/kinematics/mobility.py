@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrays import Array
+from .assembly import assemble
 from .equations import Equations
 
 RANK_TOLERANCE = 1e-8
@@ -40,6 +41,26 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
             break
     redundant = dict.fromkeys(owner for owner, extra in zip(constraints.owners, dependent, strict=True) if extra)
     return Mobility(constraints.columns - best, tuple(redundant), count)
+
+
+def generic_position(constraints: Equations, q: Array) -> Array:
+    """A position near an assembly q (P, 3) at which the rank is that of almost all positions: q itself where nothing
+    near it has a higher rank, for at a dead point or change point joints seem to say less than they do."""
+    best, highest = q, _rank(constraints, q)
+    random = np.random.default_rng(7)  # fixed: the same file always means the same
+    for size in (0.03, 0.1):
+        if highest == min(constraints.rows, constraints.columns):
+            break
+        moved = q.copy()
+        moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
+        near = assemble(constraints, moved, np.zeros(1), restarts=False)
+        if not near.open and (rank := _rank(constraints, near.q)) > highest:
+            best, highest = near.q, rank
+    return best
+
+
+def _rank(constraints: Equations, q: Array) -> int:
+    return constraints.columns - mobility(constraints, q[None]).dof
 
 
 def independent_rows(matrix: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -168,7 +168,8 @@ def _turns(document: Document, system: System, raw: Array) -> Array:
     for i, joint in enumerate(system.coordinates.ids):
         if system.coordinates.is_length[i]:
             continue
-        wrapped = math.pi - (math.pi - raw[i]) % (2 * math.pi)
+        half = math.pi + 1e-9  # rounding does not decide between a half turn forward and one back
+        wrapped = half - (half - raw[i]) % (2 * math.pi)
         limits = document.joints[joint].limits
         low = -math.inf if limits.min is None else limits.min
         high = math.inf if limits.max is None else limits.max

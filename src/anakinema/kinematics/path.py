@@ -13,6 +13,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from . import kernels
 from .drive import Drive, Law
+from .kernels import DOUBTFUL
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -21,14 +22,13 @@ SMALLEST = 1e-6
 ROOM = 128
 """Nodes followed in one go, between two looks at whether the work is still wanted."""
 MAX_NODES = 200_000
-CHUNK = 4096
-"""Positions evaluated in one go."""
+APART = 0.01
+"""Distance between the positions from which one at a change point is interpolated, as motion of a driver."""
 
 
 @dataclass(frozen=True)
 class Nodes:
-    """Positions and their time derivatives (K, P, 3) at times t (K,), ascending; at t[k] with k in `corners` the rates
-    before and after differ, or are not known well enough to carry on across."""
+    """Positions and their time derivatives (K, P, 3) at times t (K,), ascending."""
 
     t: Array
     q: Array
@@ -117,28 +117,32 @@ class Path:
             equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
             nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
         )
-        if wanted and singular.any():
-            self._across(piece, t, q, v, a, singular)
+        if singular.any():
+            self._across(piece, t, q, v, a, wanted, singular)
 
-    def _across(
-        self, piece: int, t: Array, q: Array, v: Array, a: Array, singular: Mask
-    ) -> None:
-        """Rates at a change point, where the Jacobian gives none: the limit from both sides (Richardson)."""
-        nodes = self.pieces[piece]
-        low, high = nodes.t[0], nodes.t[-1]
+    def _across(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask) -> None:
+        """Positions and rates at a change point, where the Jacobian gives none: interpolated from both sides, or
+        extrapolated where there is but one. At a dead point, where rates grow without bound, nothing is changed."""
+        law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
+        low, high = float(nodes.t[0]), float(nodes.t[-1])
+        reach = min(APART / max(float(np.abs(law.slope).max()), 1e-300), (high - low) / 12)
         for i in np.flatnonzero(singular):
-            reach = min(1e-3 * (high - low), (t[i] - low) / 2, (high - t[i]) / 2)
-            if reach <= 1e-9 * (high - low):
-                reach = 1e-3 * (high - low)
-                around = t[i] + (reach if t[i] - low < high - t[i] else -reach) * np.array([1.0, 2.0, 3.0])
-                weights = np.array([3.0, -3.0, 1.0])
-            else:
-                around = t[i] + reach * np.array([-2.0, -1.0, 1.0, 2.0])
-                weights = np.array([-1.0, 4.0, 4.0, -1.0]) / 6
-            beside, beside_v, beside_a = (np.zeros((around.size, *q.shape[1:])) for _ in range(3))
-            self._at_piece(piece, around, beside, beside_v, beside_a, True)
-            v[i], a[i] = np.tensordot(weights, beside_v, 1), np.tensordot(weights, beside_a, 1)
-            q[i] = np.tensordot(weights, beside, 1) if not np.isfinite(q[i]).all() else q[i]
+            if self.dead is not None and t[i] > self.dead.t - 6 * reach:
+                continue
+            steps = np.array([-3.0, -2.0, -1.0, 1.0, 2.0, 3.0])
+            weights = np.array([1.0, -6.0, 15.0, 15.0, -6.0, 1.0]) / 20
+            if not low + 3 * reach < t[i] < high - 3 * reach:
+                steps, weights = np.arange(1.0, 7.0), np.array([6.0, -15.0, 20.0, -15.0, 6.0, -1.0])
+                steps = steps if t[i] < (low + high) / 2 else -steps
+            around = t[i] + reach * steps
+            near_q, near_v, near_a = (np.zeros((6, *each.shape[1:])) for each in (q, v, a))
+            kernels.evaluate(
+                equations.table, equations.plan, equations.work(len(law.start)), around, law.start, law.slope, law.t0,
+                nodes.t, nodes.q, nodes.v, nodes.a, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_),
+            )
+            q[i] = np.tensordot(weights, near_q, 1)
+            if wanted:
+                v[i], a[i] = np.tensordot(weights, near_v, 1), np.tensordot(weights, near_a, 1)
 
 
 # -- following -------------------------------------------------------------------------------------------------------
@@ -171,7 +175,7 @@ class _Walk:
         self.t = np.full(ROOM, law.t0)
         self.q, self.v, self.a = (np.zeros((ROOM, *q.shape)) for _ in range(3))
         self.last = self.fresh = 0
-        self.put(0, law.t0, q)
+        self.regular = self.put(0, law.t0, q)
 
     def put(self, at: int, t: float, q: Array) -> float:
         """Sets a node at positions that are nearly on the rows; gives how regular the position is."""
@@ -201,7 +205,9 @@ class _Walk:
             self.t[1], self.q[1] = law.t1, self.q[0]
             return None
         longest = min(LARGEST_TURN / fastest, law.t1 - law.t0)
-        step = longest / 2
+        if self.regular < DOUBTFUL and not self.leave(1e-3 / fastest):
+            return DeadPoint(law.t0, self.q[0].copy())
+        step = longest / 2 if self.last == 0 else longest / 16
         while True:
             status, self.last, step = kernels.advance(
                 self.equations.table, self.equations.plan, self.work, law.start, law.slope, law.t0, law.t1, longest,
@@ -218,6 +224,54 @@ class _Walk:
                 if dead is not None:
                     return dead
                 step = longest / 16
+
+    def leave(self, h: float) -> bool:
+        """Leaves a position in which the motion could go on in two ways (a parallelogram placed flat), or none: puts a
+        node a step h on, on the way in which the bodies that no joint ties to the frame turn least. Whether there is
+        a way."""
+        law, equations = self.law, self.equations
+        if law.t0 + h >= law.t1:
+            return False
+        for tangent in self._tangents():
+            ahead = self.q[0].copy()
+            equations.spread(ahead, h * tangent)
+            if self.put(1, law.t0 + h, ahead) > 1e-7:
+                off = self.v[1, equations.unknown].ravel() - tangent
+                if np.abs(off).max() < 0.1 * np.abs(tangent).max():
+                    self.v[0, equations.unknown] = tangent.reshape(-1, 3)
+                    self.last = self.fresh = 1
+                    return True
+        return False
+
+    def _tangents(self) -> list[Array]:
+        """The velocities (columns,) with which the start can be left, the likelier first: J v = s has the solutions
+        v + α n, and α must let the accelerations exist, l · γ(v + α n) = 0 with l J = 0, a quadratic equation."""
+        equations = self.equations
+        _, jac = equations.linear(self.q[:1], self.law.targets(np.array([self.law.t0])))
+        left, size, right = np.linalg.svd(jac[0])
+        if size[-2:-1] < DOUBTFUL * size[0]:
+            return []  # more than one motion opens here
+        right_side = equations.targets_rate(self.law.slope)
+        free, closed = right[-1], left[:, size.size - 1]
+        if abs(closed @ right_side) > 1e-6 * np.abs(right_side).max():
+            return []  # the driver pushes against a dead point
+        base = right[:-1].T @ ((left[:, : size.size - 1].T @ right_side) / size[:-1])
+
+        def curvature(share: float) -> float:
+            v = np.zeros_like(self.q[:1])
+            v[0, equations.unknown] = (base + share * free).reshape(-1, 3)
+            return float(closed @ equations.rates(self.q[:1], v, np.zeros_like(v))[1][0])
+
+        scale = float(np.abs(base).max())
+        below, middle, above = (curvature(share * scale) for share in (-1.0, 0.0, 1.0))
+        roots = np.roots([(above + below) / 2 - middle, (above - below) / 2, middle])
+        shares = roots.real[np.abs(roots.imag) < 1e-6 * np.abs(roots).max(initial=1.0)] * scale
+        grounded = {
+            body for spec in equations.specs if spec.target < 0 for term in spec.terms for body in (term.a, term.b)
+            if equations.place[term.a] < 0 or equations.place[term.b] < 0
+        }
+        floating = [3 * k + 2 for k, body in enumerate(equations.unknown.tolist()) if body not in grounded]
+        return sorted((base + share * free for share in shares), key=lambda v: float(np.abs(v[floating]).sum()))
 
     def along_arc(self) -> DeadPoint | None:
         """Where time steps fail: follow the arc of the motion itself. Time turns back there at a dead point, which is
@@ -236,6 +290,15 @@ class _Walk:
                 if located is None:
                     break
                 return DeadPoint(max(float(located[1]), start), located[0])
+            if reached[1] >= self.law.t1:  # the motion ends where it could go on in two ways
+                there = brentq(lambda s: (arc.point(s) or (None, np.inf))[1] - self.law.t1, low, high, xtol=1e-13)
+                end = arc.point(there)
+                if end is not None:
+                    self.last += 1
+                    if self.put(self.last, self.law.t1, end[0]) < DOUBTFUL:
+                        self.q[self.last] = end[0]
+                        self.v[self.last], self.a[self.last] = self.v[self.last - 1], self.a[self.last - 1]
+                    return None
             if (reached[1] - start) * arc.weight > 1e-3 and reached[1] < self.law.t1:
                 behind = self.last + 1
                 if self.put(behind, reached[1], reached[0]) > 1e-7:

@@ -1,0 +1,99 @@
+"""Checks with margin and place, transmission angles, traces, the kinematic chain, what to do next."""
+
+import math
+
+import numpy as np
+import pytest
+
+from anakinema.document import edited, read_document
+from anakinema.errors import DocumentError
+from anakinema.findings import analyse
+from anakinema.findings.chain import chain
+from anakinema.findings.traces import trace
+from anakinema.formats import project
+from mechanisms import four_bar, slider_crank, turn
+
+
+def test_the_demo_fails_one_check_by_a_little_and_one_dimension_mends_it():
+    document, _ = project.demo()
+    findings = analyse(document)
+    assert len(findings.verdicts) >= 5
+    assert [verdict.check.id for verdict in findings.failed] == ["guide-gap"]
+    assert -0.5 < findings.failed[0].margin < 0
+    assert "Clearance of rod–frame is 1.734 mm, wanted ≥ 2 mm" in findings.advice[0].text
+    mended = analyse(edited(document, ["parameters", "guide", "value"], "rod + throw + 9 mm"))
+    assert mended.failed == [] and mended.advice == ()
+
+
+def test_transmission_angle_of_a_four_bar():
+    """Worst at crank and ground in line: cos μ = (b² + c² − (d ± a)²) / 2bc (any textbook)."""
+    a, b, c, d = 40.0, 120.0, 80.0, 100.0
+    checks = {"push": {"measure": "transmission_angle", "joint": "elbow", "at_least": 20}}
+    verdict = analyse(read_document(four_bar(a, b, c, d, drivers=turn(40, 400, 36), checks=checks))).verdicts["push"]
+    worst = min(
+        min(angle, math.pi - angle)
+        for angle in (math.acos((b * b + c * c - (d + way * a) ** 2) / (2 * b * c)) for way in (-1, 1))
+    )
+    assert verdict.value == pytest.approx(worst, abs=1e-8)
+    assert math.sin(verdict.driver) == pytest.approx(0, abs=1e-5)
+
+
+def test_transmission_angle_of_a_slider_crank():
+    """The rod's angle to the normal of the slide: cos μ = (a + e) / b at its worst (any textbook)."""
+    checks = {"push": {"measure": "transmission_angle", "joint": "small-end", "at_least": 20}}
+    verdict = analyse(read_document(slider_crank(30, 100, 12, drivers=turn(60, 420, 36), checks=checks))).verdicts[
+        "push"
+    ]
+    assert verdict.value == pytest.approx(math.acos((30 + 12) / 100), abs=1e-8)
+    checks["push"]["joint"] = "main"
+    with pytest.raises(DocumentError, match=r"joints.main: lies on the frame"):
+        analyse(read_document(slider_crank(30, 100, 12, drivers=turn(60, 420, 36), checks=checks)))
+
+
+def test_checks_tell_the_tighter_bound_and_where():
+    checks = {"ram": {"measure": "coordinate", "joint": "ram", "at_least": 60, "at_most": 120}}
+    verdict = analyse(read_document(slider_crank(30, 100, 0, drivers=turn(60, 420, 7), checks=checks))).verdicts["ram"]
+    assert verdict.value == pytest.approx(130) and verdict.margin == pytest.approx(-10)
+    assert math.degrees(verdict.driver) == pytest.approx(360, abs=1e-4) and not verdict.passed
+
+
+def test_a_trace_seen_from_a_moving_part_has_that_parts_rates():
+    """The rocker's end seen from the crank: rates are the derivatives of the place in the crank's axes."""
+    traces = {"end": {"point": "rocker.B", "on": "crank"}, "home": {"point": "rocker.B"}}
+    findings = analyse(read_document(four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36), traces=traces)))
+    motion = findings.motion
+    h = 1e-5
+    around = motion.at(0.3 + h * np.array([-1.0, 0.0, 1.0]))
+    for wanted in motion.document.traces.values():
+        path = trace(motion, around, wanted)
+        assert (path.place[2] - path.place[0]) / (2 * h) == pytest.approx(path.velocity[1], rel=1e-6)
+        assert (path.velocity[2] - path.velocity[0]) / (2 * h) == pytest.approx(path.acceleration[1], rel=1e-6)
+        assert np.hypot(*path.place[1]) > 1
+
+
+def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
+    document = read_document(four_bar(40, 120, 80, 100))
+    (root,) = chain(document)
+    assert root.part == "frame"
+    assert [(link.part, link.joint) for link in root.children] == [("crank", "main"), ("rocker", "pivot")]
+    closing = [link for child in root.children for link in child.children if link.closes]
+    assert [(link.part, link.joint) for link in closing] in ([("coupler", "elbow")], [("rocker", "elbow")])
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        (lambda tree: tree["parts"]["frame"].pop("fixed"), "No part is fixed: choose the frame"),
+        (lambda tree: tree["joints"].pop("main") and tree["joints"].pop("crankpin"), "1 part is not joined: crank"),
+        (lambda tree: tree["joints"]["elbow"].update(suspended=True), "Joint elbow suspended"),
+        (lambda tree: tree.pop("drivers"), "Nothing is driven: add a driver"),
+        (lambda tree: None, "No checks yet"),
+    ],
+)
+def test_what_next(change, told):
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36))
+    if "1 part" in told:
+        tree["drivers"] = turn(57, 80, 36, joint="pivot")
+    change(tree)
+    advice = analyse(read_document(tree)).advice
+    assert any(told in entry.text for entry in advice), [entry.text for entry in advice]

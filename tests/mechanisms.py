@@ -1,0 +1,61 @@
+"""Mechanisms that the tests build, as document trees."""
+
+import math
+from typing import Any
+
+Tree = dict[str, Any]
+
+
+def document(parts: Tree, joints: Tree, **sections: Any) -> Tree:
+    """A document tree with a fixed part named frame."""
+    parts["frame"]["fixed"] = True
+    return {"anakinema": 1, "parts": parts, "joints": joints, **sections}
+
+
+def four_bar(a: float, b: float, c: float, d: float, start: float = 40.0, mode: str = "open", **sections: Any) -> Tree:
+    """Crank a, coupler b, rocker c, ground d; the crank placed at `start` degrees, the rest in the wanted circuit.
+
+    Rough poses come from the triangle over the diagonal; the open circuit has the coupler's end above the diagonal.
+    """
+    bx, by = a * math.cos(math.radians(start)), a * math.sin(math.radians(start))
+    far, base = math.hypot(d - bx, -by), math.atan2(-by, d - bx)
+    lift = math.acos(max(-1.0, min(1.0, (far**2 + b**2 - c**2) / (2 * far * b))))
+    coupler = base + (lift if mode == "open" else -lift)
+    rocker = math.atan2(by + b * math.sin(coupler), bx + b * math.cos(coupler) - d)
+    parts = {
+        "frame": {"points": {"O": [0, 0], "D": [d, 0]}},
+        "crank": {"points": {"O": [0, 0], "A": [a, 0]}, "pose": [0, 0, start]},
+        "coupler": {"points": {"A": [0, 0], "B": [b, 0]}, "pose": [bx, by, math.degrees(coupler)]},
+        "rocker": {"points": {"D": [0, 0], "B": [c, 0]}, "pose": [d, 0, math.degrees(rocker)]},
+    }
+    joints = {
+        "main": {"type": "revolute", "a": "frame.O", "b": "crank.O"},
+        "crankpin": {"type": "revolute", "a": "crank.A", "b": "coupler.A"},
+        "elbow": {"type": "revolute", "a": "coupler.B", "b": "rocker.B"},
+        "pivot": {"type": "revolute", "a": "frame.D", "b": "rocker.D"},
+    }
+    return document(parts, joints, **sections)
+
+
+def slider_crank(a: float, b: float, offset: float, start: float = 60.0, **sections: Any) -> Tree:
+    """Crank a, rod b, slider along x at height `offset`."""
+    ax, ay = a * math.cos(math.radians(start)), a * math.sin(math.radians(start))
+    rod = math.asin((offset - ay) / b)
+    parts = {
+        "frame": {"points": {"O": [0, 0], "way": [0, offset]}},
+        "crank": {"points": {"O": [0, 0], "A": [a, 0]}, "pose": [0, 0, start]},
+        "rod": {"points": {"A": [0, 0], "B": [b, 0]}, "pose": [ax, ay, math.degrees(rod)]},
+        "slider": {"points": {"B": [0, 0]}, "pose": [ax + b * math.cos(rod), offset, 0]},
+    }
+    joints = {
+        "main": {"type": "revolute", "a": "frame.O", "b": "crank.O"},
+        "big-end": {"type": "revolute", "a": "crank.A", "b": "rod.A"},
+        "small-end": {"type": "revolute", "a": "rod.B", "b": "slider.B"},
+        "ram": {"type": "prismatic", "a": "frame.way", "b": "slider.B", "direction": 0},
+    }
+    return document(parts, joints, **sections)
+
+
+def turn(start: float, stop: float, steps: int = 360, joint: str = "main", **more: Any) -> Tree:
+    """A driver section of one driver, in degrees."""
+    return {"turn": {"joint": joint, "from": start, "to": stop, "steps": steps, **more}}

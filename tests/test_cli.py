@@ -1,0 +1,136 @@
+"""The command line, as the contract says: outputs, exit codes, one line for each error, never a traceback."""
+
+import csv
+import io
+import json
+import subprocess
+import sys
+
+import pytest
+
+from anakinema.cli import main
+from anakinema.formats import project
+from mechanisms import four_bar, slider_crank, turn
+
+
+@pytest.fixture
+def file(tmp_path):
+    def write(tree):
+        path = tmp_path / "mechanism.anakinema"
+        path.write_text(tree if isinstance(tree, str) else json.dumps(tree), encoding="utf-8")
+        return str(path)
+
+    return write
+
+
+def ram(**more):
+    return slider_crank(
+        30, 100, 0, drivers=turn(60, 420, 12, rate="60 rpm"), traces={"end": {"point": "rod.B"}}, **more
+    )
+
+
+def test_run_writes_the_table_and_the_findings(file, tmp_path):
+    out, found = tmp_path / "t.csv", tmp_path / "t.json"
+    stroke = {"stroke": {"measure": "travel", "joint": "ram", "at_least": 59}}
+    assert main(["run", file(ram(checks=stroke)), "--steps", "24", "--csv", str(out), "--json", str(found)]) == 0
+    rows = list(csv.reader(io.StringIO(out.read_text())))
+    assert rows[0] == [
+        "step",
+        "time",
+        "main",
+        "big-end",
+        "small-end",
+        "ram",
+        "end.x",
+        "end.y",
+        "end.vx",
+        "end.vy",
+        "end.ax",
+        "end.ay",
+    ]
+    assert len(rows) == 26 and [row[0] for row in rows[1:]] == [str(k) for k in range(25)]
+    assert float(rows[-1][1]) == pytest.approx(1.0) and float(rows[-1][2]) == pytest.approx(420.0)
+    assert repr(float(rows[5][5])) == rows[5][5]  # round-trips a double
+    told = json.loads(found.read_text())
+    assert set(told) == {"mobility", "joints", "clearance", "checks", "stopped"}
+    assert told["mobility"] == {"dof": 1, "redundant": []} and told["stopped"] is None
+    assert told["joints"]["ram"]["travel"] == pytest.approx(60, abs=1e-9)
+    assert told["checks"]["stroke"]["pass"] is True and told["checks"]["stroke"]["value"] == pytest.approx(60)
+
+
+def test_a_failed_check_is_1_and_the_table_says_where(file, capsys):
+    stroke = {"stroke": {"measure": "travel", "joint": "ram", "at_least": 61}}
+    assert main(["check", file(ram(checks=stroke))]) == 1
+    told = capsys.readouterr().out
+    assert "FAIL" in told and "≥ 61 mm" in told and "−1 mm" in told
+
+
+def test_a_stopped_motion_is_1_and_its_results_are_written(file, tmp_path, capsys):
+    tree = four_bar(70, 40, 60, 80, drivers=turn(40, 180, 140))
+    found = tmp_path / "t.json"
+    assert main(["run", file(tree), "--json", str(found)]) == 1
+    stopped = json.loads(found.read_text())["stopped"]
+    assert stopped["reason"] == "dead point" and 40 < stopped["driver"] < 180
+    assert "dead point" in capsys.readouterr().err
+
+
+def test_a_pair_that_never_shares_depth_passes_with_null(file, tmp_path):
+    tree = ram(checks={"gap": {"measure": "clearance", "parts": ["crank", "slider"], "at_least": 1}})
+    found = tmp_path / "t.json"
+    assert main(["run", file(tree), "--json", str(found)]) == 0
+    assert json.loads(found.read_text())["checks"]["gap"] == {
+        "value": None,
+        "pass": True,
+        "at": pytest.approx(60.0),
+    }
+
+
+HOSTILE = [
+    ("", "is empty"),
+    ("{", "is not valid JSON"),
+    (
+        '{"anakinema": 1, "parts": {"a": {"points": {"P": ["thorw", 0]}}}, "parameters": {"throw": 1}}',
+        "parts.a.points.P: unknown parameter 'thorw' (did you mean 'throw'?)",
+    ),
+    ('{"anakinema": 1, "parts": {"a\\nb": {}}}', "parts.a�b: a name may hold only"),
+    ('{"anakinema": 1, "parts": {"a": {"pose": ["9^9^9^9", 0, 0]}}}', "has no finite value"),
+    ('{"anakinema": 1, "parts": {"a": {"pose": [1e300, 0, 0]}}}', "too large to be meant"),
+]
+
+
+@pytest.mark.parametrize(("text", "told"), HOSTILE)
+def test_what_can_not_be_read_is_2_in_one_line(file, capsys, text, told):
+    path = file(text)
+    for command in ("run", "check"):
+        assert main([command, path]) == 2
+        error = capsys.readouterr().err
+        assert error.startswith(f"{path}: ") and told in error and error.count("\n") == 1
+
+
+def test_missing_files_and_wrong_options_are_2(file, capsys, tmp_path):
+    assert main(["run", str(tmp_path / "none.json")]) == 2
+    assert "can't be read: No such file" in capsys.readouterr().err
+    assert main(["check", str(tmp_path)]) == 2
+    assert "is a folder" in capsys.readouterr().err
+    assert main(["run", file(ram()), "--csv", str(tmp_path / "no" / "where.csv")]) == 2
+    assert "can't be written" in capsys.readouterr().err
+    for words in (["run"], ["run", "x", "--steps", "0"], ["run", "x", "--steps", "many"], ["run", "x", "--wrong"]):
+        with pytest.raises(SystemExit) as ended:
+            main(words)
+        assert ended.value.code == 2
+        assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_too_many_steps_are_refused_in_words(file, capsys):
+    tree = ram()
+    tree["parts"] |= {f"p{k}": {} for k in range(200)}
+    assert main(["run", file(tree), "--steps", "1000000"]) == 2
+    assert "ask for fewer steps" in capsys.readouterr().err
+
+
+def test_the_demo_runs_as_a_command_of_its_own(tmp_path):
+    path = tmp_path / "demo.anakinema"
+    project.save(path, *project.demo())
+    command = [sys.executable, "-m", "anakinema.cli", "check", str(path)]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 1 and done.stderr == "" and done.stdout.count("FAIL") == 1
