@@ -94,7 +94,8 @@ def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Qua
     try:
         value = parser.sum(0)
         if parser.word:
-            raise ExpressionError(f"unexpected '{parser.word}' in '{shortened(text)}'")
+            near = suggestion(parser.word, UNIT_NAMES)
+            raise ExpressionError(f"unexpected '{parser.word}' in '{shortened(text)}'{near}")
     except (OverflowError, ZeroDivisionError, ValueError) as error:
         if isinstance(error, ExpressionError):
             raise

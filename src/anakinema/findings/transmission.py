@@ -47,7 +47,7 @@ class _Measure:
             raise located(self.place, "a transmission angle is read at a revolute joint between coupler and output")
         sides = [(joint.a, joint.b), (joint.b, joint.a)]
         if document.parts[joint.a.part].fixed or document.parts[joint.b.part].fixed:
-            raise located(self.place, "lies on the frame; one of its parts must be the output and the other the coupler")
+            raise located(self.place, "lies on the frame; one part must be the output and the other the coupler")
         grounded = [(output, coupler) for output, coupler in sides if self._ground(output.part) is not None]
         if len(grounded) == 2 or not grounded:
             what = "both parts are" if grounded else "neither part is"

@@ -1,0 +1,169 @@
+"""Runs the benchmarks and prints ratios: everything a line compares was measured in this one run."""
+
+import math
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import tracemalloc
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from anakinema.document import edited, read_document
+from anakinema.findings import analyse
+from anakinema.formats import project
+from anakinema.kinematics import motion as kinematics
+from anakinema.kinematics.drive import compile_drive, laws
+from anakinema.kinematics.path import follow
+from anakinema.kinematics.system import compile_system
+
+from . import mechanisms, rivals
+
+STEPS = 360
+ROWS = (1, 10, 40, 100, 200, 400)
+
+
+def best(run: Callable[[], Any], repeats: int = 20) -> float:
+    """The shortest of several times (s): what the machine can do when nothing else disturbs it."""
+    run()
+    times = []
+    for _ in range(repeats):
+        start = time.perf_counter()
+        run()
+        times.append(time.perf_counter() - start)
+    return min(times)
+
+
+def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
+    """The drive of a document, the law of its motion and its assembly: what stepping starts from."""
+    document = read_document(tree)
+    system = compile_system(document)
+    q = kinematics.assembled(document, system)
+    drive = compile_drive(document, system, q)
+    driver = drive.drivers[0]
+    return drive, laws(drive, np.array([driver.start]), np.zeros(1)), q
+
+
+def stepped(drive: Any, law: Any, q: np.ndarray, steps: int = STEPS) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Follows the branch from the assembly and evaluates all steps with velocities and accelerations."""
+    path = follow(drive, law, q)
+    return path.at(np.linspace(0.0, path.t1, steps + 1))
+
+
+def one_loop() -> None:
+    print(f"\nOne four-bar loop, {STEPS} steps over a turn")
+    drive, law, q = prepared(mechanisms.four_bar())
+    speed = 2 * math.pi
+    ours, exact = stepped(drive, law, q), rivals.closed_form(360.0, STEPS, speed)
+    worst = [float(np.abs(mine[:, 1:4, 2] - theirs).max()) for mine, theirs in zip(ours, exact, strict=True)]
+    print(f"  largest difference from the closed form: {worst[0]:.1e} rad, {worst[1]:.1e} rad/s, {worst[2]:.1e} rad/s²")
+    found = rivals.by_root_finder(360.0, STEPS)[:, [2, 5, 8]]
+    print(f"  largest difference of the root finder from it: {np.abs(found - exact[0]).max():.1e} rad")
+    rounds = []
+    for _ in range(5):
+        mine = best(lambda: stepped(drive, law, q), 10)
+        path = follow(drive, law, q)
+        known = best(lambda path=path: path.at(np.linspace(0.0, path.t1, STEPS + 1)), 10)
+        root = best(lambda: rivals.by_root_finder(360.0, STEPS), 2)
+        closed = best(lambda: rivals.closed_form(360.0, STEPS, speed), 20)
+        rounds.append((mine, known, root, closed))
+    mine, known, root, closed = (statistics.median(each) / (STEPS + 1) * 1e6 for each in zip(*rounds, strict=True))
+    print("  per step, median of 5 rounds:")
+    print(f"    Anakinema, branch followed, positions, velocities, accelerations  {mine:8.2f} µs")
+    print(f"    the same, all steps of the branch already known                   {known:8.2f} µs")
+    print(f"    SciPy root on the same nine equations, positions only             {root:8.2f} µs")
+    print(f"    closed form in NumPy, positions, velocities, accelerations        {closed:8.2f} µs")
+    print(f"  {root / mine:.1f} times faster than the root finder (wanted: 5, later 20)")
+    print(f"  {mine / closed:.1f} times the closed form's time (wanted: below 20)")
+
+
+def loops_in_a_row() -> None:
+    print(f"\nFour-bar loops in a row, {STEPS} steps with velocities and accelerations")
+    print("     n   per step    growth from n before   memory of the results   peak while computing")
+    before: tuple[int, float] | None = None
+    first = 0.0
+    for count in ROWS:
+        drive, law, q = prepared(mechanisms.four_bars(count))
+        seconds = best(lambda drive=drive, law=law, q=q: stepped(drive, law, q), 3 if count > 40 else 8)
+        tracemalloc.start()
+        held = stepped(drive, law, q)
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        size = sum(array.nbytes for array in held)
+        growth = f"n^{math.log(seconds / before[1]) / math.log(count / before[0]):.2f}" if before else ""
+        print(f"  {count:4d}  {seconds / (STEPS + 1) * 1e6:8.1f} µs  {growth:>20}   {size / 1e6:12.2f} MB"
+              f"   {peak / 1e6:16.2f} MB")
+        before = (count, seconds)
+        first = first or seconds
+        if count == 40:
+            print(f"        40 loops take {seconds / first:.1f} times as long as one (40 would be linear)")
+        if count == 400:
+            print(f"        from 1 to 400: n^{math.log(seconds / first) / math.log(count):.2f} (wanted: at most n^1.1)")
+
+
+def editing() -> None:
+    print("\nChanging one number of the demo: from the edit to new motion and findings")
+    document, _ = project.demo()
+    state = {"k": 0}
+
+    def edit() -> None:
+        state["k"] += 1
+        analyse(edited(document, ["parameters", "guide", "value"], f"rod + throw + {8 + 0.01 * state['k']} mm"))
+
+    def still() -> None:
+        state["k"] += 1
+        kinematics.simulate(edited(document, ["parameters", "guide", "value"], f"rod + throw + {8 + 0.01 * state['k']} mm"))
+
+    whole, motion = best(edit, 10), best(still, 10)
+    print(f"  motion after {motion * 1e3:.1f} ms (the bench redraws), all findings after {whole * 1e3:.1f} ms "
+          f"(wanted: below 100 ms)")
+
+
+FIRST_PAINT = """
+import time; start = time.perf_counter()
+from anakinema_desk.application import make_application
+app = make_application()
+from anakinema_desk.session import Session
+from anakinema_desk.settings import Settings
+from anakinema_desk.window import Window
+window = Window(Session(), Settings())
+window.painted = app.quit
+window.session.open_demo()
+window.show()
+app.exec()
+painted = time.perf_counter() - start
+from PySide6.QtTest import QTest
+while window.session.busy: QTest.qWait(5)
+print(painted, time.perf_counter() - start)
+window.session.source = None
+window.close()
+"""
+IMPORTS = "import time; s = time.perf_counter(); import numpy, scipy.linalg, PySide6.QtWidgets; print(time.perf_counter() - s)"
+
+
+def cold_start() -> None:
+    print("\nCold start, each in a process of its own, median of 5")
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": tempfile.mkdtemp()}
+
+    def told(code: str) -> list[float]:
+        done = subprocess.run([sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True)
+        return [float(word) for word in done.stdout.split()]
+
+    told(FIRST_PAINT)
+    starts = [told(FIRST_PAINT) for _ in range(5)]
+    imports = statistics.median(told(IMPORTS)[0] for _ in range(5))
+    painted, judged = (statistics.median(each) for each in zip(*starts, strict=True))
+    print(f"  window with the demo painted after {painted:.2f} s, demo judged after {judged:.2f} s (wanted: below 2 s)")
+    print(f"  that is {painted / imports:.1f} times what importing NumPy, SciPy and Qt alone takes ({imports:.2f} s)")
+
+
+if __name__ == "__main__":
+    print("Anakinema benchmarks: ratios within this run; absolute times are of this machine.")
+    one_loop()
+    loops_in_a_row()
+    editing()
+    cold_start()

@@ -1,0 +1,285 @@
+"""The real window, driven offscreen with mouse and keyboard: open, play, scrub, edit, see a check turn, undo, save."""
+
+import json
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QTreeWidgetItemIterator
+
+from anakinema.errors import Fault
+from anakinema.formats import project
+from anakinema_desk.session import Session
+from anakinema_desk.settings import Settings
+from anakinema_desk.theme.tokens import load_fonts
+from anakinema_desk.window import Window
+
+ENTER = Qt.Key.Key_Return
+
+
+@pytest.fixture
+def window(qtbot):
+    load_fonts()
+    made = Window(Session(), Settings())
+    qtbot.addWidget(made, before_close_func=leave)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    made.session.open_demo()
+    settle(qtbot, made)
+    return made
+
+
+def leave(window):
+    """Nothing is asked about when a test's window is closed."""
+    window.session.stop()
+    window.session.source = None
+
+
+def settle(qtbot, window):
+    """Waits until the analysis of the document is in the views."""
+    qtbot.waitUntil(lambda: not window.session.busy, timeout=60_000)
+    QApplication.processEvents()
+
+
+def retype(field: QLineEdit, text: str, end=ENTER):
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, end)
+
+
+def failing(window) -> list[str]:
+    return [verdict.check.id for verdict in window.session.findings.failed]
+
+
+def line_of(window, place: str):
+    walk = QTreeWidgetItemIterator(window.makeup)
+    while walk.value():
+        if walk.value().data(0, Qt.ItemDataRole.UserRole) == place:
+            return walk.value()
+        walk += 1
+    raise AssertionError(f"no line for {place}")
+
+
+def click_line(window, place: str):
+    item = line_of(window, place)
+    window.makeup.scrollToItem(item)
+    spot = window.makeup.visualItemRect(item).center()
+    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+
+
+def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
+    session = window.session
+    assert window.verdict.checks.text() == "1 of 6 checks fails"
+    assert "guide-gap" in failing(window)
+
+    # Play, and the picture moves.
+    before = window.bench._poses["rod"]
+    QTest.mouseClick(window.transport.buttons["play"], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: session.time > 0.02 * session.end, timeout=5000)
+    assert window.bench._poses["rod"] != before
+    QTest.keyClick(window, Qt.Key.Key_Space)
+    assert not session.playing
+
+    # Scrub on the ruler and on a track.
+    ruler = window.strip.ruler
+    QTest.mouseClick(ruler, Qt.MouseButton.LeftButton, pos=QPoint(ruler.width() // 2, 10))
+    middle = session.time
+    assert 0.3 * session.end < middle < 0.7 * session.end
+    plot = window.strip.tracks[0].plot
+    QTest.mouseClick(plot.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(plot.width() // 4, 20))
+    assert session.time == pytest.approx(session.end / 4, rel=0.02)
+
+    # The verdict leads to the failing check, and to where it is worst.
+    QTest.mouseClick(window.verdict.checks, Qt.MouseButton.LeftButton)
+    assert session.selection == "checks.guide-gap"
+    assert session.time == session.findings.verdicts["guide-gap"].t
+    assert window.card._check_text("guide-gap", "margin").endswith("fails")
+
+    # One dimension mends it.
+    click_line(window, "parameters.guide")
+    field = window.card.fields["parameters.guide.value"]
+    assert field.text() == "rod + throw + 8.5 mm"
+    retype(field, "rod + throw + 9 mm")
+    settle(qtbot, window)
+    assert failing(window) == [] and window.verdict.checks.text() == "all 6 checks pass"
+    assert window.isWindowModified()
+
+    # Undo and redo.
+    window.setFocus()
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, window)
+    assert failing(window) == ["guide-gap"] and not window.isWindowModified()
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    settle(qtbot, window)
+    assert failing(window) == []
+
+    # Save, and open what was saved.
+    path = tmp_path / "mended"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    QTest.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    saved = path.with_suffix(".anakinema")
+    assert json.loads(saved.read_text())["parameters"]["guide"]["value"] == "rod + throw + 9 mm"
+    assert not window.isWindowModified()
+    window.registry.actions["new"].trigger()
+    assert not session.document.parts
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(saved), ""))
+    QTest.keyClick(window, Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, window)
+    assert session.path == saved and failing(window) == []
+    assert Settings().recent == [saved]
+
+
+def test_an_edit_shows_its_fault_and_changes_nothing(qtbot, window):
+    click_line(window, "parameters.throw")
+    field = window.card.fields["parameters.throw.value"]
+    document = window.session.document
+    retype(field, "15 deg")
+    assert field.property("wrong") and field.fault_label.isVisible()
+    assert window.session.document is document
+    retype(field, "15 mn")
+    assert "did you mean" in field.fault_label.text()
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "15 mm" and not field.property("wrong")
+    QTest.keyClick(field, Qt.Key.Key_Up)
+    assert window.session.document.parameters["throw"].quantity.m_as("mm") == 16
+
+
+def test_what_can_not_be_assembled_is_told_and_undone(qtbot, window):
+    click_line(window, "parameters.takeup")
+    retype(window.card.fields["parameters.takeup.value"], "120 mm")
+    settle(qtbot, window)
+    assert window.session.findings is None
+    assert "stay open by about" in window.verdict.next.toolTip()
+    assert window.grab().width() == window.width()
+    window.registry.actions["undo"].trigger()
+    settle(qtbot, window)
+    assert failing(window) == ["guide-gap"]
+
+
+def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
+    bench = window.bench
+    joint = window.session.document.joints["elbow"]
+    spot = bench.to_screen(bench.world(joint.b)).toPoint()
+    QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=spot)
+    assert window.session.selection == "joints.elbow"
+    assert window.makeup.currentItem().data(0, Qt.ItemDataRole.UserRole) == "joints.elbow"
+    at = QPointF(spot)
+    before = bench.to_world(at)
+    wheel = QWheelEvent(
+        at, bench.mapToGlobal(at), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )
+    scale = bench.scale
+    QApplication.sendEvent(bench, wheel)
+    assert bench.scale > 1.2 * scale
+    assert (bench.to_world(at) - before).manhattanLength() < 1e-9
+    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=QPoint(20, 300))
+    QTest.mouseMove(bench, QPoint(80, 300))
+    QTest.mouseMove(bench, QPoint(90, 300))
+    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=QPoint(90, 300))
+    assert (bench.to_world(at) - before).manhattanLength() > 1
+    QTest.keyClick(window, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
+    assert bench.scale == pytest.approx(scale)
+    QTest.keyClick(bench, Qt.Key.Key_Escape)
+    assert window.session.selection == ""
+
+
+def test_every_command_is_found_in_the_palette_and_none_twice(qtbot, window):
+    box = window.palette_box
+    QTest.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    assert box.isVisible() and box.field.hasFocus()
+    QTest.keyClicks(box.field, "jointsym")
+    assert box.list.item(0).data(Qt.ItemDataRole.UserRole) == "symbols"
+    QTest.keyClick(box.field, ENTER)
+    assert not box.isVisible() and not window.bench.show_symbols
+    keys = [key.toString() for action in window.registry.actions.values() for key in action.shortcuts()]
+    assert len(keys) == len(set(keys))
+    for menu in window.menus.values():
+        assert [action for action in menu.actions() if action.text() and not action.menu()]
+
+
+def test_unsaved_changes_are_guarded(qtbot, window, monkeypatch):
+    window.session.edit(("title",), "Changed", "Change title")
+    asked = []
+
+    def answer(box):
+        asked.append(box.text())
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    assert not window.close() and window.isVisible()
+    window.registry.actions["new"].trigger()
+    assert window.session.document.title == "Changed" and len(asked) == 2
+
+
+def test_damaged_files_leave_the_document_alone(qtbot, window, tmp_path):
+    bad = tmp_path / "bad.anakinema"
+    bad.write_text('{"anakinema": 1, "joints": {"j": {"type": "hinge", "a": "x.y", "b": "x.z"}}}')
+    document = window.session.document
+    assert not window.open_path(bad)
+    assert window.banner.isVisible() and "joints.j" in window.banner.body.text()
+    assert window.session.document is document
+    window.session.faults_raised.emit("Many", [Fault("place", "text")] * 9)
+    assert "and 3 more" in window.banner.body.text()
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800), (2560, 1440)])
+def test_nothing_is_cut_off_at_any_size_in_either_theme(qtbot, window, theme, size):
+    if window.tokens.name != theme:
+        window.registry.actions["dark"].trigger()
+    window.resize(*size)
+    settle(qtbot, window)
+    for view in (window.makeup, window.bench, window.card, window.strip, window.transport, window.verdict):
+        corner = view.mapTo(window, QPoint(view.width(), view.height()))
+        assert view.isVisible() and corner.x() <= size[0] and corner.y() <= size[1]
+        assert view.width() > 150
+    for button in (window.verdict.mobility, window.verdict.checks, window.verdict.closest):
+        assert button.width() >= button.fontMetrics().horizontalAdvance(button.text())
+    picture = window.bench.grab().toImage()
+    spots = ((x, y) for x in range(0, picture.width(), 7) for y in range(0, picture.height(), 7))
+    colours = {picture.pixelColor(*spot).name() for spot in spots}
+    assert len(colours) > 8  # parts, symbols and grid are there
+
+
+def test_a_new_document_says_what_to_do(qtbot, window):
+    window.session.new()
+    settle(qtbot, window)
+    assert window.verdict.next.toolTip().startswith("There are no parts")
+    assert window.strip.empty.isVisible()
+    assert window.grab().width() == window.width()
+
+
+def test_steps_and_loop(qtbot, window):
+    session = window.session
+    control = Qt.KeyboardModifier.ControlModifier
+    QTest.keyClick(window, Qt.Key.Key_End, control)
+    assert session.time == session.end
+    QTest.keyClick(window, Qt.Key.Key_Left, control)
+    assert session.time == pytest.approx(session.end * 359 / 360)
+    QTest.keyClick(window, Qt.Key.Key_Home, control)
+    assert session.time == 0
+    QTest.keyClick(window, Qt.Key.Key_L, control)
+    assert not session.looping
+    window.transport.speed.setCurrentIndex(4)
+    session.go(0.98 * session.end)
+    session.play()
+    qtbot.waitUntil(lambda: not session.playing, timeout=5000)
+    assert session.time == session.end
+
+
+def test_the_window_and_the_command_line_tell_the_same_numbers(qtbot, window):
+    from anakinema.findings import analyse
+    from anakinema.formats.results import results
+
+    document, _ = project.demo()
+    assert results(window.session.findings) == results(analyse(document))
+    column = window.session.motion.system.coordinates.index("ram")
+    click_line(window, "joints.ram")
+    window.session.go(0.4 * window.session.end)
+    value = window.session.motion.at(np.array([window.session.time])).coordinates[0, column]
+    assert window.card._joint_text("ram", "now") == f"{value:.4f} mm"
