@@ -32,19 +32,27 @@ def main(path: Path | None = None, demo: bool = False) -> int:
         sys.stderr.write("anakinema: no display; 'anakinema run FILE' and 'anakinema check FILE' need none\n")
         return 2
     application = make_application()
+    window = open_window(path, demo)
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    awake = QTimer()  # lets Python see Ctrl+C in the terminal
+    awake.timeout.connect(lambda: None)
+    awake.start(300)
+    return application.exec()
+
+
+def open_window(path: Path | None = None, demo: bool = False) -> Window:
+    """The window with a file, the demo or an empty bench: painted first, analysed then."""
     session = Session()
+    session.hold()
     window = Window(session, Settings())
+    window.painted = session.release
     window.restore()
     if demo:
         session.open_demo()
     elif path is None or not window.open_path(path):
         session.new()
     window.show()
-    signal.signal(signal.SIGINT, lambda *_: window.close())
-    awake = QTimer()  # lets Python see Ctrl+C in the terminal
-    awake.timeout.connect(lambda: None)
-    awake.start(300)
-    return application.exec()
+    return window
 
 
 def _has_display() -> bool:

@@ -3,15 +3,17 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from anakinema.document import Document, edited, removed
 from anakinema.errors import DocumentError, Fault
-from anakinema.findings import Findings, analyse
 from anakinema.formats import project
-from anakinema.kinematics.motion import Motion
+
+if TYPE_CHECKING:
+    from anakinema.findings import Findings
+    from anakinema.kinematics.motion import Motion
 
 Place = tuple[str | int, ...]
 PLAY_SECONDS = 4.0
@@ -36,6 +38,8 @@ class _Job(QRunnable):
         self.number, self.document, self.wanted, self.signals = number, document, wanted, signals
 
     def run(self) -> None:
+        from anakinema.findings import analyse  # late, and here: it takes longer than the first paint
+
         result: Findings | DocumentError | Exception
         try:
             result = analyse(self.document, progress=self.report, moved=self.moved)
@@ -47,7 +51,7 @@ class _Job(QRunnable):
             result = error
         self.signals.done.emit(self.number, result)
 
-    def moved(self, motion: Motion) -> None:
+    def moved(self, motion: "Motion") -> None:
         self.signals.moved.emit(self.number, motion)
 
     def report(self, share: float) -> None:
@@ -91,6 +95,7 @@ class Session(QObject):
         self.undo_stack: list[Step] = []
         self.redo_stack: list[Step] = []
         self._job = 0
+        self._held = False
         self._signals = _Signals()
         self._signals.moved.connect(self._moved)
         self._signals.done.connect(self._finished)
@@ -200,10 +205,21 @@ class Session(QObject):
 
     # -- analysis ----------------------------------------------------------------------------------------------
 
+    def hold(self) -> None:
+        """Puts off all analysis until `release`, so that a window can be painted first."""
+        self._held = True
+
+    def release(self) -> None:
+        """Begins what was put off."""
+        self._held = False
+        if self.document is not None and self.motion is None:
+            self._analyse()
+
     def _analyse(self) -> None:
         assert self.document is not None
         self._job += 1
-        self._pool.start(_Job(self._job, self.document, lambda: self._job, self._signals))
+        if not self._held:
+            self._pool.start(_Job(self._job, self.document, lambda: self._job, self._signals))
 
     @property
     def busy(self) -> bool:
@@ -219,17 +235,17 @@ class Session(QObject):
         if number == self._job:
             self.progress_changed.emit(share)
 
-    def _moved(self, number: int, motion: Motion) -> None:
+    def _moved(self, number: int, motion: "Motion") -> None:
         if number == self._job:
             self.motion = motion
             self.time = min(self.time, self.end)
             self.motion_changed.emit()
 
-    def _finished(self, number: int, result: object) -> None:
+    def _finished(self, number: int, result: "Findings | Exception") -> None:
         if number != self._job:
             return
         self.progress_changed.emit(1.0)
-        if isinstance(result, Findings):
+        if not isinstance(result, Exception):
             self.findings, self.faults = result, ()
         elif isinstance(result, DocumentError):
             self.pause()

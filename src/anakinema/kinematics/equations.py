@@ -1,6 +1,7 @@
 """Rows gathered into equations over the unknown coordinates: values, Jacobians and rates for many positions.
 
-Nothing here knows of joints or names. All quantities are dimensionless: lengths are divided by the system's scale.
+Nothing here knows of joints or names. All quantities are dimensionless: lengths are divided by the system's scale. The
+compiled loops are loaded when they are first needed, so that a window opens without waiting for them.
 """
 
 import math
@@ -11,21 +12,24 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from ..arrays import Array, Index
-from . import kernels
-from .kernels import Plan, Table, Work
+from ..arrays import Array, Index, Mask
+from . import tables
+from .tables import Plan, Table, Work, work_for
 
 if TYPE_CHECKING:
     from scipy import sparse
 
+    from .drive import Law
+    from .path import Nodes
+
 TermKind = Literal["x", "y", "angle", "projection", "distance", "polar"]
 CODES: dict[str, int] = {
-    "x": kernels.X,
-    "y": kernels.Y,
-    "angle": kernels.ANGLE,
-    "projection": kernels.PROJECTION,
-    "distance": kernels.DISTANCE,
-    "polar": kernels.POLAR,
+    "x": tables.X,
+    "y": tables.Y,
+    "angle": tables.ANGLE,
+    "projection": tables.PROJECTION,
+    "distance": tables.DISTANCE,
+    "polar": tables.POLAR,
 }
 
 
@@ -97,25 +101,31 @@ class Equations:
 
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""
-        return kernels.work_for(self.plan, len(self.place), targets)
+        return work_for(self.plan, len(self.place), targets)
 
     def _turn(self) -> Array:
         return np.empty((len(self.place), 2))
 
     def values(self, q: Array) -> Array:
         """(S, rows) the row values at q (S, P, 3), targets not yet taken off; polar angles not unwrapped."""
+        from . import kernels
+
         found = np.empty((len(q), self.rows))
         kernels.values(self.table, q, self._turn(), found)
         return found
 
     def rates(self, q: Array, v: Array, a: Array) -> tuple[Array, Array]:
         """First and second time derivatives of the values, each (S, rows), for rates v, a (S, P, 3)."""
+        from . import kernels
+
         first, second = np.empty((len(q), self.rows)), np.empty((len(q), self.rows))
         kernels.rates(self.table, q, self._turn(), v, a, first, second)
         return first, second
 
     def linear(self, q: Array, targets: Array) -> tuple[Array, Array]:
         """Residuals (S, rows) and dense Jacobians (S, rows, columns) at q (S, P, 3) for targets (S, D)."""
+        from . import kernels
+
         residual, dense = np.empty((len(q), self.rows)), np.empty((len(q), self.rows, self.columns))
         kernels.jacobian(self.table, self.place, q, self._turn(), targets, residual, dense)
         return residual, dense
@@ -134,6 +144,8 @@ class Equations:
         """Residual (rows,) and sparse Jacobian at one position q (P, 3)."""
         from scipy import sparse
 
+        from . import kernels
+
         table = self.table
         six = np.empty((len(table.bodies), 6))
         kernels.slopes(table, q, self._turn(), six)
@@ -144,9 +156,23 @@ class Equations:
         index = (np.broadcast_to(row[:, None], six.shape)[keep], column[keep])
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
 
+    def evaluate(
+        self, t: Array, law: "Law", nodes: "Nodes", q: Array, v: Array, a: Array, wanted: bool, singular: Mask
+    ) -> None:
+        """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; `singular`
+        (S,) is set where the branches lie too near to tell them apart."""
+        from . import kernels
+
+        kernels.evaluate(
+            self.table, self.plan, self.work(len(law.start)), t, law.start, law.slope, law.t0,
+            nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
+        )
+
     def settle(self, q: Array, targets: Array, slope: Array) -> tuple[float, Array, Array, Array]:
         """Brings a position q (P, 3) that is nearly there onto the rows, in place; gives how regular it is (near zero:
         singular), its velocities and accelerations (P, 3) and the signs (B,) of the blocks' determinants."""
+        from . import kernels
+
         v, a, signs = np.zeros_like(q), np.zeros_like(q), np.zeros(len(self.plan.first) - 1)
         work = self.work(len(targets))
         spread = kernels.settle(self.table, self.plan, work, targets, slope, q, v, a, signs)

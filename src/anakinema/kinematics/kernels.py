@@ -22,16 +22,16 @@ in the least-squares sense) and for long chains (linear in their length).
 
 import math
 from collections.abc import Callable
-from typing import Any, NamedTuple, TypeVar, cast
+from typing import Any, TypeVar, cast
 
 import numba
 import numpy as np
 
 from ..arrays import Array, Index, Mask
+from .tables import ANGLE, ARRIVED, DISTANCE, DOUBTFUL, POLAR, PROJECTION, RUNNING, STUCK, Plan, Table, Work, X, Y
 
 F = TypeVar("F", bound=Callable[..., Any])
 
-X, Y, ANGLE, PROJECTION, DISTANCE, POLAR = range(6)
 SETTLED = 1e-12
 """Residual at which Newton's method is content (typical lengths or rad)."""
 NEARLY = 1e-9
@@ -42,9 +42,6 @@ TANGENT = 0.35
 """Largest change of the tangent that the prediction did not foresee, relative to it."""
 SINGULAR = 1e-9
 """Least over largest diagonal of the triangular factor at which a position counts as singular."""
-DOUBTFUL = 1e-4
-"""The same at which the branches lie so near that Newton's method may take the wrong one."""
-RUNNING, ARRIVED, STUCK = range(3)
 
 
 JIT: Any = numba.njit
@@ -64,50 +61,6 @@ def compiled(function: F) -> F:
 def inlined(function: F) -> F:
     """A function that is put into its callers before they are compiled: a table is dear to pass on."""
     return cast(F, JIT(inline="always", **OPTIONS)(function))
-
-
-class Work(NamedTuple):
-    """Room to compute in: the matrix (R, C), scale (C,) and right-hand side (R,) of the largest block, the targets
-    (D,), the cosine and sine (P, 2) of the bodies' angles, and one position with its rates (P, 3) and signs (B,)."""
-
-    matrix: Array
-    scale: Array
-    rhs: Array
-    targets: Array
-    turn: Array
-    q: Array
-    v: Array
-    a: Array
-    signs: Array
-
-
-class Table(NamedTuple):
-    """M rows of T terms, in few arrays, for each one costs a little at every call.
-
-    `bodies` (T, 3): kind, a, b. `numbers` (T, 8): x and y of the point of a and of b, the constant, its cosine and
-    sine, the coefficient. `first` (M+1,): where each row's terms begin. `target` (M,): column of the targets, −1 for
-    none. `sizes` (M, 2): the row's own constant, and the amount its value may jump by (a whole turn of a POLAR term),
-    0 for none.
-    """
-
-    bodies: Index
-    numbers: Array
-    first: Index
-    target: Index
-    sizes: Array
-
-
-class Plan(NamedTuple):
-    """The blocks of a table. `first` (B+1, 2): where each block's rows and bodies begin. `rows` (M, 2): the rows in
-    order, and the first column of each in its block. `bodies` (N,): the bodies in order. `home` (P, 2): the block of
-    each body (−1 for a known one) and its first column there. `reach` (3 N, 2): the end of the rows and of the columns
-    that a column's elimination touches."""
-
-    first: Index
-    rows: Index
-    bodies: Index
-    home: Index
-    reach: Index
 
 
 @inlined
@@ -442,17 +395,6 @@ def _block_rates(
         body = plan.bodies[b0 + i]
         a[body, 0], a[body, 1], a[body, 2] = rhs[3 * i], rhs[3 * i + 1], rhs[3 * i + 2]
     return fastest
-
-
-def work_for(plan: Plan, bodies: int, targets: int) -> Work:
-    """Room for the equations of a plan."""
-    size = np.diff(plan.first, axis=0)
-    columns = 3 * int(size[:, 1].max(initial=1))
-    rows = max(int(size[:, 0].max(initial=1)), columns)
-    return Work(
-        np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty((bodies, 2)),
-        np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(len(size)),
-    )
 
 
 # -- many positions of a known branch --------------------------------------------------------------------------------

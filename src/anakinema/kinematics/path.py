@@ -11,9 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrays import Array, Mask
-from . import kernels
 from .drive import Drive, Law
-from .kernels import DOUBTFUL
+from .tables import ARRIVED, DOUBTFUL, STUCK
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -113,10 +112,7 @@ class Path:
     def _at_piece(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
         law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
         singular = np.zeros(t.size, dtype=np.bool_)
-        kernels.evaluate(
-            equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
-            nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
-        )
+        equations.evaluate(t, law, nodes, q, v, a, wanted, singular)
         if singular.any():
             self._across(piece, t, q, v, a, wanted, singular)
 
@@ -136,10 +132,7 @@ class Path:
                 steps = steps if t[i] < (low + high) / 2 else -steps
             around = t[i] + reach * steps
             near_q, near_v, near_a = (np.zeros((6, *each.shape[1:])) for each in (q, v, a))
-            kernels.evaluate(
-                equations.table, equations.plan, equations.work(len(law.start)), around, law.start, law.slope, law.t0,
-                nodes.t, nodes.q, nodes.v, nodes.a, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_),
-            )
+            equations.evaluate(around, law, nodes, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_))
             q[i] = np.tensordot(weights, near_q, 1)
             if wanted:
                 v[i], a[i] = np.tensordot(weights, near_v, 1), np.tensordot(weights, near_a, 1)
@@ -198,6 +191,8 @@ class _Walk:
 
     def to_the_end(self, progress: Callable[[float], None] | None) -> DeadPoint | None:
         """Follows the law to its end, or to a dead point."""
+        from . import kernels
+
         law = self.law
         fastest = float(np.abs(law.slope).max(initial=0.0))
         if self.equations.columns == 0 or fastest == 0.0:
@@ -215,11 +210,11 @@ class _Walk:
             )
             if progress is not None:
                 progress(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
-            if status == kernels.ARRIVED:
+            if status == ARRIVED:
                 return None
             if self.last + 2 >= len(self.t):
                 self.grow()
-            if status == kernels.STUCK:
+            if status == STUCK:
                 dead = self.along_arc()
                 if dead is not None:
                     return dead

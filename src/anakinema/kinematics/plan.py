@@ -9,7 +9,7 @@ from scipy import sparse
 from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching, reverse_cuthill_mckee
 
 from ..arrays import Index
-from .kernels import Plan
+from .tables import Plan
 
 if TYPE_CHECKING:
     from .equations import Equations

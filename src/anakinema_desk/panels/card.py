@@ -23,7 +23,7 @@ from anakinema.joints import JOINT_TYPES
 from anakinema.kinematics.wording import shown
 
 from ..session import Place, Session
-from .fields import ExpressionField
+from .fields import WIDE, ExpressionField
 
 SHAPE_KEYS = ("center", "diameter", "size", "angle", "corner_radius", "width", "radius", "from", "to", "start")
 KINDS = {
@@ -143,9 +143,10 @@ class Card(QScrollArea):
         caption.setToolTip(hint)
         caption.setMaximumWidth(120)
         grid.addWidget(caption, row, 0)
-        grid.addWidget(field, row, 1)
-        grid.addWidget(field.value_label, row, 2)
-        grid.addWidget(field.fault_label, row + 1, 0, 1, 3)
+        wide = len(field.text()) > WIDE
+        grid.addWidget(field, row, 1, 1, 2 if wide else 1)
+        grid.addWidget(field.value_label, row + wide, 1 if wide else 2)
+        grid.addWidget(field.fault_label, row + 2, 0, 1, 3)
         self.fields[".".join(map(str, place))] = field
         return field
 

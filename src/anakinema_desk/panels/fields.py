@@ -14,7 +14,8 @@ from anakinema.kinematics.wording import quantity_shown, shown
 from ..session import Place, Session
 
 NUDGED = re.compile(r"\s*(-?\d+(?:\.\d+)?)(.*)\Z", re.DOTALL)
-WIDE_VALUE = 15
+WIDE = 15
+"""Letters from which an expression wants the whole width, its value below."""
 
 
 def written(value: Any) -> str:
