@@ -352,6 +352,20 @@ def _spread(plan: Plan, n: int, q: Array, turn: Array, change: Array) -> None:
         turn[body, 0], turn[body, 1] = math.cos(q[body, 2]), math.sin(q[body, 2])
 
 
+@inlined
+def _carried(table: Table, plan: Plan, n: int, t: int, q: Array, turn: Array, motion: Array) -> float:
+    """What the motion (P, 3) of bodies that earlier blocks determined adds to the rate of term t in block n, whose own
+    bodies count as still."""
+    one, two = table.bodies[t, 1], table.bodies[t, 2]
+    if plan.home[one, 0] in (n, -1) and plan.home[two, 0] in (n, -1):
+        return 0.0
+    _, d0, d1, d2, d3, d4, d5 = _at(table, t, q, turn)
+    return (
+        d0 * motion[one, 0] + d1 * motion[one, 1] + d2 * motion[one, 2]
+        + d3 * motion[two, 0] + d4 * motion[two, 1] + d5 * motion[two, 2]
+    )
+
+
 @compiled
 def _block_rates(
     table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, slope: Array,
@@ -367,11 +381,7 @@ def _block_rates(
         m = plan.rows[r0 + i, 0]
         total = 0.0
         for t in range(table.first[m], table.first[m + 1]):
-            one, two = table.bodies[t, 1], table.bodies[t, 2]
-            if plan.home[one, 0] not in (n, -1) or plan.home[two, 0] not in (n, -1):
-                _, d0, d1, d2, d3, d4, d5 = _at(table, t, q, turn)
-                total += d0 * v[one, 0] + d1 * v[one, 1] + d2 * v[one, 2]
-                total += d3 * v[two, 0] + d4 * v[two, 1] + d5 * v[two, 2]
+            total += _carried(table, plan, n, t, q, turn, v)
         rhs[i] = -total
         if table.target[m] >= 0:
             rhs[i] += slope[table.target[m]]
@@ -383,11 +393,7 @@ def _block_rates(
         m = plan.rows[r0 + i, 0]
         total = 0.0
         for t in range(table.first[m], table.first[m + 1]):
-            one, two = table.bodies[t, 1], table.bodies[t, 2]
-            if plan.home[one, 0] not in (n, -1) or plan.home[two, 0] not in (n, -1):
-                _, d0, d1, d2, d3, d4, d5 = _at(table, t, q, turn)
-                total += d0 * a[one, 0] + d1 * a[one, 1] + d2 * a[one, 2]
-                total += d3 * a[two, 0] + d4 * a[two, 1] + d5 * a[two, 2]
+            total += _carried(table, plan, n, t, q, turn, a)
             total += _bend_at(table, t, q, turn, v)
         rhs[i] = -total
     _solve(plan, n, matrix, scale, rhs)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QStyleFactory
 
 FAMILY = "Go"
 FONT_FILES = ("Go-Regular.ttf", "Go-Medium.ttf", "Go-Bold.ttf", "Go-Italic.ttf")
@@ -118,7 +118,7 @@ def apply(application: QApplication, tokens: Tokens) -> None:
         palette.setColor(which, QColor(colour))
     for which in (role.Text, role.ButtonText, role.WindowText):
         palette.setColor(QPalette.ColorGroup.Disabled, which, QColor(tokens.muted))
-    application.setStyle("Fusion")
+    application.setStyle(QStyleFactory.keys()[-1])  # the one that Qt draws by itself, alike on every desktop
     application.setPalette(palette)
     application.setFont(font())
     application.setStyleSheet(stylesheet(tokens))
