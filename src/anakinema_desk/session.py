@@ -276,6 +276,8 @@ class Session(QObject):
     def selected(self) -> tuple[str, str]:
         """Kind and id of what is selected, empty where nothing is or it is gone."""
         kind, _, name = self.selection.partition(".")
+        if kind == "joints" and self.document is not None and name in self.document.couplings:
+            return "couplings", name
         items = getattr(self.document, kind, {}) if kind and self.document is not None else {}
         return (kind, name) if name in items else ("", "")
 

@@ -16,6 +16,7 @@ from ..document.model import Document
 from ..geometry.distance import edge_to_edge
 from ..geometry.edges import FIELDS, Edges, joined
 from ..geometry.outline import Region, slabs
+from ..joints import COUPLING_TYPES
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
 from .overlap import outline_polygon, penetration
@@ -62,6 +63,9 @@ def pairs_to_watch(document: Document) -> list[tuple[str, str]]:
     """Pairs of parts that share depth and are not joined directly, and those that a check names."""
     named = [check.parts for check in document.checks.values() if check.parts is not None]
     joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
+    for coupling in document.active_couplings.values():
+        if COUPLING_TYPES[coupling.type].meshes:
+            joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
     found = dict.fromkeys(named)
     seen = {frozenset(pair) for pair in named}
     for pair in combinations([part.id for part in document.parts.values() if part.shapes], 2):

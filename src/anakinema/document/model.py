@@ -90,6 +90,22 @@ class Joint:
 
 
 @dataclass(frozen=True)
+class Coupling:
+    """Ties the coordinates of joints `a` and `b`: Δb = `ratio` × Δa in core units. `given` holds the keys of its type
+    (see `anakinema.joints.coupling`), `carrier` the part against which a gear pair turns, where it is named."""
+
+    id: str
+    type: str
+    a: str
+    b: str
+    ratio: float
+    given: Mapping[str, float | tuple[float, float] | str]
+    carrier: str | None = None
+    suspended: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True)
 class Driver:
     """Moves a joint's coordinate from `start` (None: where it is placed) to `stop`, in coordinate units.
 
@@ -137,6 +153,8 @@ class Document:
     parameters: Mapping[str, Parameter]
     parts: Mapping[str, Part]
     joints: Mapping[str, Joint]
+    couplings: Mapping[str, Coupling]
+    """Gear pairs and the like; they stand among the joints of the tree."""
     drivers: Mapping[str, Driver]
     traces: Mapping[str, Trace]
     checks: Mapping[str, Check]
@@ -152,3 +170,13 @@ class Document:
     def active_joints(self) -> dict[str, Joint]:
         """The joints that are not suspended."""
         return {joint.id: joint for joint in self.joints.values() if not joint.suspended}
+
+    @property
+    def active_couplings(self) -> dict[str, Coupling]:
+        """The couplings that are not suspended, nor either of their joints."""
+        joints = self.active_joints
+        return {
+            coupling.id: coupling
+            for coupling in self.couplings.values()
+            if not coupling.suspended and coupling.a in joints and coupling.b in joints
+        }

@@ -6,20 +6,20 @@ each place of the tree.
 
 import math
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import Any
 
 from ..errors import DocumentError, Fault, suggestion
-from ..joints import JOINT_TYPES
+from ..joints import COUPLING_TYPES, JOINT_TYPES
 from . import shapes as s
-from .expressions import RESERVED, ExpressionError, Units, coerce, evaluate, names, plain
-from .model import Check, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree, Value
+from .expressions import RESERVED, ExpressionError, Units, evaluate, names
+from .fields import MAX_ITEMS, MISSING, NAN, Fields, finite, kind_of
+from .model import Check, Coupling, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree
 from .units import ANGLE_UNITS, LENGTH_UNITS, registry
 
 VERSION = 1
 MAX_STEPS = 1_000_000
-MAX_ITEMS = 20_000
 DEFAULT_DEPTH = (0.0, 1.0)
 DEFAULT_STEPS = 360
 ID = re.compile(r"[\w-]+\Z")
@@ -29,8 +29,6 @@ MEASURES = {
     "transmission_angle": "joint",
     "clearance": "parts",
 }
-MISSING = object()
-NAN = math.nan
 SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks")
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
 
@@ -43,27 +41,9 @@ def read_document(tree: Tree) -> Document:
     return _Reader(tree).document()
 
 
-def kind_of(value: Any) -> str:
-    """What a JSON value is, in words."""
-    if value is None:
-        return "null"
-    if isinstance(value, bool):
-        return "true or false"
-    for types, word in ((Mapping, "an object"), (list, "a list"), (str, "a text"), ((int, float), "a number")):
-        if isinstance(value, types):
-            return word
-    return type(value).__name__
-
-
-class _Reader:
+class _Reader(Fields):
     def __init__(self, tree: Tree):
-        self.tree = tree
-        self.faults: list[Fault] = []
-        self.warnings: list[Fault] = []
-        self.values: dict[str, Value] = {}
-        self.units = Units()
-        self.quantities: dict[str, Any] = {}
-        self.broken: set[str] = set()
+        super().__init__(tree)
         self.parts: dict[str, Part] = {}
         self.joints: dict[str, Joint] = {}
 
@@ -73,7 +53,9 @@ class _Reader:
         self.header()
         parameters = self.parameters()
         self.parts = self.section("parts", self.part)
-        self.joints = self.section("joints", self.joint)
+        read = self.section("joints", self.joint)
+        self.joints = {key: joint for key, joint in read.items() if joint is not None}
+        couplings = {key: self.coupling(key) for key, joint in read.items() if joint is None}
         drivers = self.section("drivers", self.driver)
         traces = self.section("traces", self.trace)
         checks = self.section("checks", self.check)
@@ -86,110 +68,13 @@ class _Reader:
             parameters=MappingProxyType(parameters),
             parts=MappingProxyType(self.parts),
             joints=MappingProxyType(self.joints),
+            couplings=MappingProxyType(couplings),
             drivers=MappingProxyType(drivers),
             traces=MappingProxyType(traces),
             checks=MappingProxyType(checks),
             values=MappingProxyType(self.values),
             warnings=tuple(self.warnings),
         )
-
-    # -- faults ------------------------------------------------------------------------------------------------
-
-    def fault(self, place: str, text: str) -> None:
-        self.faults.append(Fault(place, text))
-
-    def unknown_keys(self, item: Mapping[str, Any], known: Iterable[str], place: str) -> None:
-        known = tuple(known)
-        for key in item:
-            if key not in known:
-                where = f"{place}.{key}" if place else key
-                self.warnings.append(Fault(where, f"unknown key, kept as it is{suggestion(key, known)}"))
-
-    # -- plain values ------------------------------------------------------------------------------------------
-
-    def mapping(self, value: Any, place: str) -> Mapping[str, Any]:
-        if isinstance(value, Mapping):
-            return value
-        self.fault(place, f"an object is wanted, this is {kind_of(value)}")
-        return {}
-
-    def listing(self, value: Any, place: str, least: int = 0, most: int = MAX_ITEMS) -> list[Any]:
-        if not isinstance(value, list):
-            self.fault(place, f"a list is wanted, this is {kind_of(value)}")
-            return []
-        if not least <= len(value) <= most:
-            wanted = f"{least}" if least == most else f"at least {least}" if len(value) < least else f"at most {most}"
-            self.fault(place, f"{wanted} entries are wanted, here are {len(value)}")
-            return []
-        return value
-
-    def text(self, item: Mapping[str, Any], key: str, place: str, default: str = "") -> str:
-        value = item.get(key, default)
-        if isinstance(value, str):
-            return value
-        self.fault(f"{place}.{key}" if place else key, f"a text is wanted, this is {kind_of(value)}")
-        return default
-
-    def flag(self, item: Mapping[str, Any], key: str, place: str, default: bool = False) -> bool:
-        value = item.get(key, default)
-        if isinstance(value, bool):
-            return value
-        self.fault(f"{place}.{key}", f"true or false is wanted, this is {kind_of(value)}")
-        return default
-
-    def required(self, item: Mapping[str, Any], key: str, place: str) -> Any:
-        if key in item:
-            return item[key]
-        if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
-            self.fault(place, f"'{key}' is missing{suggestion(key, list(item))}")
-        return MISSING
-
-    def number(self, value: Any, dimension: str, place: str, record: str = "") -> float:
-        """The value of a number or expression in core units; NaN after a fault."""
-        if value is MISSING:
-            return NAN
-        try:
-            if isinstance(value, bool) or not isinstance(value, (int, float, str)):
-                raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(value)}")
-            if isinstance(value, str):
-                if names(value) & self.broken:
-                    return NAN  # the parameter's own fault is told at its place
-                result = coerce(evaluate(value, self.quantities, self.units), dimension, self.units)
-            else:
-                result = plain(_finite(value), dimension, self.units)
-        except ExpressionError as error:
-            self.fault(place, str(error))
-            return NAN
-        self.values[record or place] = Value(result, dimension)
-        return result
-
-    def optional(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float | None:
-        return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
-
-    def positive(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
-        where = f"{place}.{key}"
-        result = self.number(self.required(item, key, place), dimension, where)
-        if result <= 0:
-            self.fault(where, f"must be greater than zero, it is {self.told(result, dimension)}")
-        return result
-
-    def told(self, number: float, dimension: str) -> str:
-        """A core value as the user would write it."""
-        shown = math.degrees(number) if dimension == "angle" and self.units.angle == "deg" else number
-        return f"{shown:.6g} {self.units.written(dimension)}".strip()
-
-    def pair(self, value: Any, dimension: str, place: str) -> tuple[float, float]:
-        entries = self.listing(value, place, 2, 2) if value is not MISSING else []
-        if not entries:
-            return NAN, NAN
-        x, y = (self.number(entry, dimension, place, f"{place}.{i}") for i, entry in enumerate(entries))
-        return x, y
-
-    def depth(self, value: Any, place: str) -> tuple[float, float]:
-        low, high = self.pair(value, "length", place)
-        if high <= low:
-            self.fault(place, f"runs from {low:g} to {high:g}; the second number must be the larger one")
-        return low, high
 
     # -- sections ----------------------------------------------------------------------------------------------
 
@@ -264,7 +149,7 @@ class _Reader:
                     return
                 self.quantities[key] = evaluate(expression, self.quantities, self.units)
             else:
-                self.quantities[key] = registry().Quantity(_finite(expression), "")
+                self.quantities[key] = registry().Quantity(finite(expression), "")
         except ExpressionError as error:
             self.broken.add(key)
             self.fault(place, str(error))
@@ -450,14 +335,18 @@ class _Reader:
             self.fault(where, f"part '{part}' has no point '{point}'{suggestion(point, known)}")
         return PointRef(part, point)
 
-    def joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint:
+    def joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint | None:
+        """A joint; None for a coupling, which is read when all joints are known."""
         kind = self.required(item, "type", place)
         nothing = Joint(key, "", PointRef("", ""), PointRef("", ""), {})
         if kind is MISSING:
             return nothing
+        if isinstance(kind, str) and kind in COUPLING_TYPES:
+            return None
         if not isinstance(kind, str) or kind not in JOINT_TYPES:
-            near = suggestion(str(kind), list(JOINT_TYPES))
-            self.fault(f"{place}.type", f"unknown joint type {kind!r}{near}; known are {', '.join(JOINT_TYPES)}")
+            known = [*JOINT_TYPES, *COUPLING_TYPES]
+            near = suggestion(str(kind), known)
+            self.fault(f"{place}.type", f"unknown joint type {kind!r}{near}; known are {', '.join(known)}")
             return nothing
         joint_type = JOINT_TYPES[kind]
         self.unknown_keys(item, ("type", "a", "b", "limits", "suspended", "note", *joint_type.keys), place)
@@ -483,6 +372,57 @@ class _Reader:
             note=self.text(item, "note", place),
         )
 
+    def coupling(self, key: str) -> Coupling:
+        item, place = self.tree["joints"][key], f"joints.{key}"
+        kind = COUPLING_TYPES[item["type"]]
+        own = (*kind.numbers, *kind.pairs, *kind.choices, *(("carrier",) if kind.name == "gear" else ()))
+        self.unknown_keys(item, ("type", "a", "b", "suspended", "note", *own), place)
+        a, a_dimension = self.tied(item, "a", kind.wants[0], place)
+        b, b_dimension = self.tied(item, "b", kind.wants[1], place)
+        if a and a == b:
+            self.fault(place, f"ties joint '{a}' to itself")
+        given: dict[str, Any] = {}
+        for name, dimension in kind.numbers.items():
+            if name in item:
+                given[name] = self.number(item[name], dimension, f"{place}.{name}")
+        for name, dimension in kind.pairs.items():
+            if name in item:
+                given[name] = self.pair(item[name], dimension, f"{place}.{name}")
+        for name, words in kind.choices.items():
+            given[name] = self.text(item, name, place, words[0])
+            if given[name] not in words:
+                near = suggestion(given[name], words)
+                self.fault(f"{place}.{name}", f"one of {', '.join(words)} is wanted, this is '{given[name]}'{near}")
+        faults = kind.faults(given)
+        for text in faults:
+            self.fault(place, text)
+        ratio = NAN if faults else kind.ratio(given)
+        if kind.name == "ratio" and self.units.angle == "deg":  # given in document units
+            per = {"angle": math.degrees(1.0), "length": 1.0, "": 1.0}
+            ratio *= per[a_dimension] / per[b_dimension]
+        carrier = item.get("carrier")
+        if carrier is not None and (not isinstance(carrier, str) or carrier not in self.parts):
+            self.fault(f"{place}.carrier", f"there is no part '{carrier}'{suggestion(str(carrier), list(self.parts))}")
+        return Coupling(
+            id=key,
+            type=kind.name,
+            a=a,
+            b=b,
+            ratio=ratio,
+            given=MappingProxyType(given),
+            carrier=carrier,
+            suspended=self.flag(item, "suspended", place),
+            note=self.text(item, "note", place),
+        )
+
+    def tied(self, item: Mapping[str, Any], side: str, wanted: str | None, place: str) -> tuple[str, str]:
+        """The joint at a side of a coupling and its coordinate's dimension."""
+        name, dimension = self.coordinate(item, place, side)
+        if dimension and wanted and dimension != wanted:
+            kinds = "a revolute joint" if wanted == "angle" else "a prismatic joint"
+            self.fault(f"{place}.{side}", f"{kinds} is wanted, '{name}' is a {self.joints[name].type} joint")
+        return name, dimension
+
     def limits(self, item: Mapping[str, Any], dimension: str | None, place: str) -> Limits:
         if "limits" not in item:
             return Limits()
@@ -497,11 +437,16 @@ class _Reader:
             self.fault(where, f"min {self.told(low, dimension)} is above max {self.told(high, dimension)}")
         return Limits(low, high, rest)
 
-    def coordinate(self, item: Mapping[str, Any], place: str) -> tuple[str, str]:
+    def coordinate(self, item: Mapping[str, Any], place: str, key: str = "joint") -> tuple[str, str]:
         """The joint that an item names and its coordinate's dimension; empty after a fault."""
-        name = self.required(item, "joint", place)
-        where = f"{place}.joint"
+        name = self.required(item, key, place)
+        where = f"{place}.{key}"
         if name is MISSING:
+            return "", ""
+        tree = self.tree.get("joints", {})
+        kind = tree[name].get("type") if isinstance(name, str) and isinstance(tree.get(name), Mapping) else None
+        if isinstance(kind, str) and kind in COUPLING_TYPES:
+            self.fault(where, f"'{name}' is a {kind} and has no coordinate; name one of the joints that it ties")
             return "", ""
         if not isinstance(name, str) or name not in self.joints:
             self.fault(where, f"there is no joint '{name}'{suggestion(str(name), list(self.joints))}")
@@ -584,13 +529,3 @@ class _Reader:
         if len(entries) == 2 and entries[0] == entries[1]:
             self.fault(where, "names the same part twice")
         return (str(entries[0]), str(entries[1])) if entries else ("", "")
-
-
-def _finite(value: float) -> float:
-    try:
-        number = float(value)
-    except OverflowError:
-        number = math.inf
-    if not math.isfinite(number):
-        raise ExpressionError("the number is not finite")
-    return number

@@ -1,14 +1,24 @@
-"""The joint types. A new one is a file here with its class, an entry in the list below, its tests and its symbol."""
+"""The joint types. A new one is a file here with its class, an entry in a list below, its tests and its symbol."""
 
 from .base import JointType, Row
+from .belt import Belt
+from .coupling import CouplingType
 from .distance import Distance
 from .fixed import Fixed
+from .gear import Gear
 from .pin_slot import PinSlot
 from .prismatic import Prismatic
+from .rack import Rack
+from .ratio import Ratio
 from .revolute import Revolute
+from .slide_arc import SlideArc
 
 JOINT_TYPES: dict[str, JointType] = {
-    joint_type.name: joint_type for joint_type in (Revolute(), Prismatic(), Fixed(), PinSlot(), Distance())
+    joint_type.name: joint_type
+    for joint_type in (Revolute(), Prismatic(), Fixed(), PinSlot(), Distance(), SlideArc())
+}
+COUPLING_TYPES: dict[str, CouplingType] = {
+    coupling_type.name: coupling_type for coupling_type in (Gear(), Rack(), Ratio(), Belt())
 }
 
-__all__ = ["JOINT_TYPES", "JointType", "Row"]
+__all__ = ["COUPLING_TYPES", "JOINT_TYPES", "CouplingType", "JointType", "Row"]

@@ -27,12 +27,15 @@ Values = Mapping[str, float]
 
 @dataclass(frozen=True)
 class Row:
-    """A primitive row of a joint; which of the three numbers counts depends on the kind."""
+    """A primitive row of a joint; which of the three numbers counts depends on the kind. From its value that of `less`
+    is taken off, if given, and, `as_placed`, what that comes to at the rough poses."""
 
     kind: RowKind
     offset: float = 0.0
     direction: float = 0.0
     length: float = 0.0
+    less: "Row | None" = None
+    as_placed: bool = False
 
 
 class JointType:

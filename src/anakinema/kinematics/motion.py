@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from ..arrays import Array
-from ..document.model import Document
+from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble
 from .drive import Drive, approach, compile_drive, dimensionless, laws
@@ -150,13 +150,14 @@ def assembled(document: Document, system: System) -> Array:
     result = assemble(system.constraints, system.placed, np.zeros(1))
     if result.open:
         unit = document.units.length
+        owners: dict[str, Joint | Coupling] = {**document.joints, **document.couplings}
         faults = [
             Fault(
-                f"joints.{joint}",
-                f"can't close: '{document.joints[joint].a}' and '{document.joints[joint].b}' stay open by about "
+                f"joints.{owner}",
+                f"can't close: '{owners[owner].a}' and '{owners[owner].b}' stay open by about "
                 f"{gap * system.scale:.4g} {unit} at the nearest assembly; check the lengths around this loop",
             )
-            for joint, gap in sorted(result.open.items(), key=lambda item: -item[1])
+            for owner, gap in sorted(result.open.items(), key=lambda item: -item[1])
         ]
         raise DocumentError(faults)
     return result.q

@@ -5,7 +5,7 @@ Lengths are divided by `System.scale`, a typical link length, so that lengths an
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -66,24 +66,41 @@ def compile_system(document: Document) -> System:
     placed[:, :2] /= scale
     moving = tuple(index[part.id] for part in document.parts.values() if not part.fixed)
 
-    def terms(joint: Joint, row: Row) -> list[Term]:
+    def terms(joint: Joint, row: Row, coefficient: float = 1.0) -> list[Term]:
         a, b = index[joint.a.part], index[joint.b.part]
         xa, ya = document.parts[joint.a.part].points[joint.a.point]
         xb, yb = document.parts[joint.b.part].points[joint.b.point]
         constant = {"angle": row.offset, "projection": row.direction, "distance": row.length / scale}
         kinds: tuple[TermKind, ...] = ("x", "y") if row.kind == "coincident" else (row.kind,)
         pa, pb = (xa / scale, ya / scale), (xb / scale, yb / scale)
-        return [Term(kind, a, b, pa, pb, constant.get(row.kind, 0.0)) for kind in kinds]
+        return [Term(kind, a, b, pa, pb, constant.get(row.kind, 0.0), coefficient) for kind in kinds]
+
+    def fitted(spec: RowSpec) -> RowSpec:
+        """The row less what it comes to at the rough poses."""
+        return replace(spec, offset=float(Equations([spec], (), len(body_ids)).values(placed[None])[0, 0]))
 
     specs, coordinate_ids, coordinate_specs = [], [], []
     for joint in document.active_joints.values():
         kind = JOINT_TYPES[joint.type]
         turned = placed[index[joint.b.part], 2] - placed[index[joint.a.part], 2]
         for row in kind.rows(joint.values, turned):
-            specs += [RowSpec((term,), joint.id) for term in terms(joint, row)]
+            if row.less is None:
+                specs += [RowSpec((term,), joint.id) for term in terms(joint, row)]
+            else:
+                spec = RowSpec((*terms(joint, row), *terms(joint, row.less, -1.0)), joint.id)
+                specs.append(fitted(spec) if row.as_placed else spec)
         if (seen := kind.coordinate(joint.values)) is not None:
             coordinate_ids.append(joint.id)
             coordinate_specs.append(RowSpec((terms(joint, seen)[0],), joint.id))
+    by_joint = dict(zip(coordinate_ids, coordinate_specs, strict=True))
+    for coupling in document.active_couplings.values():
+        tied = [by_joint[joint].terms[0] for joint in (coupling.a, coupling.b)]
+        if coupling.carrier is not None:
+            carrier = index[coupling.carrier]
+            tied = [Term("angle", carrier, index[document.joints[name].b.part]) for name in (coupling.a, coupling.b)]
+        sizes = [scale if term.kind == "projection" else 1.0 for term in tied]
+        ratio = coupling.ratio * sizes[0] / sizes[1]
+        specs.append(fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id)))
     return System(
         scale=scale,
         body_ids=body_ids,

@@ -18,7 +18,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.document.model import Joint, Part, PointRef
+from anakinema.document.model import Coupling, Joint, Part, PointRef
 from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab, slabs
 from anakinema.kinematics.wording import shown
@@ -265,6 +265,8 @@ class Bench(QWidget):
             if self.show_traces:
                 self._draw_traces(painter)
             if self.show_symbols:
+                for coupling in document.active_couplings.values():
+                    self._draw_coupling(painter, coupling)
                 blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
                 for joint in blocks_first:
                     if joint.a.part in self._poses and joint.b.part in self._poses:
@@ -411,6 +413,30 @@ class Bench(QWidget):
             other=self.to_screen(self.world(joint.a)) - self.to_screen(self.world(joint.b)),
         )
         painter.restore()
+
+    def _draw_coupling(self, painter: QPainter, coupling: Coupling) -> None:
+        """Pitch circles of wheels that mesh, pulleys and belt, pinion and rack."""
+        document = self.session.document
+        assert document is not None
+        chosen = self.session.selection == f"joints.{coupling.id}"
+        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
+        one, two = (self.world(document.joints[name].b) for name in (coupling.a, coupling.b))
+        a, b = self.to_screen(one), self.to_screen(two)
+        far = QLineF(one, two).length()
+        if coupling.type == "gear":
+            size = abs(coupling.ratio)  # a's radius over b's
+            whole = far / (1 - size) if coupling.ratio > 0 and size != 1 else far / (1 + size)
+            symbols.wheels(painter, ink, a, b, (abs(whole * size) * self.scale, abs(whole) * self.scale))
+        elif coupling.type == "belt":
+            pair = coupling.given.get("diameters")
+            radii = (pair[0] / 2, pair[1] / 2) if isinstance(pair, tuple) else (
+                0.3 * far * coupling.ratio / (1 + abs(coupling.ratio)), 0.3 * far / (1 + abs(coupling.ratio))
+            )
+            sizes = (abs(radii[0]) * self.scale, abs(radii[1]) * self.scale)
+            symbols.belt(painter, ink, a, b, sizes, coupling.given.get("run") == "crossed")
+        elif coupling.type == "rack":
+            radius = abs(coupling.ratio) * self.scale
+            symbols.wheels(painter, ink, a, a, (radius, 0.0))
 
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""

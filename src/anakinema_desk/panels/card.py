@@ -1,11 +1,12 @@
 """The card: everything about what is selected, editable in place, with the numbers found beside."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QFrame,
     QGridLayout,
     QLabel,
@@ -19,7 +20,7 @@ from PySide6.QtWidgets import (
 from anakinema.document.editing import lookup
 from anakinema.document.model import Document
 from anakinema.formats.results import driver_dimension, wanted_text
-from anakinema.joints import JOINT_TYPES
+from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.kinematics.wording import shown
 
 from ..session import Place, Session
@@ -72,7 +73,8 @@ class Card(QScrollArea):
         if document is None:
             return ""
         kind, name = self.session.selected()
-        tree = lookup(document.tree, [kind, name]) if kind else document.tree.get("parameters", {})
+        section = "joints" if kind == "couplings" else kind
+        tree = lookup(document.tree, [section, name]) if kind else document.tree.get("parameters", {})
         return f"{kind}.{name}:{_keys(tree)}{'' if kind else self._pairs()}"
 
     def rebuild(self) -> None:
@@ -294,6 +296,54 @@ class Card(QScrollArea):
             grid = self._section("FORM")
             for key in keys:
                 self._field(grid, key, ("joints", name, key), optional=key in ("zero", "angle"))
+
+    def _couplings(self, document: Document, name: str) -> None:
+        coupling = document.couplings[name]
+        kind = COUPLING_TYPES[coupling.type]
+        place = ("joints", name)
+        self._heading(kind.title.upper(), name, coupling.note or f"ties {coupling.a} to {coupling.b}")
+        self._switch("Suspended", (*place, "suspended"), "Takes the coupling out for the moment; nothing is lost")
+        grid = self._section("FORM")
+        for key in kind.numbers:
+            self._field(grid, key, (*place, key))
+        for key in kind.pairs:
+            if key in coupling.given:
+                for i, joint in enumerate((coupling.a, coupling.b)):
+                    self._field(grid, f"{key} at {joint}", (*place, key, i))
+        for key, words in kind.choices.items():
+            self._choice(grid, key, (*place, key), words)
+        grid = self._section("FOUND")
+        self._told(grid, "ratio", lambda: self._ratio_text(name))
+        for joint in (coupling.a, coupling.b):
+            self._told(grid, f"{joint} now", lambda joint=joint: self._joint_text(joint, "now"))
+
+    def _ratio_text(self, name: str) -> str:
+        document = self.session.document
+        coupling = document.couplings.get(name) if document is not None else None
+        if coupling is None:
+            return "–"
+        ratio = f"{coupling.ratio:.6g}".replace("-", "−")
+        unit = f" {document.units.length} for each rad" if coupling.type == "rack" and document is not None else ""
+        return f"{coupling.b} = {ratio}{unit} × {coupling.a}"
+
+    def _choice(self, grid: QGridLayout, label: str, place: Place, words: Sequence[str]) -> None:
+        """One of a few words; the first is meant when the document says nothing."""
+        box = QComboBox()
+        box.addItems(list(words))
+        box.setAccessibleName(label)
+        row = grid.rowCount()
+        grid.addWidget(QLabel(label), row, 0)
+        grid.addWidget(box, row, 1, 1, 2)
+
+        def refresh() -> None:
+            document = self.session.document
+            now = lookup(document.tree, place, words[0]) if document is not None else words[0]
+            box.blockSignals(True)
+            box.setCurrentText(str(now))
+            box.blockSignals(False)
+
+        box.currentTextChanged.connect(lambda text: self.session.edit(place, text, f"Change {label}"))
+        self._live.append(refresh)
 
     def _joint_text(self, name: str, what: str) -> str:
         findings, document = self.session.findings, self.session.document

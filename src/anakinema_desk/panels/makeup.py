@@ -4,10 +4,10 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
-from anakinema.document.model import Document, Joint
+from anakinema.document.model import Coupling, Document, Joint
 from anakinema.findings import Findings
 from anakinema.findings.chain import Link, chain
-from anakinema.joints import JOINT_TYPES
+from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.kinematics.wording import quantity_shown, shown
 
 from ..session import Session
@@ -68,6 +68,12 @@ class MakeUp(QTreeWidget):
         group = self._group("chain", "Chain", f"{len(document.parts)} parts")
         for root in chain(document):
             self._add_link(group, root, document, findings)
+        if document.couplings:
+            group = self._group("couplings", "Couplings", "")
+            for coupling in document.couplings.values():
+                state = "suspended" if coupling.suspended else coupling_text(coupling)
+                tip = f"{COUPLING_TYPES[coupling.type].title} of {coupling.a} and {coupling.b}"
+                self._line(group, f"joints.{coupling.id}", coupling.id, state, self._glyph("coupling"), tip)
         if document.parameters:
             group = self._group("parameters", "Parameters", str(len(document.parameters)))
             for parameter in document.parameters.values():
@@ -203,6 +209,9 @@ class MakeUp(QTreeWidget):
                 painter.drawArc(4, 4, 10, 10, -40 * 16, 260 * 16)
                 painter.setBrush(QColor(self.tokens.accent))
                 painter.drawPolygon([QPointF(12.6, 14.6), QPointF(15.4, 11), QPointF(11.4, 10.6)])
+            case "coupling":
+                painter.drawEllipse(QPointF(6.2, 9), 3.8, 3.8)
+                painter.drawEllipse(QPointF(12.8, 9), 2.6, 2.6)
             case "trace":
                 painter.drawArc(3, 5, 7, 8, 0, 180 * 16)
                 painter.drawArc(9, 5, 7, 8, 180 * 16, 180 * 16)
@@ -224,6 +233,12 @@ class MakeUp(QTreeWidget):
             self.setCurrentItem(item)
             self.scrollToItem(item)
         self._filling = False
+
+
+def coupling_text(coupling: Coupling) -> str:
+    """A coupling in a few words: ``gear 20 : 40``, ``rack``."""
+    pair = next((value for value in coupling.given.values() if isinstance(value, tuple)), None)
+    return f"{coupling.type} {pair[0]:g} : {pair[1]:g}" if pair is not None else coupling.type
 
 
 def joint_state(joint: Joint, document: Document, findings: Findings | None) -> str:

@@ -92,6 +92,35 @@ def distance(painter: QPainter, ink: QColor, fill: QColor, other: QPointF) -> No
         painter.drawEllipse(end, 3.4, 3.4)
 
 
+def wheels(painter: QPainter, ink: QColor, one: QPointF, two: QPointF, radii: tuple[float, float]) -> None:
+    """Two wheels as their pitch circles (chain lines), as gearing is drawn in kinematic diagrams."""
+    pen = _pen(ink, 1.1)
+    pen.setDashPattern([9, 3, 1.5, 3])
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for at, radius in zip((one, two), radii, strict=True):
+        painter.drawEllipse(at, radius, radius)
+
+
+def belt(
+    painter: QPainter, ink: QColor, one: QPointF, two: QPointF, radii: tuple[float, float], crossed: bool
+) -> None:
+    """Two pulleys with the straight runs of their belt."""
+    painter.setPen(_pen(ink, 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for at, radius in zip((one, two), radii, strict=True):
+        painter.drawEllipse(at, radius, radius)
+    gap = two - one
+    far = math.hypot(gap.x(), gap.y())
+    spread = radii[0] + radii[1] if crossed else radii[0] - radii[1]
+    if far <= abs(spread):
+        return
+    along, lean = math.atan2(gap.y(), gap.x()), math.acos(spread / far)
+    for side in (1, -1):
+        out = QPointF(math.cos(along + side * lean), math.sin(along + side * lean))
+        painter.drawLine(QLineF(one + out * radii[0], two + out * radii[1] * (-1 if crossed else 1)))
+
+
 def draw(
     painter: QPainter,
     kind: str,
@@ -114,5 +143,7 @@ def draw(
             pin_slot(painter, ink, fill, angle)
         case "distance":
             distance(painter, ink, fill, other if other is not None else QPointF(0, 0))
+        case "slide-arc":
+            prismatic(painter, ink, fill, False, angle)
         case _:
             raise ValueError(f"no symbol for joint type '{kind}'")

@@ -1,0 +1,146 @@
+"""Reading single values of a tree: each either gives what is wanted or notes a fault with its place."""
+
+import math
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from ..errors import Fault, suggestion
+from .expressions import ExpressionError, Units, coerce, evaluate, names, plain
+from .model import Tree, Value
+
+MAX_ITEMS = 20_000
+MISSING = object()
+NAN = math.nan
+
+
+def kind_of(value: Any) -> str:
+    """What a JSON value is, in words."""
+    if value is None:
+        return "null"
+    if isinstance(value, bool):
+        return "true or false"
+    for types, word in ((Mapping, "an object"), (list, "a list"), (str, "a text"), ((int, float), "a number")):
+        if isinstance(value, types):
+            return word
+    return type(value).__name__
+
+
+class Fields:
+    """The tree being read, the faults found, and the number behind each place."""
+
+    def __init__(self, tree: Tree):
+        self.tree = tree
+        self.faults: list[Fault] = []
+        self.warnings: list[Fault] = []
+        self.values: dict[str, Value] = {}
+        self.units = Units()
+        self.quantities: dict[str, Any] = {}
+        self.broken: set[str] = set()
+
+    # -- faults ------------------------------------------------------------------------------------------------
+
+    def fault(self, place: str, text: str) -> None:
+        self.faults.append(Fault(place, text))
+
+    def unknown_keys(self, item: Mapping[str, Any], known: Iterable[str], place: str) -> None:
+        known = tuple(known)
+        for key in item:
+            if key not in known:
+                where = f"{place}.{key}" if place else key
+                self.warnings.append(Fault(where, f"unknown key, kept as it is{suggestion(key, known)}"))
+
+    # -- plain values ------------------------------------------------------------------------------------------
+
+    def mapping(self, value: Any, place: str) -> Mapping[str, Any]:
+        if isinstance(value, Mapping):
+            return value
+        self.fault(place, f"an object is wanted, this is {kind_of(value)}")
+        return {}
+
+    def listing(self, value: Any, place: str, least: int = 0, most: int = MAX_ITEMS) -> list[Any]:
+        if not isinstance(value, list):
+            self.fault(place, f"a list is wanted, this is {kind_of(value)}")
+            return []
+        if not least <= len(value) <= most:
+            wanted = f"{least}" if least == most else f"at least {least}" if len(value) < least else f"at most {most}"
+            self.fault(place, f"{wanted} entries are wanted, here are {len(value)}")
+            return []
+        return value
+
+    def text(self, item: Mapping[str, Any], key: str, place: str, default: str = "") -> str:
+        value = item.get(key, default)
+        if isinstance(value, str):
+            return value
+        self.fault(f"{place}.{key}" if place else key, f"a text is wanted, this is {kind_of(value)}")
+        return default
+
+    def flag(self, item: Mapping[str, Any], key: str, place: str, default: bool = False) -> bool:
+        value = item.get(key, default)
+        if isinstance(value, bool):
+            return value
+        self.fault(f"{place}.{key}", f"true or false is wanted, this is {kind_of(value)}")
+        return default
+
+    def required(self, item: Mapping[str, Any], key: str, place: str) -> Any:
+        if key in item:
+            return item[key]
+        if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
+            self.fault(place, f"'{key}' is missing{suggestion(key, list(item))}")
+        return MISSING
+
+    def number(self, value: Any, dimension: str, place: str, record: str = "") -> float:
+        """The value of a number or expression in core units; NaN after a fault."""
+        if value is MISSING:
+            return NAN
+        try:
+            if isinstance(value, bool) or not isinstance(value, (int, float, str)):
+                raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(value)}")
+            if isinstance(value, str):
+                if names(value) & self.broken:
+                    return NAN  # the parameter's own fault is told at its place
+                result = coerce(evaluate(value, self.quantities, self.units), dimension, self.units)
+            else:
+                result = plain(finite(value), dimension, self.units)
+        except ExpressionError as error:
+            self.fault(place, str(error))
+            return NAN
+        self.values[record or place] = Value(result, dimension)
+        return result
+
+    def optional(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float | None:
+        return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
+
+    def positive(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
+        where = f"{place}.{key}"
+        result = self.number(self.required(item, key, place), dimension, where)
+        if result <= 0:
+            self.fault(where, f"must be greater than zero, it is {self.told(result, dimension)}")
+        return result
+
+    def told(self, number: float, dimension: str) -> str:
+        """A core value as the user would write it."""
+        shown = math.degrees(number) if dimension == "angle" and self.units.angle == "deg" else number
+        return f"{shown:.6g} {self.units.written(dimension)}".strip()
+
+    def pair(self, value: Any, dimension: str, place: str) -> tuple[float, float]:
+        entries = self.listing(value, place, 2, 2) if value is not MISSING else []
+        if not entries:
+            return NAN, NAN
+        x, y = (self.number(entry, dimension, place, f"{place}.{i}") for i, entry in enumerate(entries))
+        return x, y
+
+    def depth(self, value: Any, place: str) -> tuple[float, float]:
+        low, high = self.pair(value, "length", place)
+        if high <= low:
+            self.fault(place, f"runs from {low:g} to {high:g}; the second number must be the larger one")
+        return low, high
+
+
+def finite(value: float) -> float:
+    try:
+        number = float(value)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise ExpressionError("the number is not finite")
+    return number

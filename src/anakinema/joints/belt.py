@@ -1,0 +1,48 @@
+"""Belt, or timing chain, over two pulleys."""
+
+import math
+from typing import ClassVar
+
+from .coupling import CouplingType, Given, positive_pair, quotient
+
+
+class Belt(CouplingType):
+    """Ties two revolute joints: Δb = (d_a / d_b) Δa for an open belt, − for a crossed one. `teeth` of the pulleys or
+    sprockets serve as well as their `diameters`."""
+
+    name = "belt"
+    title = "Belt"
+    wants = ("angle", "angle")
+    pairs: ClassVar = {"diameters": "length", "teeth": "number"}
+    choices: ClassVar = {"run": ("open", "crossed")}
+    meshes = False
+
+    def faults(self, given: Given) -> list[str]:
+        if ("diameters" in given) == ("teeth" in given):
+            return ["give either 'diameters' or 'teeth': [of a, of b]"]
+        return positive_pair(given, self.key(given))
+
+    @staticmethod
+    def key(given: Given) -> str:
+        """Which of the two pairs is given."""
+        return "diameters" if "diameters" in given else "teeth"
+
+    def ratio(self, given: Given) -> float:
+        return quotient(given, self.key(given)) * (-1.0 if given.get("run") == "crossed" else 1.0)
+
+
+def belt_length(distance: float, one: float, two: float, crossed: bool = False) -> float:
+    """Length of a belt over pulleys of diameters `one` and `two` at a centre distance, all in one unit.
+
+    With sin α = (d₁ ∓ d₂) / 2C: 2 C cos α + π (d₁ + d₂) / 2 + α (d₁ ∓ d₂), upper signs for the open belt (any machine
+    design text). Raises ValueError where the pulleys overlap or lie inside each other.
+
+    >>> round(belt_length(100, 50, 50), 6) == round(200 + 50 * math.pi, 6)
+    True
+    """
+    spread = one + two if crossed else one - two
+    sine = spread / (2 * distance) if distance > 0 else math.inf
+    if abs(sine) >= 1 or 2 * distance <= one + two:
+        raise ValueError("the pulleys overlap at this centre distance")
+    lean = math.asin(sine)
+    return 2 * distance * math.cos(lean) + math.pi * (one + two) / 2 + lean * spread

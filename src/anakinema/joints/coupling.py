@@ -1,0 +1,44 @@
+"""What a coupling is: a joint type that ties the coordinates of two other joints, Δb = ratio × Δa from where they are
+placed. It has no coordinate of its own and no place: its `a` and `b` name joints."""
+
+from collections.abc import Mapping
+from typing import ClassVar
+
+Given = Mapping[str, float | tuple[float, float] | str]
+
+
+class CouplingType:
+    """A coupling type. `wants` are the dimensions (``angle``, ``length`` or None for any) of the coordinates of `a` and
+    `b`; `numbers`, `pairs` and `choices` its keys in the document, with their dimension or their words."""
+
+    name: ClassVar[str]
+    title: ClassVar[str]
+    wants: ClassVar[tuple[str | None, str | None]] = (None, None)
+    numbers: ClassVar[Mapping[str, str]] = {}
+    pairs: ClassVar[Mapping[str, str]] = {}
+    choices: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+    meshes: ClassVar[bool] = True
+    """Whether the parts touch on purpose, so that no clearance is wanted between them."""
+
+    def faults(self, given: Given) -> list[str]:
+        """What is wrong with the keys, in words; empty when all is well."""
+        raise NotImplementedError
+
+    def ratio(self, given: Given) -> float:
+        """Δb / Δa in core units (document lengths, rad); for `ratio` in document units, see there."""
+        raise NotImplementedError
+
+
+def quotient(given: Given, key: str) -> float:
+    """First over second of a pair."""
+    pair = given[key]
+    assert isinstance(pair, tuple)
+    return pair[0] / pair[1]
+
+
+def positive_pair(given: Given, key: str) -> list[str]:
+    """The fault of a pair that is missing or not positive."""
+    pair = given.get(key)
+    if not isinstance(pair, tuple):
+        return [f"'{key}' is missing: [of a, of b]"]
+    return [] if min(pair) > 0 else [f"'{key}' must both be greater than zero; the mesh says which way they turn"]

@@ -1,0 +1,30 @@
+"""Gear pair: two wheels that mesh, on a common carrier."""
+
+from typing import ClassVar
+
+from .coupling import CouplingType, Given, positive_pair, quotient
+
+
+class Gear(CouplingType):
+    """Ties two revolute joints, each between the carrier and a wheel: Δb = −(n_a / n_b) Δa for an external mesh,
+    + for an internal one (Willis: both angles are those against the carrier, whatever the carrier does).
+
+    With `carrier` (a part) the angles are those of the two wheels (part b of either joint) against that part, so that
+    the joints themselves may hang on the frame: a planet train.
+    """
+
+    name = "gear"
+    title = "Gear pair"
+    wants = ("angle", "angle")
+    pairs: ClassVar = {"teeth": "number"}
+    choices: ClassVar = {"mesh": ("external", "internal")}
+
+    def faults(self, given: Given) -> list[str]:
+        found = positive_pair(given, "teeth")
+        teeth = given.get("teeth")
+        if not found and isinstance(teeth, tuple) and any(count != round(count) for count in teeth):
+            found.append("'teeth' must be whole numbers")
+        return found
+
+    def ratio(self, given: Given) -> float:
+        return quotient(given, "teeth") * (1.0 if given.get("mesh") == "internal" else -1.0)

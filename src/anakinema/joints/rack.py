@@ -1,0 +1,23 @@
+"""Rack and pinion: a wheel that drives a slide."""
+
+from typing import ClassVar
+
+from .coupling import CouplingType, Given
+
+
+class Rack(CouplingType):
+    """Ties a revolute joint (a) and a prismatic joint (b): Δb = `radius` × Δa, Δa in rad. The radius is that of the
+    pitch circle; its sign says which way the slide runs when the pinion turns counter-clockwise."""
+
+    name = "rack"
+    title = "Rack and pinion"
+    wants = ("angle", "length")
+    numbers: ClassVar = {"radius": "length"}
+
+    def faults(self, given: Given) -> list[str]:
+        if "radius" not in given:
+            return ["'radius' is missing: that of the pinion's pitch circle, signed"]
+        return [] if given["radius"] else ["'radius' must not be zero"]
+
+    def ratio(self, given: Given) -> float:
+        return float(given["radius"])  # type: ignore[arg-type]
