@@ -10,6 +10,7 @@ os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
 
 from PySide6.QtTest import QTest
 
+from anakinema.document.model import PointRef
 from anakinema_desk.application import make_application
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
@@ -52,6 +53,15 @@ def main() -> None:
     session.select("parts.crank")
     session.go(0.1 * session.end)
     shoot(window, "part")
+    session.select("joints.ram")
+    session.go(0.2 * session.end)
+    spot = window.bench.world(PointRef("rod", "Q"))
+    window.bench.hand.press("rod", (62.0, 0.0))
+    for _ in range(40):
+        window.bench.hand.pull(spot.x() + 34, spot.y() - 40)
+    shoot(window, "hand")
+    window.bench.hand.let_go()
+    session.unpose()
     session.select("")
     window.registry.actions["palette"].trigger()
     window.palette_box.field.setText("st")

@@ -1,10 +1,12 @@
 """The one place that holds document, findings, selection and the moment shown; every view listens to it."""
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from anakinema.document import Document, edited, removed
@@ -12,7 +14,10 @@ from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
 if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
     from anakinema.findings import Findings
+    from anakinema.kinematics.dragging import Grip, Pull
     from anakinema.kinematics.motion import Motion
 
 Place = tuple[str | int, ...]
@@ -50,6 +55,10 @@ class _Job(QRunnable):
         except Exception as error:  # shown to the user as our own mistake, never swallowed
             result = error
         self.signals.done.emit(self.number, result)
+        if not isinstance(result, Exception):
+            from anakinema.kinematics.dragging import prepare
+
+            prepare(self.document, result.motion.system, result.motion.positions(np.zeros(1))[0])
 
     def moved(self, motion: "Motion") -> None:
         self.signals.moved.emit(self.number, motion)
@@ -77,6 +86,7 @@ class Session(QObject):
     selection_changed = Signal()
     time_changed = Signal()
     playing_changed = Signal()
+    posed_changed = Signal()
     progress_changed = Signal(float)
     faults_raised = Signal(str, object)
 
@@ -91,6 +101,10 @@ class Session(QObject):
         self.faults: tuple[Fault, ...] = ()
         self.selection = ""
         self.time = 0.0
+        self.posed: NDArray[np.float64] | None = None
+        """Positions (P, 3) into which the hand has put the mechanism; None while it follows its motion."""
+        self._grip: Grip | None = None
+        self._near: NDArray[np.float64] = np.zeros(0)
         self.looping, self.speed = True, 1.0
         self.undo_stack: list[Step] = []
         self.redo_stack: list[Step] = []
@@ -133,6 +147,7 @@ class Session(QObject):
         self.pause()
         self.document, self.source, self.path = document, source, path
         self.undo_stack, self.redo_stack = [], []
+        self.posed = None
         self.selection, self.time, self.motion, self.findings, self.faults = "", 0.0, None, None, ()
         self._analyse()
         self.document_changed.emit()
@@ -237,7 +252,7 @@ class Session(QObject):
 
     def _moved(self, number: int, motion: "Motion") -> None:
         if number == self._job:
-            self.motion = motion
+            self.motion, self.posed = motion, None
             self.time = min(self.time, self.end)
             self.motion_changed.emit()
 
@@ -249,11 +264,11 @@ class Session(QObject):
             self.findings, self.faults = result, ()
         elif isinstance(result, DocumentError):
             self.pause()
-            self.motion, self.findings, self.faults = None, None, result.faults
+            self.motion, self.findings, self.faults, self.posed = None, None, result.faults, None
             self.motion_changed.emit()
         else:
             self.pause()
-            self.motion = self.findings = None
+            self.motion = self.findings = self.posed = None
             self.motion_changed.emit()
             self.faults = (Fault("", f"the analysis failed, which is a mistake of this program: {result!r}"),)
         self.findings_changed.emit()
@@ -264,6 +279,64 @@ class Session(QObject):
         self.pause()
         self._job += 1
         self._pool.waitForDone(5000)
+
+    # -- by hand -----------------------------------------------------------------------------------------------
+
+    def grab(self, part: str, local: tuple[float, float]) -> None:
+        """Takes a part by a point (in its own axes) where it stands now."""
+        from anakinema.kinematics.dragging import Grip
+
+        self.pause()
+        assert self.document is not None and self.motion is not None
+        self._near = self.coordinates()
+        self._grip = Grip(self.document, self.motion.system, self.positions(), part, local)
+
+    def pull(self, x: float, y: float, steps: int) -> "Pull":
+        """Pulls the point in the hand toward a place, in at most so many steps."""
+        assert self._grip is not None and self.motion is not None
+        found = self._grip.pull(x, y, steps)
+        before, self.posed = self.posed, found.q
+        if before is None:
+            self.posed_changed.emit()
+        self._near = self.motion.posed(found.q, self._near)
+        self.time_changed.emit()
+        return found
+
+    def unpose(self) -> None:
+        """Goes back from where the hand has put it to the motion."""
+        if self.posed is not None:
+            self.posed = None
+            self.posed_changed.emit()
+            self.time_changed.emit()
+
+    def keep_pose(self) -> tuple[Fault, ...]:
+        """Makes where the hand has put the parts their rough placement in the document."""
+        document, q = self.document, self.posed
+        if document is None or q is None or self.motion is None:
+            return ()
+        turn = 1.0 if document.units.angle == "rad" else math.degrees(1.0)
+        ids = self.motion.system.body_ids
+        places = {
+            part: [round(x, 6), round(y, 6), round(angle * turn, 6)]
+            for part, (x, y, angle) in zip(ids, q.tolist(), strict=True)
+            if part and not document.parts[part].fixed
+        }
+        parts = {
+            name: {**entry, "pose": places[name]} if name in places else entry
+            for name, entry in document.tree["parts"].items()
+        }
+        self.unpose()
+        return self.edit(("parts",), parts, "Place by hand")
+
+    def positions(self) -> "NDArray[np.float64]":
+        """Where all bodies stand that are shown (P, 3: document lengths, rad)."""
+        assert self.motion is not None
+        return self.posed if self.posed is not None else self.motion.positions(np.array([self.time]))[0]
+
+    def coordinates(self) -> "NDArray[np.float64]":
+        """The joint coordinates shown (C,), in core units."""
+        assert self.motion is not None
+        return self._near if self.posed is not None else self.motion.at(np.array([self.time])).coordinates[0]
 
     # -- what is shown -----------------------------------------------------------------------------------------
 
@@ -289,7 +362,8 @@ class Session(QObject):
     def go(self, t: float) -> None:
         """Shows a moment of the motion."""
         t = min(max(t, 0.0), self.end)
-        if t != self.time:
+        if t != self.time or self.posed is not None:
+            self.posed = None
             self.time = t
             self.time_changed.emit()
 

@@ -59,6 +59,7 @@ class Window(QMainWindow):
         self.palette_box = Palette(self.registry, self)
         for signal in (session.document_changed, session.findings_changed, session.playing_changed):
             signal.connect(self._refresh)
+        session.posed_changed.connect(self._refresh)
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self._refresh()
 
@@ -159,6 +160,14 @@ class Window(QMainWindow):
             Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.undo_stack)),
             Command(
                 "redo", "Redo", "Edit", session.redo, "Ctrl+Shift+Z | Ctrl+Y", enabled=lambda: bool(session.redo_stack)
+            ),
+            Command(
+                "place",
+                "Place it as put by hand",
+                "Edit",
+                lambda: session.keep_pose(),
+                "Ctrl+Return",
+                enabled=lambda: session.posed is not None,
             ),
             Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
             Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),

@@ -9,6 +9,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QTreeWidgetItemIterator
 
+from anakinema.document.model import PointRef
 from anakinema.errors import Fault
 from anakinema.formats import project
 from anakinema_desk.session import Session
@@ -186,6 +187,42 @@ def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
     assert bench.scale == pytest.approx(scale)
     QTest.keyClick(bench, Qt.Key.Key_Escape)
     assert window.session.selection == ""
+
+
+def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
+    bench, session = window.bench, window.session
+    rocker = session.document.parts["rocker"]
+    here = bench.to_screen(bench.world(PointRef("rocker", "D"))) * 0.4
+    grip = (here + bench.to_screen(bench.world(PointRef("rocker", "C"))) * 0.6).toPoint()
+    assert bench.pick_part(QPointF(grip)) == "parts.rocker"
+    before = bench._poses["rocker"][2]
+    center = QPointF(bench.center)
+    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
+    for k in range(1, 9):
+        QTest.mouseMove(bench, grip + QPoint(-2 * k, -4 * k))
+    qtbot.waitUntil(lambda: session.posed is not None and abs(bench._poses["rocker"][2] - before) > 0.05, timeout=5000)
+    assert bench.center == center  # the view stays: it is the part that moves
+    turned = bench._poses["crank"][2]
+    assert turned != session.motion.positions(np.zeros(1))[0][session.motion.system.body("crank"), 2]
+    QTest.mouseMove(bench, grip + QPoint(-900, -900))
+    qtbot.waitUntil(lambda: bool(bench.hand.reason), timeout=5000)
+    assert bench.grab().width() == bench.width()
+    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=grip)
+    assert "put by hand" in window.transport.readout.text()
+
+    # Escape goes back; placing it is an edit like any other.
+    QTest.keyClick(bench, Qt.Key.Key_Escape)
+    assert session.posed is None and bench._poses["rocker"][2] == pytest.approx(before)
+    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
+    QTest.mouseMove(bench, grip + QPoint(-10, -20))
+    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=grip)
+    put = bench._poses["rocker"][2]
+    QTest.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    settle(qtbot, window)
+    assert session.document.parts["rocker"].pose[2] == pytest.approx(put, abs=1e-6)
+    assert window.registry.actions["undo"].text() == "Undo place by hand"
+    session.undo()
+    assert session.document.parts["rocker"].pose == rocker.pose
 
 
 def test_every_command_is_found_in_the_palette_and_none_twice(qtbot, window):

@@ -21,16 +21,12 @@ in the least-squares sense) and for long chains (linear in their length).
 """
 
 import math
-from collections.abc import Callable
-from typing import Any, TypeVar, cast
 
-import numba
 import numpy as np
 
 from ..arrays import Array, Index, Mask
+from .compiling import compiled, inlined
 from .tables import ANGLE, ARRIVED, DISTANCE, DOUBTFUL, POLAR, PROJECTION, RUNNING, STUCK, Plan, Table, Work, X, Y
-
-F = TypeVar("F", bound=Callable[..., Any])
 
 SETTLED = 1e-12
 """Residual at which Newton's method is content (typical lengths or rad)."""
@@ -42,25 +38,6 @@ TANGENT = 0.35
 """Largest change of the tangent that the prediction did not foresee, relative to it."""
 SINGULAR = 1e-9
 """Least over largest diagonal of the triangular factor at which a position counts as singular."""
-
-
-JIT: Any = numba.njit
-OPTIONS = {"nogil": True, "error_model": "numpy", "_nrt": False}
-"""Without the interpreter's lock, so that the window stays alive. `_nrt` off: nothing here makes arrays, so nothing
-need count references, which would cost more than the arithmetic."""
-
-
-def compiled(function: F) -> F:
-    """Compiles a function at its first call and keeps the machine code beside the source, or wherever there is room."""
-    try:
-        return cast(F, JIT(cache=True, **OPTIONS)(function))
-    except RuntimeError:  # no folder can be written: compile for this run only
-        return cast(F, JIT(**OPTIONS)(function))
-
-
-def inlined(function: F) -> F:
-    """A function that is put into its callers before they are compiled: a table is dear to pass on."""
-    return cast(F, JIT(inline="always", **OPTIONS)(function))
 
 
 @inlined

@@ -72,6 +72,15 @@ class Motion:
         size = np.array([scale, scale, 1.0])
         return State(t, q * size, v * size, a * size, values * lengths, rates * lengths, accelerations * lengths)
 
+    def posed(self, q: Array, near: Array) -> Array:
+        """(C,) the joint coordinates at positions q (P, 3: document lengths, rad) that the mechanism was put into by
+        hand; angles are counted on from those of the moment before, `near`."""
+        size = np.array([self.system.scale, self.system.scale, 1.0])
+        values: Array = (self.system.coordinates.values(q[None] / size)[0] + self.turns) * self.lengths
+        turns = np.where(self.system.coordinates.is_length, 0.0, np.round((near - values) / (2 * np.pi)))
+        counted: Array = values + 2 * np.pi * turns
+        return counted
+
     def positions(self, t: Array) -> Array:
         """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
         scale = self.system.scale

@@ -56,6 +56,11 @@ def _reach(low: list[int], high: list[int], columns: int) -> Index:
     return np.stack((below, np.minimum(np.maximum.accumulate(right), columns)), axis=1).astype(np.int64)
 
 
+def ordered_bodies(equations: "Equations") -> list[int]:
+    """The unknown bodies in an order that keeps neighbours together."""
+    return _narrowed(equations.unknown.tolist(), _touched(equations))
+
+
 def _touched(equations: "Equations") -> list[list[int]]:
     """The unknown bodies of each row."""
     return [

@@ -1,6 +1,7 @@
 """The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
@@ -26,10 +27,14 @@ from anakinema.kinematics.wording import shown
 from ..session import Session
 from ..theme import symbols
 from ..theme.tokens import Tokens, font
+from . import marks
+from .hand import Hand
 from .paths import region_path
 
 PICK = 11.0
 """How near a click must come to a joint (pixels)."""
+NEAR = 6.0
+"""How near a click must come to the line of a bare skeleton (pixels)."""
 PIN = 5.5
 """Radius of a drawn pin (pixels)."""
 MARGIN = 46.0
@@ -49,6 +54,8 @@ class Bench(QWidget):
         self._hover = ""
         self._middle = QPointF(0.0, 0.0)
         self._drag: QPointF | None = None
+        self.hand = Hand(session, tokens)
+        self.hand.moved.connect(self.update)
         self._pressed: QPointF | None = None
         self._fit_wanted = True
         self._poses: dict[str, Pose] = {}
@@ -93,7 +100,7 @@ class Bench(QWidget):
     def _time_changed(self) -> None:
         motion = self.session.motion
         if motion is not None:
-            q = motion.positions(np.array([self.session.time]))[0]
+            q = self.session.positions()
             ids = motion.system.body_ids
             self._poses = {part: tuple(pose) for part, pose in zip(ids, q.tolist(), strict=True) if part}
         self.update()
@@ -172,11 +179,21 @@ class Bench(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag = self._pressed = event.position()
+        kind, _, name = self.pick_part(event.position()).partition(".")
+        if event.button() == Qt.MouseButton.LeftButton and kind == "parts":
+            local = self._part_transform(name).inverted()[0].map(self.to_world(event.position()))
+            self.hand.press(name, (local.x(), local.y()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None and self._pressed is not None:
             moved = event.position() - self._drag
             far = QLineF(self._pressed, event.position()).length() > 4
+            if far and self.hand.part:
+                self.setCursor(Qt.CursorShape.ClosedHandCursor)
+                self._pressed = QPointF(-1e9, -1e9)
+                spot = self.to_world(event.position())
+                self.hand.pull(spot.x(), spot.y())
+                return
             if far or event.buttons() != Qt.MouseButton.LeftButton:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
                 self.center -= QPointF(moved.x(), -moved.y()) / self.scale
@@ -193,6 +210,7 @@ class Bench(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         clicked = self._pressed is not None and QLineF(self._pressed, event.position()).length() <= 4
         self._drag = self._pressed = None
+        self.hand.let_go()
         self.unsetCursor()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
             self.session.select(self.pick(event.position()))
@@ -202,7 +220,10 @@ class Bench(QWidget):
             self.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.session.selection:
+        if event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
+            self.hand.let_go()
+            self.session.unpose()
+        elif event.key() == Qt.Key.Key_Escape and self.session.selection:
             self.session.select("")
         else:
             super().keyPressEvent(event)
@@ -227,8 +248,18 @@ class Bench(QWidget):
                     gap -= 0.5
                 if gap < nearest:
                     nearest, found = gap, f"joints.{joint.id}"
-        if found:
-            return found
+        return found or self.pick_part(at)
+
+    def pick_part(self, at: QPointF) -> str:
+        """The place in the document of the front-most part under a pixel, or nothing."""
+        document = self.session.document
+        if document is None or not self._poses:
+            return ""
+        for part in document.parts.values():  # a bare skeleton is taken by its line
+            if not part.shapes and len(part.points) > 1 and not part.fixed:
+                spots = [self.to_screen(self.world(PointRef(part.id, name))) for name in part.points]
+                if any(_beside(at, one, two) < NEAR for one, two in pairwise(spots)):
+                    return f"parts.{part.id}"
         spot = self.to_world(at)
         for part, slab in reversed(self._stack()):
             local = self._part_transform(part.id).inverted()[0].map(spot)
@@ -271,7 +302,9 @@ class Bench(QWidget):
                 for joint in blocks_first:
                     if joint.a.part in self._poses and joint.b.part in self._poses:
                         self._draw_joint(painter, joint)
-            self._draw_closest(painter)
+            if self.session.posed is None:
+                self._draw_closest(painter)
+            self.hand.draw(painter, self._poses, self.to_screen)
             self._draw_selection(painter)
             if not document.parts:
                 self._draw_hint(painter)
@@ -449,35 +482,8 @@ class Bench(QWidget):
                 bad = any(v.check.parts and set(v.check.parts) == set(approach.parts) for v in findings.failed)
                 colour = QColor(self.tokens.bad if bad or approach.distance < 0 else self.tokens.accent)
                 one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
-                self._dimension(painter, one, two, shown(approach.distance, "length", document.units, 3), colour)
-
-    def _dimension(self, painter: QPainter, one: QPointF, two: QPointF, text: str, colour: QColor) -> None:
-        line = QLineF(one, two)
-        way = QPointF(line.dx(), line.dy()) / line.length() if line.length() > 1e-6 else QPointF(0, 1)
-        painter.setPen(QPen(colour, 1.6))
-        painter.setBrush(colour)
-        painter.drawLine(line)
-        for tip, out in ((one, -1.0), (two, 1.0)):
-            painter.drawLine(QLineF(tip, tip + way * (14 * out)))
-            side = QPointF(-way.y(), way.x())
-            back = tip + way * (7 * out)
-            painter.drawPolygon(QPolygonF([tip, back + side * 2.6, back - side * 2.6]))
-        self._label(painter, (one + two) / 2 + QPointF(22, 0), text, colour)
-
-    def _label(self, painter: QPainter, at: QPointF, text: str, colour: QColor) -> None:
-        """Text on a plate beside a place, kept inside the bench."""
-        painter.setFont(font(9.5))
-        size = painter.fontMetrics().size(0, text)
-        box = QRectF(at.x(), at.y() - size.height() / 2 - 2, size.width() + 12, size.height() + 4)
-        box.moveLeft(min(max(box.left(), 4), self.width() - box.width() - 4))
-        box.moveTop(min(max(box.top(), 4), self.height() - box.height() - 4))
-        plate = QColor(self.tokens.raised)
-        plate.setAlphaF(0.94)
-        painter.setPen(QPen(colour, 1))
-        painter.setBrush(plate)
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(self.tokens.text))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+                text = shown(approach.distance, "length", document.units, 3)
+                marks.dimension(painter, self.tokens, one, two, text, colour)
 
     def _draw_selection(self, painter: QPainter) -> None:
         kind, name = self.session.selected()
@@ -490,7 +496,7 @@ class Bench(QWidget):
             part = document.parts[name]
             for point in part.points:
                 at = self.to_screen(self.world(PointRef(name, point)))
-                self._label(painter, at + QPointF(10, -14), point, QColor(self.tokens.line))
+                marks.label(painter, self.tokens, at + QPointF(10, -14), point, QColor(self.tokens.line))
         hover_kind, _, hover_name = self._hover.partition(".")
         if hover_name and self._hover != self.session.selection and self._drag is None:
             cursor = QPointF(self.mapFromGlobal(self.cursor().pos()))
@@ -499,7 +505,7 @@ class Bench(QWidget):
                 text = document.parts[hover_name].name
             elif hover_kind == "joints" and document is not None and hover_name in document.joints:
                 text = f"{hover_name} · {document.joints[hover_name].type}"
-            self._label(painter, cursor + QPointF(16, 18), text, QColor(self.tokens.line))
+            marks.label(painter, self.tokens, cursor + QPointF(16, 18), text, QColor(self.tokens.line))
 
     def _annotate(self, painter: QPainter, joint: Joint) -> None:
         """A joint's value, zero, positive direction and range, next to it."""
@@ -513,51 +519,25 @@ class Bench(QWidget):
         if motion is not None and joint.id in motion.system.coordinates.ids:
             coordinates = motion.system.coordinates
             column = coordinates.index(joint.id)
-            value = float(motion.at(np.array([self.session.time])).coordinates[0, column])
+            value = float(self.session.coordinates()[column])
             dimension = "length" if coordinates.is_length[column] else "angle"
             low, high = float(motion.extremes.low[column]), float(motion.extremes.high[column])
             shown_range = f"{shown(low, dimension, document.units, 2)} … {shown(high, dimension, document.units, 2)}"
             text = f"{joint.id} = {shown(value, dimension, document.units, 2)}    range {shown_range}"
             base = self._poses[joint.a.part][2]
             if dimension == "angle":
-                self._angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
+                marks.angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
             else:
                 start = self.to_screen(self.world(joint.a))
-                self._travel_arrow(painter, start, here, base + joint.values.get("direction", 0.0), colour)
+                marks.travel_arrow(painter, start, here, base + joint.values.get("direction", 0.0), colour)
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.to_screen(self._middle).x()
-        self._label(painter, here + QPointF(-room - 40 if left else 48, -34), text, colour)
+        marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)
 
-    def _angle_arrow(self, painter: QPainter, at: QPointF, zero: float, value: float, colour: QColor) -> None:
-        """The zero line, and an arc from it to the value with its head in the direction it grows."""
-        radius = 40.0
-        painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QLineF(at, at + QPointF(math.cos(zero), -math.sin(zero)) * (radius + 12)))
-        turn = math.remainder(value, 2 * math.pi)
-        turn = turn + 2 * math.pi if turn < 0 < value else turn
-        painter.setPen(QPen(colour, 1.8))
-        box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
-        painter.drawArc(box, round(math.degrees(zero) * 16), round(math.degrees(turn) * 16))
-        end = zero + turn
-        tip = at + QPointF(math.cos(end), -math.sin(end)) * radius
-        forward = QPointF(-math.sin(end), -math.cos(end))
-        self._head(painter, tip, forward, colour)
 
-    def _travel_arrow(self, painter: QPainter, start: QPointF, end: QPointF, angle: float, colour: QColor) -> None:
-        """A dimension from the zero of the slide to the value, beside the way."""
-        way = QPointF(math.cos(angle), -math.sin(angle))
-        side = QPointF(-way.y(), way.x()) * 24
-        painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
-        for spot in (start, end):
-            painter.drawLine(QLineF(spot + side * 0.2, spot + side * 1.25))
-        painter.setPen(QPen(colour, 1.8))
-        painter.drawLine(QLineF(start + side, end + side))
-        self._head(painter, end + side, way, colour)
-
-    def _head(self, painter: QPainter, tip: QPointF, forward: QPointF, colour: QColor) -> None:
-        side = QPointF(-forward.y(), forward.x())
-        back = tip - forward * 9
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour)
-        painter.drawPolygon(QPolygonF([tip, back + side * 3.4, back - side * 3.4]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+def _beside(at: QPointF, one: QPointF, two: QPointF) -> float:
+    """Distance of a pixel from a stretch of line."""
+    line = two - one
+    size = QPointF.dotProduct(line, line)
+    share = min(max(QPointF.dotProduct(at - one, line) / size, 0.0), 1.0) if size > 0 else 0.0
+    return QLineF(at, one + line * share).length()

@@ -355,7 +355,7 @@ class Card(QScrollArea):
         found = findings.motion.extremes
         low, high = float(found.low[column]), float(found.high[column])
         if what == "now":
-            value = float(findings.motion.at(self.session.time).coordinates[0, column])
+            value = float(self.session.coordinates()[column])
         else:
             value = {"low": low, "high": high, "travel": high - low}[what]
         return shown(value, dimension, document.units)

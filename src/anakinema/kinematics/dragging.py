@@ -1,0 +1,270 @@
+"""Dragging: a point of a part is pulled toward the hand; joints and limits hold, and the rest moves least.
+
+Each pull is a walk of small steps from where the mechanism stands, so that nothing ever jumps, whatever the hand does.
+A step is the least change of all positions that keeps the rows, meets the limits and brings the point nearer, with a
+little give for the point only; afterwards the rows are closed again. No driver holds: any joint may be dragged.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Array, Index, Mask
+from ..document.model import Document
+from .equations import Equations, RowSpec, Term
+from .mobility import mobility
+from .system import System
+from .wording import shown
+
+STRIDE = 3.0
+"""Longest way of the point in one step (typical lengths)."""
+TURN = 0.3
+"""Largest turn of any part in one step (rad): far less than would lead to a mirror configuration."""
+GIVE = 1e-10
+"""Give of a row that must hold: enough to let rows repeat each other."""
+HAND = (1e-3, 0.03, 1.0, 30.0)
+"""Gives of the hand: the softer ones are tried where the firmer lead nowhere, as with links that are stretched."""
+CLOSED = 1e-9
+NEAR = 1e-6
+"""Distance to the hand at which the point has arrived (typical lengths)."""
+GAIN = 1e-5
+"""Least way toward the hand that counts as getting on (typical lengths)."""
+STEPS = 40
+
+
+@dataclass(frozen=True)
+class Pull:
+    """Where a pull led: positions (P, 3: x, y in document lengths, θ in rad), how far the point stayed from the hand
+    (document lengths), whether it has come to rest, and why it can't follow (empty when it does)."""
+
+    q: Array
+    away: float
+    settled: bool
+    reason: str
+
+
+class Grip:
+    """A point of a part in the hand. `q` (P, 3: document lengths, rad) is where the mechanism stands."""
+
+    def __init__(self, document: Document, system: System, q: Array, part: str, local: tuple[float, float]):
+        self.document, self.system, self.part = document, system, part
+        self.size = np.array([system.scale, system.scale, 1.0])
+        self.q = np.ascontiguousarray(q / self.size)
+        body, plane = system.body(part), len(system.body_ids) - 1
+        point = (local[0] / system.scale, local[1] / system.scale)
+        self.fixed = document.parts[part].fixed
+        low, high = _limits(document, system)
+        self.limited = np.flatnonzero(np.isfinite(low) | np.isfinite(high))
+        self._low, self._high = low[self.limited], high[self.limited]
+        coordinates = [system.coordinates.specs[i] for i in self.limited]
+        hand = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in ("x", "y")]
+        specs = [*system.constraints.specs, *coordinates, *hand]
+        self.equations = Equations(specs, system.moving, len(system.body_ids))
+        self.joints = system.constraints.rows
+        # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
+        # the hand would turn, and the rest of a strand stay behind.
+        self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
+        self.order = _order(self.equations)
+        self._turns = self._coordinates(self.q)
+        self._room(len(specs))
+
+    def _room(self, rows: int) -> None:
+        table, moving = self.equations.table, len(self.equations.unknown)
+        per_row = int(np.diff(table.first).max(initial=1)) * 2
+        self._six = np.empty((len(table.bodies), 6))
+        self._bodies = np.empty((rows, per_row), dtype=np.int64)
+        self._slopes = np.empty((rows, per_row, 3))
+        self._give = np.full(rows, GIVE)
+        self._seen = np.empty(moving, dtype=np.int64)
+        self._matrix = np.empty(16 * rows)
+        self._change, self._force = np.empty((moving, 3)), np.empty(rows)
+
+    def _coordinates(self, q: Array) -> Array:
+        """The limited joints' coordinates, counted on from where they were; dimensionless."""
+        now = self.equations.values(q[None])[0, self.joints : -2]
+        if not hasattr(self, "_turns"):
+            coordinates = self.system.coordinates
+            half = np.pi + 1e-9
+            angle = ~coordinates.is_length[self.limited]
+            started: Array = np.where(angle, half - (half - now) % (2 * np.pi), now)
+            return started
+        whole = np.round((self._turns - now) / (2 * np.pi)) * 2 * np.pi
+        counted: Array = np.where(self.system.coordinates.is_length[self.limited], now, now + whole)
+        return counted
+
+    def pull(self, x: float, y: float, steps: int = STEPS) -> Pull:
+        """Pulls the point toward (x, y) in document lengths, in at most so many steps."""
+        hand = np.array([x, y]) / self.system.scale
+        if self.fixed:
+            return self._pull(hand, True, f"part '{self.part}' is fixed")
+        away, still = self._away(hand), 0
+        for _ in range(steps):
+            if away <= NEAR or still >= 2:
+                break
+            if not self._step(hand):
+                still += 1
+                continue
+            now = self._away(hand)
+            still = still + 1 if now > away - GAIN else 0
+            away = now
+        settled = away <= NEAR or still >= 2
+        return self._pull(hand, settled, "" if away <= 1e-3 or not settled else self._why())
+
+    def _pull(self, hand: Array, settled: bool, reason: str) -> Pull:
+        return Pull(self.q * self.size, self._away(hand) * self.system.scale, settled, reason)
+
+    def _away(self, hand: Array, q: Array | None = None) -> float:
+        at = self.equations.values((self.q if q is None else q)[None])[0, -2:]
+        return float(np.hypot(*(hand - at)))
+
+    def _step(self, hand: Array) -> bool:
+        """One small step; False, and nothing has moved, where it leads nowhere."""
+        at = self.equations.values(self.q[None])[0, -2:]
+        way = hand - at
+        far = float(np.hypot(*way))
+        for give in HAND:
+            self._give[-2:] = give
+            wanted = np.zeros(self.equations.rows)
+            wanted[-2:] = way * min(1.0, STRIDE / far)
+            change = self._least(self.q, wanted, pulling=True)
+            trial = self.q.copy()
+            largest = float(np.abs(change[:, 2]).max(initial=0.0))
+            trial[self.equations.unknown] += change * min(1.0, TURN / max(largest, 1e-300))
+            if self._close(trial) and self._away(hand, trial) < far:
+                self._turns = self._coordinates(trial)
+                self.q = trial
+                return True
+        return False
+
+    def _close(self, q: Array) -> bool:
+        """Brings q back onto the rows and inside the limits; False where that takes more than a small correction."""
+        moved = 0.0
+        for _ in range(8):
+            residual = self._residual(q)
+            coordinates = self._coordinates(q)
+            beyond = np.maximum(self._low - coordinates, 0.0) + np.minimum(self._high - coordinates, 0.0)
+            if np.abs(residual).max(initial=0.0) <= CLOSED and np.abs(beyond).max(initial=0.0) <= CLOSED:
+                return True
+            wanted = np.zeros(self.equations.rows)
+            wanted[: self.joints] = -residual
+            wanted[self.joints : -2] = beyond
+            active = np.zeros(self.equations.rows, dtype=bool)
+            active[: self.joints] = True
+            active[self.joints : -2] = (coordinates <= self._low + CLOSED) | (coordinates >= self._high - CLOSED)
+            change = self._solve(q, wanted, active)
+            moved += float(np.abs(change).max(initial=0.0))
+            if not moved < TURN:
+                return False
+            q[self.equations.unknown] += change
+        return False
+
+    def _residual(self, q: Array) -> Array:
+        value = self.equations.values(q[None])[0, : self.joints]
+        period = self.equations.table.sizes[: self.joints, 1]
+        turns = np.round(value / np.where(period > 0, period, 1.0))
+        wrapped: Array = np.where(period > 0, value - period * turns, value)
+        return wrapped
+
+    def _least(self, q: Array, wanted: Array, pulling: bool) -> Array:
+        """The least change toward the hand, with those limits held that it would otherwise cross."""
+        active = np.zeros(self.equations.rows, dtype=bool)
+        active[: self.joints] = True
+        active[-2:] = pulling
+        limits = slice(self.joints, self.equations.rows - 2)
+        coordinates = self._turns
+        change = self._solve(q, wanted, active)
+        for _ in range(6):
+            along = self._along(change)[limits]
+            after = coordinates + along
+            low, high = after < self._low - CLOSED, after > self._high + CLOSED
+            held = active[limits]
+            force = self._force[limits]
+            push = np.where(wanted[limits] + coordinates <= self._low + CLOSED, force, -force)
+            loosen = held & (push < -1e-12)  # a stop only pushes
+            fresh = (low | high) & ~held
+            if not fresh.any() and not loosen.any():
+                break
+            active[limits] = (held | fresh) & ~loosen
+            bound = np.where(low, self._low, self._high)
+            wanted[limits] = np.where(low | high, bound - coordinates, wanted[limits])
+            change = self._solve(q, wanted, active)
+        self._active = active
+        return change
+
+    def _along(self, change: Array) -> Array:
+        """(rows,) what a change (N, 3) does to the rows, by the derivatives last taken."""
+        members = np.where(self._bodies >= 0, self._bodies, 0)
+        along: Array = np.einsum("rkc,rkc->r", self._slopes, (change * self._weight)[members])
+        return along
+
+    def _solve(self, q: Array, wanted: Array, active: Mask) -> Array:
+        from . import kernels, least
+
+        equations = self.equations
+        kernels.slopes(equations.table, q, np.empty((len(q), 2)), self._six)
+        least.by_body(
+            equations.table.bodies, equations.table.first, equations.place, self._six, self._bodies, self._slopes
+        )
+        self._slopes /= self._weight
+        rows = self.order[active[self.order]]
+        first, start = np.empty(len(rows), dtype=np.int64), np.empty(len(rows) + 1, dtype=np.int64)
+        for _ in range(2):
+            if least.least_change(
+                rows, self._bodies, self._slopes, self._give, wanted,
+                self._seen, first, start, self._matrix, self._change, self._force,
+            ):
+                break
+            self._matrix = np.empty(int(start[-1]))
+        change: Array = self._change / self._weight
+        return change
+
+    def _why(self) -> str:
+        """What keeps the point from the hand."""
+        stops = np.flatnonzero(self._active[self.joints : -2])
+        if stops.size:
+            told = []
+            for i in stops:
+                column = self.limited[i]
+                joint = self.system.coordinates.ids[column]
+                dimension = "length" if self.system.coordinates.is_length[column] else "angle"
+                upper = abs(self._turns[i] - self._high[i]) < abs(self._turns[i] - self._low[i])
+                bound = (self._high if upper else self._low)[i]
+                bound *= self.system.scale if dimension == "length" else 1.0
+                told.append(
+                    f"'{joint}' is at its limit ({'max' if upper else 'min'} "
+                    f"{shown(float(bound), dimension, self.document.units)})"
+                )
+            return ", ".join(told)
+        if mobility(self.system.constraints, self.q[None]).dof == 0:
+            return f"nothing is left free: the joints hold '{self.part}' where it is"
+        return f"'{self.part}' reaches no further this way"
+
+
+def prepare(document: Document, system: System, q: Array) -> None:
+    """Loads what dragging needs, so that the first pull of the hand is as quick as the others."""
+    part = next((part for part in document.parts.values() if not part.fixed), None)
+    if part is not None:
+        Grip(document, system, q, part.id, (0.0, 0.0)).pull(1.0, 1.0, steps=1)
+
+
+def _limits(document: Document, system: System) -> tuple[Array, Array]:
+    """Least and greatest of all coordinates (C,), dimensionless, infinite where there is no limit."""
+    low, high = np.full(len(system.coordinates.ids), -np.inf), np.full(len(system.coordinates.ids), np.inf)
+    for i, joint in enumerate(system.coordinates.ids):
+        limits, size = document.joints[joint].limits, system.scale if system.coordinates.is_length[i] else 1.0
+        low[i] = -np.inf if limits.min is None else limits.min / size
+        high[i] = np.inf if limits.max is None else limits.max / size
+    return low, high
+
+
+def _order(equations: Equations) -> Index:
+    """The rows in an order that keeps those of neighbouring bodies together."""
+    from .plan import ordered_bodies
+
+    position = {body: i for i, body in enumerate(ordered_bodies(equations))}
+    keys: list[int] = []
+    for spec in equations.specs:
+        at: Sequence[int] = [position[body] for term in spec.terms for body in (term.a, term.b) if body in position]
+        keys.append(min(at, default=0))
+    return np.argsort(np.array(keys), kind="stable").astype(np.int64)

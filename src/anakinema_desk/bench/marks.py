@@ -1,0 +1,78 @@
+"""Marks beside things on the bench: labels, dimensions, arrows of angles and ways; in pixels, y downward."""
+
+import math
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from ..theme.tokens import Tokens, font
+
+
+def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, text: str, colour: QColor) -> None:
+    """A measure between two points, with its value beside."""
+    line = QLineF(one, two)
+    way = QPointF(line.dx(), line.dy()) / line.length() if line.length() > 1e-6 else QPointF(0, 1)
+    painter.setPen(QPen(colour, 1.6))
+    painter.setBrush(colour)
+    painter.drawLine(line)
+    for tip, out in ((one, -1.0), (two, 1.0)):
+        painter.drawLine(QLineF(tip, tip + way * (14 * out)))
+        side = QPointF(-way.y(), way.x())
+        back = tip + way * (7 * out)
+        painter.drawPolygon(QPolygonF([tip, back + side * 2.6, back - side * 2.6]))
+    label(painter, tokens, (one + two) / 2 + QPointF(22, 0), text, colour)
+
+
+def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> None:
+    """Text on a plate beside a place, kept inside the bench."""
+    painter.setFont(font(9.5))
+    size = painter.fontMetrics().size(0, text)
+    box = QRectF(at.x(), at.y() - size.height() / 2 - 2, size.width() + 12, size.height() + 4)
+    room = painter.device()
+    box.moveLeft(min(max(box.left(), 4), room.width() - box.width() - 4))
+    box.moveTop(min(max(box.top(), 4), room.height() - box.height() - 4))
+    plate = QColor(tokens.raised)
+    plate.setAlphaF(0.94)
+    painter.setPen(QPen(colour, 1))
+    painter.setBrush(plate)
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(QColor(tokens.text))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def angle_arrow(painter: QPainter, at: QPointF, zero: float, value: float, colour: QColor) -> None:
+    """The zero line, and an arc from it to the value with its head in the direction it grows."""
+    radius = 40.0
+    painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+    painter.drawLine(QLineF(at, at + QPointF(math.cos(zero), -math.sin(zero)) * (radius + 12)))
+    turn = math.remainder(value, 2 * math.pi)
+    turn = turn + 2 * math.pi if turn < 0 < value else turn
+    painter.setPen(QPen(colour, 1.8))
+    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+    painter.drawArc(box, round(math.degrees(zero) * 16), round(math.degrees(turn) * 16))
+    end = zero + turn
+    tip = at + QPointF(math.cos(end), -math.sin(end)) * radius
+    forward = QPointF(-math.sin(end), -math.cos(end))
+    head(painter, tip, forward, colour)
+
+
+def travel_arrow(painter: QPainter, start: QPointF, end: QPointF, angle: float, colour: QColor) -> None:
+    """A dimension from the zero of the slide to the value, beside the way."""
+    way = QPointF(math.cos(angle), -math.sin(angle))
+    side = QPointF(-way.y(), way.x()) * 24
+    painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+    for spot in (start, end):
+        painter.drawLine(QLineF(spot + side * 0.2, spot + side * 1.25))
+    painter.setPen(QPen(colour, 1.8))
+    painter.drawLine(QLineF(start + side, end + side))
+    head(painter, end + side, way, colour)
+
+
+def head(painter: QPainter, tip: QPointF, forward: QPointF, colour: QColor) -> None:
+    """An arrow's head."""
+    side = QPointF(-forward.y(), forward.x())
+    back = tip - forward * 9
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    painter.drawPolygon(QPolygonF([tip, back + side * 3.4, back - side * 3.4]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
