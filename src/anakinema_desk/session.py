@@ -1,6 +1,5 @@
 """The one place that holds document, findings, selection and the moment shown; every view listens to it."""
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,11 +17,17 @@ if TYPE_CHECKING:
 
     from anakinema.findings import Findings
     from anakinema.kinematics.dragging import Grip, Pull
+    from anakinema.kinematics.freedoms import Freedom
+    from anakinema.kinematics.modes import Mode
     from anakinema.kinematics.motion import Motion
 
 Place = tuple[str | int, ...]
 PLAY_SECONDS = 4.0
 """A motion is shown in this time at speed 1, however fast it really is."""
+
+
+FREEDOMS_UP_TO = 60
+"""Moving parts up to which the motions left are told while things move."""
 
 
 class Cancelled(Exception):
@@ -33,6 +38,7 @@ class _Signals(QObject):
     moved = Signal(int, object)
     done = Signal(int, object)
     progress = Signal(int, float)
+    modes = Signal(int, object)
 
 
 class _Job(QRunnable):
@@ -69,6 +75,28 @@ class _Job(QRunnable):
         self.signals.progress.emit(self.number, share)
 
 
+class _ModesJob(QRunnable):
+    """Looks for the other ways to put the parts together, off the interface thread."""
+
+    def __init__(self, number: int, motion: "Motion", signals: _Signals):
+        super().__init__()
+        self.number, self.motion, self.signals = number, motion, signals
+
+    def run(self) -> None:
+        from anakinema.kinematics.modes import modes
+
+        self.signals.modes.emit(self.number, modes(self.motion))
+
+
+@dataclass(frozen=True)
+class _Ring:
+    """The ways to put the parts together, and the one in which a document is."""
+
+    document: Document
+    modes: "list[Mode]"
+    index: int
+
+
 @dataclass(frozen=True)
 class Step:
     """A document on the undo stack and what led away from it."""
@@ -89,6 +117,7 @@ class Session(QObject):
     posed_changed = Signal()
     progress_changed = Signal(float)
     faults_raised = Signal(str, object)
+    told = Signal(str)
 
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
@@ -105,6 +134,9 @@ class Session(QObject):
         """Positions (P, 3) into which the hand has put the mechanism; None while it follows its motion."""
         self._grip: Grip | None = None
         self._near: NDArray[np.float64] = np.zeros(0)
+        self._ring: _Ring | None = None
+        self._left: dict[str, tuple[Freedom, ...]] = {}
+        self._left_key: tuple[int, float, int] | None = None
         self.looping, self.speed = True, 1.0
         self.undo_stack: list[Step] = []
         self.redo_stack: list[Step] = []
@@ -114,6 +146,7 @@ class Session(QObject):
         self._signals.moved.connect(self._moved)
         self._signals.done.connect(self._finished)
         self._signals.progress.connect(self._progressed)
+        self._signals.modes.connect(self._modes_found)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._timer = QTimer(self)
@@ -314,19 +347,50 @@ class Session(QObject):
         document, q = self.document, self.posed
         if document is None or q is None or self.motion is None:
             return ()
-        turn = 1.0 if document.units.angle == "rad" else math.degrees(1.0)
-        ids = self.motion.system.body_ids
-        places = {
-            part: [round(x, 6), round(y, 6), round(angle * turn, 6)]
-            for part, (x, y, angle) in zip(ids, q.tolist(), strict=True)
-            if part and not document.parts[part].fixed
-        }
-        parts = {
-            name: {**entry, "pose": places[name]} if name in places else entry
-            for name, entry in document.tree["parts"].items()
-        }
+        from anakinema.kinematics.modes import placed
+
+        motion = self.motion
         self.unpose()
-        return self.edit(("parts",), parts, "Place by hand")
+        return self._replace(lambda before: placed(before, motion, q), "Place by hand")
+
+    def next_mode(self) -> None:
+        """Puts the parts together in the next of the ways in which the joints close; `told` says which."""
+        ring = self._ring
+        if ring is not None and ring.document is self.document:
+            self._choose(ring, (ring.index + 1) % len(ring.modes))
+        elif self.motion is not None and not self.busy:
+            self._pool.start(_ModesJob(self._job, self.motion, self._signals))
+
+    def _modes_found(self, number: int, found: "list[Mode]") -> None:
+        if number == self._job and self.document is not None:
+            if len(found) == 1:
+                self.told.emit("The joints close in this one way only")
+            else:
+                self._choose(_Ring(self.document, found, 0), 1)
+
+    def _choose(self, ring: "_Ring", index: int) -> None:
+        from anakinema.kinematics.modes import placed
+
+        motion = self.motion
+        if motion is None:
+            return
+        q = ring.modes[index].q
+        faults = self._replace(lambda before: placed(before, motion, q), "Put together another way")
+        if not faults and self.document is not None:
+            self._ring = _Ring(self.document, ring.modes, index)
+            self.told.emit(f"Put together in way {index + 1} of {len(ring.modes)}; the same command shows the next")
+
+    def motions_left(self, part: str) -> "tuple[Freedom, ...] | None":
+        """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""
+        from anakinema.kinematics.freedoms import freedoms
+
+        motion = self.motion
+        if motion is None or len(motion.system.moving) > FREEDOMS_UP_TO or part not in motion.system.body_ids:
+            return None
+        key = (id(motion), self.time, id(self.posed))
+        if key != self._left_key:
+            self._left_key, self._left = key, freedoms(motion.system, self.positions())
+        return self._left[part]
 
     def positions(self) -> "NDArray[np.float64]":
         """Where all bodies stand that are shown (P, 3: document lengths, rad)."""

@@ -60,6 +60,7 @@ class Window(QMainWindow):
         for signal in (session.document_changed, session.findings_changed, session.playing_changed):
             signal.connect(self._refresh)
         session.posed_changed.connect(self._refresh)
+        session.told.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self._refresh()
 
@@ -168,6 +169,15 @@ class Window(QMainWindow):
                 lambda: session.keep_pose(),
                 "Ctrl+Return",
                 enabled=lambda: session.posed is not None,
+            ),
+            Command(
+                "mode",
+                "Put together another way",
+                "Edit",
+                lambda: session.next_mode(),
+                "Ctrl+M",
+                enabled=lambda: session.motion is not None,
+                hint="The next configuration in which the same joints close",
             ),
             Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
             Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),

@@ -494,6 +494,7 @@ class Bench(QWidget):
                 self._annotate(painter, joint)
         elif kind == "parts" and document is not None and name in self._poses:
             part = document.parts[name]
+            self._draw_freedoms(painter, name)
             for point in part.points:
                 at = self.to_screen(self.world(PointRef(name, point)))
                 marks.label(painter, self.tokens, at + QPointF(10, -14), point, QColor(self.tokens.line))
@@ -506,6 +507,19 @@ class Bench(QWidget):
             elif hover_kind == "joints" and document is not None and hover_name in document.joints:
                 text = f"{hover_name} · {document.joints[hover_name].type}"
             marks.label(painter, self.tokens, cursor + QPointF(16, 18), text, QColor(self.tokens.line))
+
+    def _draw_freedoms(self, painter: QPainter, part: str) -> None:
+        """Arrows for the motions left to a part: an arc about the centre of its turn, a double arrow along a slide."""
+        left = self.session.motions_left(part) or ()
+        x, y, _ = self._poses[part]
+        colour = QColor(self.tokens.accent)
+        for freedom in left:
+            if freedom.kind == "turn":
+                middle = self.to_screen(QPointF(freedom.center.real, freedom.center.imag))
+                marks.turn_arrow(painter, middle, colour)
+            else:
+                way = QPointF(freedom.direction.real, -freedom.direction.imag)
+                marks.slide_arrow(painter, self.to_screen(QPointF(x, y)), way, colour)
 
     def _annotate(self, painter: QPainter, joint: Joint) -> None:
         """A joint's value, zero, positive direction and range, next to it."""

@@ -68,6 +68,28 @@ def travel_arrow(painter: QPainter, start: QPointF, end: QPointF, angle: float, 
     head(painter, end + side, way, colour)
 
 
+def turn_arrow(painter: QPainter, middle: QPointF, colour: QColor) -> None:
+    """A turn about a point, either way."""
+    radius = 26.0
+    painter.setPen(QPen(colour, 1.8))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawLine(QLineF(middle - QPointF(5, 0), middle + QPointF(5, 0)))
+    painter.drawLine(QLineF(middle - QPointF(0, 5), middle + QPointF(0, 5)))
+    painter.drawArc(QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius), 20 * 16, 140 * 16)
+    for angle, way in ((math.radians(20), 1.0), (math.radians(160), -1.0)):
+        tip = middle + QPointF(math.cos(angle), -math.sin(angle)) * radius
+        head(painter, tip, QPointF(math.sin(angle), math.cos(angle)) * way, colour)
+        painter.setPen(QPen(colour, 1.8))
+
+
+def slide_arrow(painter: QPainter, at: QPointF, way: QPointF, colour: QColor) -> None:
+    """A slide along a direction, either way."""
+    painter.setPen(QPen(colour, 1.8))
+    painter.drawLine(QLineF(at - way * 34, at + way * 34))
+    for side in (1.0, -1.0):
+        head(painter, at + way * (36 * side), way * side, colour)
+
+
 def head(painter: QPainter, tip: QPointF, forward: QPointF, colour: QColor) -> None:
     """An arrow's head."""
     side = QPointF(-forward.y(), forward.x())

@@ -35,10 +35,14 @@ class Banner(QFrame):
         self.hide()
 
     def tell(self, headline: str, faults: Sequence[Fault]) -> None:
-        """Shows a headline and faults."""
+        """Shows a headline, and faults if there are any."""
         lines = [str(fault)[:300] for fault in faults[:SHOWN]]
         if len(faults) > SHOWN:
             lines.append(f"and {len(faults) - SHOWN} more")
         self.head.setText(headline)
+        self.head.setProperty("role", "bad" if faults else "")
+        self.head.style().unpolish(self.head)
+        self.head.style().polish(self.head)
+        self.body.setVisible(bool(lines))
         self.body.setText("\n".join(lines))
         self.show()

@@ -1,5 +1,6 @@
 """The card: everything about what is selected, editable in place, with the numbers found beside."""
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
@@ -249,6 +250,9 @@ class Card(QScrollArea):
         part = document.parts[name]
         self._heading("PART", part.name, part.note)
         self._switch("Fixed", ("parts", name, "fixed"), "A fixed part stays at its pose exactly")
+        if not part.fixed:
+            grid = self._section("MOTIONS LEFT, drivers off")
+            self._told(grid, "here", lambda: self._freedoms_text(name))
         if part.points:
             grid = self._section("POINTS, in the part's own frame")
             for point in part.points:
@@ -264,6 +268,23 @@ class Card(QScrollArea):
         for i, shape in enumerate(document.tree["parts"][name].get("shapes", [])):
             grid = self._section(f"{'CUT: ' if shape.get('cut') else ''}{shape['kind'].upper()}")
             self._shape_fields(grid, ("parts", name, "shapes", i), shape)
+
+    def _freedoms_text(self, name: str) -> str:
+        left, document = self.session.motions_left(name), self.session.document
+        if left is None or document is None:
+            return "–"
+        if len(left) == 3:
+            return "free: it moves in any way"
+        told = []
+        for freedom in left:
+            if freedom.kind == "slide":
+                angle = math.atan2(freedom.direction.imag, freedom.direction.real)
+                told.append(f"slides along {shown(angle, 'angle', document.units, 2)}")
+            else:
+                center = (freedom.center.real, freedom.center.imag)
+                x, y = (shown(value, "number", document.units, 2) for value in center)
+                told.append(f"turns about ({x}, {y})")
+        return "\n".join(told) or "none: its joints hold it"
 
     def _shape_fields(self, grid: QGridLayout, place: Place, shape: dict[str, Any]) -> None:
         for key in SHAPE_KEYS:

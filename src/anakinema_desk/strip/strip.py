@@ -329,11 +329,15 @@ class Strip(QWidget):
         findings = self.session.findings
         if findings is None or not self.tracks:
             return
-        state = findings.motion.at(np.array([self.session.time]))
+        if self.session.motion is not findings.motion:
+            return
+        values = self.session.coordinates()
         for track in self.tracks:
             assert track.curve is not None
-            if track.curve.approach is not None:
+            if track.curve.approach is None:
+                track.follow(float(values[findings.motion.system.coordinates.index(track.curve.name)]))
+            elif self.session.posed is None:
                 track.follow(track.curve.approach.near(self.session.time))
             else:
-                track.follow(float(state.coordinates[0, findings.motion.system.coordinates.index(track.curve.name)]))
+                track.value.setText("–")  # clearances are told along the motion only
         self.ruler.update()
