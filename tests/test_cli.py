@@ -52,8 +52,9 @@ def test_run_writes_the_table_and_the_findings(file, tmp_path):
     assert float(rows[-1][1]) == pytest.approx(1.0) and float(rows[-1][2]) == pytest.approx(420.0)
     assert repr(float(rows[5][5])) == rows[5][5]  # round-trips a double
     told = json.loads(found.read_text())
-    assert set(told) == {"mobility", "joints", "clearance", "checks", "stopped"}
-    assert told["mobility"] == {"dof": 1, "redundant": []} and told["stopped"] is None
+    assert set(told) >= {"mobility", "joints", "clearance", "checks", "stopped"}
+    assert told["mobility"] == {"dof": 1, "redundant": [], "count": 1} and told["stopped"] is None
+    assert told["behaviour"]["ram"] == {"time_ratio": pytest.approx(1, abs=1e-6), "dwells": []}
     assert told["joints"]["ram"]["travel"] == pytest.approx(60, abs=1e-9)
     assert told["checks"]["stroke"]["pass"] is True and told["checks"]["stroke"]["value"] == pytest.approx(60)
 

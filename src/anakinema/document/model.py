@@ -36,6 +36,23 @@ class Parameter:
 
 
 @dataclass(frozen=True)
+class Edge:
+    """A named contact edge of a part, in its own axes: straight from `start` to `stop` (radius 0), or an arc about
+    `start` of `radius`, counter-clockwise from angle `low` to `high` (rad; a full circle where they differ by 2π)."""
+
+    id: str
+    start: Point
+    stop: Point
+    radius: float = 0.0
+    low: float = 0.0
+    high: float = 0.0
+
+    @property
+    def is_arc(self) -> bool:
+        return self.radius > 0
+
+
+@dataclass(frozen=True)
 class Part:
     """A rigid piece. `pose` is its rough placement (exact for a fixed part); `depth` the interval along z."""
 
@@ -48,6 +65,11 @@ class Part:
     label: str = ""
     color: str = ""
     note: str = ""
+    edges: Mapping[str, Edge] = field(default_factory=dict)
+
+    def place(self, name: str) -> Point:
+        """Where a joint takes hold: a point by name, or an edge's start or center."""
+        return self.points[name] if name in self.points else self.edges[name].start
 
     @property
     def name(self) -> str:
@@ -87,6 +109,8 @@ class Joint:
     limits: Limits = Limits()
     suspended: bool = False
     note: str = ""
+    at_end: str = ""
+    """For joints of edges: ``stop`` or ``lost``, what happens when the contact runs off an edge."""
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,6 @@ each place of the tree.
 """
 
 import math
-import re
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import Any
@@ -13,8 +12,9 @@ from typing import Any
 from ..errors import DocumentError, Fault, suggestion
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from . import shapes as s
+from .edges import ID, EdgeFields
 from .expressions import RESERVED, ExpressionError, Units, evaluate, names
-from .fields import MAX_ITEMS, MISSING, NAN, Fields, finite, kind_of
+from .fields import MAX_ITEMS, MISSING, NAN, finite, kind_of
 from .model import Check, Coupling, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree
 from .units import ANGLE_UNITS, LENGTH_UNITS, registry
 
@@ -22,7 +22,6 @@ VERSION = 1
 MAX_STEPS = 1_000_000
 DEFAULT_DEPTH = (0.0, 1.0)
 DEFAULT_STEPS = 360
-ID = re.compile(r"[\w-]+\Z")
 MEASURES = {
     "travel": "joint",
     "coordinate": "joint",
@@ -41,10 +40,9 @@ def read_document(tree: Tree) -> Document:
     return _Reader(tree).document()
 
 
-class _Reader(Fields):
+class _Reader(EdgeFields):
     def __init__(self, tree: Tree):
         super().__init__(tree)
-        self.parts: dict[str, Part] = {}
         self.joints: dict[str, Joint] = {}
 
     def document(self) -> Document:
@@ -187,7 +185,8 @@ class _Reader(Fields):
     # -- parts -------------------------------------------------------------------------------------------------
 
     def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
-        self.unknown_keys(item, ("fixed", "points", "pose", "shapes", "depth", "label", "color", "note"), place)
+        keys = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")
+        self.unknown_keys(item, keys, place)
         points = {}
         for name, value in self.mapping(item.get("points", {}), f"{place}.points").items():
             if not ID.match(name):
@@ -213,6 +212,7 @@ class _Reader(Fields):
             label=self.text(item, "label", place),
             color=self.text(item, "color", place),
             note=self.text(item, "note", place),
+            edges=MappingProxyType(self.edges(item, points, place)),
         )
 
     def shape(self, value: Any, points: Mapping[str, s.Point], place: str) -> s.Shape | None:
@@ -239,15 +239,6 @@ class _Reader(Fields):
             "depth": self.depth(item["depth"], f"{place}.depth") if "depth" in item else None,
         }
         return read(item, points, place, common)
-
-    def spot(self, value: Any, points: Mapping[str, s.Point], place: str) -> s.Point:
-        """A place in a part: one of its points by name, or ``[x, y]``."""
-        if isinstance(value, str):
-            if value in points:
-                return points[value]
-            self.fault(place, f"the part has no point '{value}'{suggestion(value, list(points))}")
-            return NAN, NAN
-        return self.pair(value, "length", place)
 
     def spots(self, value: Any, points: Mapping[str, s.Point], place: str, least: int) -> tuple[s.Point, ...]:
         listed = self.listing(value, place, least) if value is not MISSING else []
@@ -319,7 +310,7 @@ class _Reader(Fields):
 
     # -- joints, drivers, traces, checks -----------------------------------------------------------------------
 
-    def reference(self, item: Mapping[str, Any], key: str, place: str) -> PointRef:
+    def reference(self, item: Mapping[str, Any], key: str, place: str, of_edges: bool = False) -> PointRef:
         value = self.required(item, key, place)
         where = f"{place}.{key}"
         if value is MISSING:
@@ -330,7 +321,10 @@ class _Reader(Fields):
         part, point = value.split(".")
         if part not in self.parts:
             self.fault(where, f"there is no part '{part}'{suggestion(part, list(self.parts))}")
-        elif point not in self.parts[part].points:
+        elif of_edges and point not in self.parts[part].edges:
+            known = list(self.parts[part].edges)
+            self.fault(where, f"part '{part}' has no edge '{point}'{suggestion(point, known)}")
+        elif not of_edges and point not in self.parts[part].points:
             known = list(self.parts[part].points)
             self.fault(where, f"part '{part}' has no point '{point}'{suggestion(point, known)}")
         return PointRef(part, point)
@@ -349,8 +343,9 @@ class _Reader(Fields):
             self.fault(f"{place}.type", f"unknown joint type {kind!r}{near}; known are {', '.join(known)}")
             return nothing
         joint_type = JOINT_TYPES[kind]
-        self.unknown_keys(item, ("type", "a", "b", "limits", "suspended", "note", *joint_type.keys), place)
-        a, b = self.reference(item, "a", place), self.reference(item, "b", place)
+        own = (*joint_type.keys, *(("at_end",) if joint_type.of_edges else ()))
+        self.unknown_keys(item, ("type", "a", "b", "limits", "suspended", "note", *own), place)
+        a, b = (self.reference(item, side, place, joint_type.of_edges) for side in "ab")
         if a.part and a.part == b.part:
             self.fault(place, f"joins part '{a.part}' to itself; 'a' and 'b' must belong to two parts")
         values = {
@@ -360,6 +355,11 @@ class _Reader(Fields):
         }
         for text in joint_type.faults(values):
             self.fault(place, text)
+        at_end = self.text(item, "at_end", place, "stop") if joint_type.of_edges else ""
+        if at_end not in ("", "stop", "lost"):
+            self.fault(f"{place}.at_end", f"'stop' or 'lost' is wanted, this is '{at_end}'")
+        if joint_type.of_edges:
+            a, b, values = self.contact(a, b, place)
         dimension = joint_type.coordinate_dimension(values)
         return Joint(
             id=key,
@@ -370,6 +370,7 @@ class _Reader(Fields):
             limits=self.limits(item, dimension, place),
             suspended=self.flag(item, "suspended", place),
             note=self.text(item, "note", place),
+            at_end=at_end,
         )
 
     def coupling(self, key: str) -> Coupling:

@@ -54,6 +54,10 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
     if motion.stop is not None:
         text = motion.stop.text[0].upper() + motion.stop.text[1:]
         found.append(Advice(text, f"joints.{motion.stop.joint}", motion.stop.t))
+    for lost in motion.lost:
+        joint = document.joints[lost.joint]
+        text = f"Contact '{joint.id}' of '{joint.a}' and '{joint.b}' is lost at the end of '{lost.edge}'"
+        found.append(Advice(text, f"joints.{joint.id}", lost.t))
     for verdict in verdicts.values():
         if not verdict.passed and verdict.value is not None:
             found.append(Advice(_failing(verdict, document), f"checks.{verdict.check.id}", verdict.t))

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..document.expressions import Units
 from ..findings.analysis import Findings
+from ..findings.behaviour import dwells, linkages, time_ratio
 from ..findings.checks import Verdict
 from ..findings.traces import trace
 from ..kinematics.motion import Motion
@@ -45,7 +46,11 @@ def results(findings: Findings) -> dict[str, Any]:
         low, high = (in_document_units(float(edge[i]), dimension, units) for edge in edges)
         joints[joint] = {"min": low, "max": high, "travel": high - low}
     return {
-        "mobility": {"dof": motion.mobility.dof, "redundant": list(motion.mobility.redundant)},
+        "mobility": {
+            "dof": motion.mobility.dof,
+            "redundant": list(motion.mobility.redundant),
+            "count": motion.mobility.count,
+        },
         "joints": joints,
         "clearance": [
             {
@@ -64,7 +69,27 @@ def results(findings: Findings) -> dict[str, Any]:
             "reason": motion.stop.reason,
             "text": motion.stop.text,
         },
+        "linkages": [
+            {"parts": list(found.parts), "lengths": list(found.lengths), "class": found.kind}
+            for found in linkages(motion.document)
+        ],
+        "behaviour": {joint: _behaviour(motion, joint) for joint in motion.system.coordinates.ids},
+        "lost": [
+            {"joint": lost.joint, "edge": lost.edge, "driver": driver_value(motion, lost.driver)}
+            for lost in motion.lost
+        ],
+        "undriven": list(motion.drive.held),
     }
+
+
+def _behaviour(motion: Motion, joint: str) -> dict[str, Any]:
+    if motion.path.t1 == 0.0:
+        return {"time_ratio": None, "dwells": []}
+    found = [
+        [driver_value(motion, motion.driver_value(t)) for t in (dwell.start, dwell.stop)]
+        for dwell in dwells(motion, joint)
+    ]
+    return {"time_ratio": time_ratio(motion, joint), "dwells": found}
 
 
 def results_json(findings: Findings) -> str:

@@ -12,10 +12,13 @@ from .rack import Rack
 from .ratio import Ratio
 from .revolute import Revolute
 from .slide_arc import SlideArc
+from .tangent import Rolling, Tangent
 
 JOINT_TYPES: dict[str, JointType] = {
     joint_type.name: joint_type
-    for joint_type in (Revolute(), Prismatic(), Fixed(), PinSlot(), Distance(), SlideArc())
+    for joint_type in (
+        Revolute(), Prismatic(), Fixed(), PinSlot(), Distance(), SlideArc(), Tangent(), Rolling()
+    )
 }
 COUPLING_TYPES: dict[str, CouplingType] = {
     coupling_type.name: coupling_type for coupling_type in (Gear(), Rack(), Ratio(), Belt())

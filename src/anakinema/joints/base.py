@@ -8,7 +8,7 @@ kind           value                                 rows
 =============  ====================================  ==========
 coincident     d                                     2 (x, y)
 angle          θ_b − θ_a − offset                    1
-projection     u(θ_a + direction) · d                1
+projection     u(θ_a + direction) · d − offset       1
 distance       (d·d − length²) / (2 length)          1
 polar          angle of d − θ_a                      1
 =============  ====================================  ==========
@@ -27,14 +27,16 @@ Values = Mapping[str, float]
 
 @dataclass(frozen=True)
 class Row:
-    """A primitive row of a joint; which of the three numbers counts depends on the kind. From its value that of `less`
-    is taken off, if given, and, `as_placed`, what that comes to at the rough poses."""
+    """A primitive row of a joint; which of the three numbers counts depends on the kind. From its value `factor` times
+    that of `less` is taken off, if given, and, `as_placed`, what that comes to at the rough poses. The factor is a
+    length where a projection is set against an angle."""
 
     kind: RowKind
     offset: float = 0.0
     direction: float = 0.0
     length: float = 0.0
     less: "Row | None" = None
+    factor: float = 1.0
     as_placed: bool = False
 
 
@@ -44,6 +46,8 @@ class JointType:
     name: ClassVar[str]
     keys: ClassVar[Mapping[str, str]]
     title: ClassVar[str]
+    of_edges: ClassVar[bool] = False
+    """Whether `a` and `b` name edges rather than points."""
 
     def faults(self, values: Values) -> list[str]:
         """What is wrong with the values, in words; empty when all is well."""

@@ -11,11 +11,12 @@ from ..arrays import Array
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble
+from .contacts import Lost, lost_contacts
 from .drive import Drive, approach, compile_drive, dimensionless, laws
 from .extremes import Extremes, coordinate_extremes
 from .mobility import Mobility, mobility
 from .path import Path, follow
-from .stops import Stop, dead_point, first_limit
+from .stops import Stop, dead_point, first_limit, off_edge
 from .system import System, compile_system
 
 MAX_CELLS = 60_000_000
@@ -50,6 +51,8 @@ class Motion:
     planned: float
     """The time at which the motion was to end (s)."""
     stop: Stop | None
+    lost: tuple[Lost, ...] = ()
+    """Contacts that run off an edge and are only told (`at_end` is ``lost``)."""
 
     @cached_property
     def state(self) -> State:
@@ -224,7 +227,12 @@ def _run(
     path = follow(drive, runs, q, progress)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     motion = Motion(document, system, drive, path, turns, steps, planned, stop)
-    limit = first_limit(motion)
-    if limit is not None:
-        motion = Motion(document, system, drive, path.until(limit.t), turns, steps, planned, limit)
-    return motion
+    lost = lost_contacts(motion)
+    stops = [off_edge(motion, entry) for entry in lost if document.joints[entry.joint].at_end == "stop"]
+    stops += [limit] if (limit := first_limit(motion)) is not None else []
+    first = min(stops, key=lambda found: found.t, default=None)
+    told = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
+    if first is not None:
+        told = tuple(entry for entry in told if entry.t <= first.t)
+        return Motion(document, system, drive, path.until(first.t), turns, steps, planned, first, told)
+    return Motion(document, system, drive, path, turns, steps, planned, stop, told) if told else motion

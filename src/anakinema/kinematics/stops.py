@@ -7,6 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document
+from .contacts import Lost
 from .drive import Drive
 from .extremes import crossings
 from .path import Path
@@ -71,9 +72,17 @@ def links_in_line(document: Document, system: System, q: Array) -> tuple[str, st
     return (best[1], best[2]) if best else None
 
 
+def off_edge(motion: "Motion", lost: Lost) -> Stop:
+    """The stop where a contact runs off its edge."""
+    joint = motion.document.joints[lost.joint]
+    place = "starts beyond" if lost.t == 0.0 else "runs off"
+    text = f"contact '{joint.id}' of '{joint.a}' and '{joint.b}' {place} the end of '{lost.edge}'"
+    return Stop(lost.t, lost.driver or 0.0, "contact", text, joint.id)
+
+
 def _world(system: System, document: Document, q: Array, part: str, point: str) -> Array:
     x, y, angle = q[system.body(part)]
-    px, py = np.array(document.parts[part].points[point]) / system.scale
+    px, py = np.array(document.parts[part].place(point)) / system.scale
     cos, sin = np.cos(angle), np.sin(angle)
     return np.array([x + cos * px - sin * py, y + sin * px + cos * py])
 

@@ -68,8 +68,8 @@ def compile_system(document: Document) -> System:
 
     def terms(joint: Joint, row: Row, coefficient: float = 1.0) -> list[Term]:
         a, b = index[joint.a.part], index[joint.b.part]
-        xa, ya = document.parts[joint.a.part].points[joint.a.point]
-        xb, yb = document.parts[joint.b.part].points[joint.b.point]
+        xa, ya = document.parts[joint.a.part].place(joint.a.point)
+        xb, yb = document.parts[joint.b.part].place(joint.b.point)
         constant = {"angle": row.offset, "projection": row.direction, "distance": row.length / scale}
         kinds: tuple[TermKind, ...] = ("x", "y") if row.kind == "coincident" else (row.kind,)
         pa, pb = (xa / scale, ya / scale), (xb / scale, yb / scale)
@@ -85,9 +85,11 @@ def compile_system(document: Document) -> System:
         turned = placed[index[joint.b.part], 2] - placed[index[joint.a.part], 2]
         for row in kind.rows(joint.values, turned):
             if row.less is None:
-                specs += [RowSpec((term,), joint.id) for term in terms(joint, row)]
+                offset = row.offset / scale if row.kind == "projection" else 0.0
+                specs += [RowSpec((term,), joint.id, offset) for term in terms(joint, row)]
             else:
-                spec = RowSpec((*terms(joint, row), *terms(joint, row.less, -1.0)), joint.id)
+                factor = row.factor / scale if row.kind == "projection" else row.factor
+                spec = RowSpec((*terms(joint, row), *terms(joint, row.less, -factor)), joint.id)
                 specs.append(fitted(spec) if row.as_placed else spec)
         if (seen := kind.coordinate(joint.values)) is not None:
             coordinate_ids.append(joint.id)
@@ -119,7 +121,7 @@ def typical_length(document: Document) -> float:
         used[joint.b.part][joint.b.point] = None
     spans = []
     for part, names in used.items():
-        points = [document.parts[part].points[name] for name in names]
+        points = [document.parts[part].place(name) for name in names]
         spans += [math.dist(points[0], other) for other in points[1:]]
     spans += [joint.values["length"] for joint in document.joints.values() if "length" in joint.values]
     spans = [span for span in spans if span > 0]

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QWidget
 from anakinema.document.model import Coupling, Joint, Part, PointRef
 from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab, slabs
+from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.wording import shown
 
 from ..session import Session
@@ -107,7 +108,7 @@ class Bench(QWidget):
 
     def world(self, ref: PointRef) -> QPointF:
         """Where a point of a part stands now."""
-        x, y = self._part(ref.part).points[ref.point]
+        x, y = self._part(ref.part).place(ref.point)
         px, py, angle = self._poses[ref.part]
         cos, sin = math.cos(angle), math.sin(angle)
         return QPointF(px + cos * x - sin * y, py + sin * x + cos * y)
@@ -241,7 +242,7 @@ class Bench(QWidget):
         nearest, found = PICK, ""
         if self.show_symbols:
             for joint in document.joints.values():
-                gap = QLineF(self.to_screen(self.world(joint.b)), at).length()
+                gap = QLineF(self.to_screen(self._spot(joint)), at).length()
                 if joint.type == "revolute" and gap > PIN:
                     gap += PIN  # a pin on a block: the pin inside its circle, the block around it
                 elif joint.type == "revolute":
@@ -429,7 +430,7 @@ class Bench(QWidget):
             ink.setAlphaF(0.4)
         a_fixed, b_fixed = self._part(joint.a.part).fixed, self._part(joint.b.part).fixed
         painter.save()
-        painter.translate(self.to_screen(self.world(joint.b)))
+        painter.translate(self.to_screen(self._spot(joint)))
         if place == self._hover or chosen:
             halo = QColor(self.tokens.accent)
             halo.setAlphaF(0.22)
@@ -442,10 +443,25 @@ class Bench(QWidget):
             ink,
             QColor(self.tokens.paper),
             grounded=a_fixed or b_fixed,
-            angle=self._poses[joint.a.part][2] + joint.values.get("direction", 0.0),
+            angle=self._slide_angle(joint),
             other=self.to_screen(self.world(joint.a)) - self.to_screen(self.world(joint.b)),
         )
         painter.restore()
+
+    def _slide_angle(self, joint: Joint) -> float:
+        """The direction of a joint's slide in the plane; of one on an arc, that of the track where the block is."""
+        if joint.type == "slide-arc":
+            arm = self.world(joint.b) - self.world(joint.a)
+            return math.atan2(arm.y(), arm.x()) + math.pi / 2
+        return self._poses[joint.a.part][2] + joint.values.get("direction", 0.0)
+
+    def _spot(self, joint: Joint) -> QPointF:
+        """Where a joint is drawn: at its point on part b, or where its edges touch."""
+        motion, document = self.session.motion, self.session.document
+        if joint.at_end and motion is not None and document is motion.document:
+            at = touch(document, joint, self.session.positions()[None], motion.system.body_ids)[0]
+            return QPointF(at.real, at.imag)
+        return self.world(joint.b)
 
     def _draw_coupling(self, painter: QPainter, coupling: Coupling) -> None:
         """Pitch circles of wheels that mesh, pulleys and belt, pinion and rack."""

@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -20,6 +21,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.editing import lookup
 from anakinema.document.model import Document
+from anakinema.findings.behaviour import linkages
 from anakinema.formats.results import driver_dimension, wanted_text
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.kinematics.wording import shown
@@ -50,6 +52,7 @@ class Card(QScrollArea):
         self.fields: dict[str, ExpressionField] = {}
         self._live: list[Callable[[], None]] = []
         self._shape = ""
+        self._known: dict[tuple[int, str, str], str] = {}
         session.selection_changed.connect(self.rebuild)
         session.document_changed.connect(self._document_changed)
         session.findings_changed.connect(self._document_changed)
@@ -221,6 +224,11 @@ class Card(QScrollArea):
             grid = self._section("CLOSEST APPROACHES")
             for pair in pairs:
                 self._told(grid, f"{pair[0]} – {pair[1]}", lambda pair=pair: self._approach_text(pair))
+        found = linkages(document)
+        if found:
+            grid = self._section("LINKAGES")
+            for linkage in found:
+                self._told(grid, "–".join(linkage.parts), lambda kind=linkage.kind: kind)
         self._note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
 
     def _value_place(self, document: Document, name: str) -> Place:
@@ -309,9 +317,16 @@ class Card(QScrollArea):
             self._told(grid, "least", lambda: self._joint_text(name, "low"))
             self._told(grid, "greatest", lambda: self._joint_text(name, "high"))
             self._told(grid, "travel", lambda: self._joint_text(name, "travel"))
+            grid = self._section("BEHAVIOUR")
+            self._told(grid, "time ratio", lambda: self._behaviour_text(name, "ratio"))
+            self._told(grid, "dwells", lambda: self._behaviour_text(name, "dwells"))
+            self._told(grid, "gain now", lambda: self._gain_text(name))
             grid = self._section("LIMITS")
             for key in ("min", "max", "rest"):
                 self._field(grid, key, ("joints", name, "limits", key), optional=True)
+        if kind.of_edges:
+            grid = self._section("AT THE END OF AN EDGE")
+            self._choice(grid, "the contact", ("joints", name, "at_end"), ("stop", "lost"))
         keys = [key for key in kind.keys if key in joint.values or key == "zero"]
         if keys:
             grid = self._section("FORM")
@@ -380,6 +395,42 @@ class Card(QScrollArea):
         else:
             value = {"low": low, "high": high, "travel": high - low}[what]
         return shown(value, dimension, document.units)
+
+    def _behaviour_text(self, name: str, what: str) -> str:
+        from anakinema.findings.behaviour import dwells, time_ratio
+
+        findings, document = self.session.findings, self.session.document
+        if findings is None or document is None or name not in findings.motion.system.coordinates.ids:
+            return "–"
+        motion = findings.motion
+        key = (id(motion), name, what)
+        if key not in self._known:
+            if what == "ratio":
+                ratio = time_ratio(motion, name) if motion.path.t1 > 0 else None
+                self._known = {**self._known, key: "–" if ratio is None else f"{ratio:.4g} : 1"}
+            else:
+                dimension = driver_dimension(motion) if motion.drive.drivers else ""
+                told = []
+                for found in dwells(motion, name) if motion.drive.drivers else []:
+                    ends = (motion.driver_value(t) or 0.0 for t in (found.start, found.stop))
+                    told.append(" … ".join(shown(end, dimension, document.units, 1) for end in ends))
+                self._known = {**self._known, key: "\n".join(told) or "none"}
+        return self._known[key]
+
+    def _gain_text(self, name: str) -> str:
+        """Mechanical advantage from the first driver to this joint, where the play head is."""
+        from anakinema.findings.behaviour import mechanical_advantage
+
+        findings = self.session.findings
+        if findings is None or not findings.motion.drive.drivers or self.session.posed is not None:
+            return "–"
+        motion = findings.motion
+        ids = motion.system.coordinates.ids
+        if name not in ids or motion is not self.session.motion:
+            return "–"
+        state = motion.at(np.array([self.session.time]))
+        gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
+        return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
 
     def _drivers(self, document: Document, name: str) -> None:
         self._heading("DRIVER", name, f"drives joint {document.drivers[name].joint}")

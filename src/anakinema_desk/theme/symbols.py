@@ -82,6 +82,16 @@ def pin_slot(painter: QPainter, ink: QColor, fill: QColor, angle: float) -> None
     painter.restore()
 
 
+def contact(painter: QPainter, ink: QColor, rolls: bool) -> None:
+    """A contact of two edges: two arcs that touch, with a cross bar where they roll."""
+    painter.setPen(_pen(ink, 1.5))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawArc(QRectF(-9, -18, 18, 18), 200 * 16, 140 * 16)
+    painter.drawArc(QRectF(-9, 0, 18, 18), 20 * 16, 140 * 16)
+    if rolls:
+        painter.drawLine(QLineF(-6, 0, 6, 0))
+
+
 def distance(painter: QPainter, ink: QColor, fill: QColor, other: QPointF) -> None:
     """A thin rod with a pin at each end, to another place."""
     painter.setPen(_pen(ink, 1.2))
@@ -143,6 +153,8 @@ def draw(
             pin_slot(painter, ink, fill, angle)
         case "distance":
             distance(painter, ink, fill, other if other is not None else QPointF(0, 0))
+        case "tangent" | "rolling":
+            contact(painter, ink, rolls=kind == "rolling")
         case "slide-arc":
             prismatic(painter, ink, fill, False, angle)
         case _:
