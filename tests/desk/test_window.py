@@ -171,8 +171,14 @@ def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
     at = QPointF(spot)
     before = bench.to_world(at)
     wheel = QWheelEvent(
-        at, bench.mapToGlobal(at), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-        Qt.ScrollPhase.NoScrollPhase, False,
+        at,
+        bench.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
     )
     scale = bench.scale
     QApplication.sendEvent(bench, wheel)

@@ -87,8 +87,11 @@ def test_an_arc_that_is_no_full_circle_ends_too():
 def wheel_on(edge: dict, pose: list, kind: str = "rolling", radius: float = 10.0):
     parts = {
         "frame": {"points": {"O": [0, 0]}, "edges": {"way": edge}},
-        "wheel": {"points": {"C": [0, 0], "P": [radius, 0]}, "edges": {"rim": {"center": "C", "radius": radius}},
-                  "pose": pose},
+        "wheel": {
+            "points": {"C": [0, 0], "P": [radius, 0]},
+            "edges": {"rim": {"center": "C", "radius": radius}},
+            "pose": pose,
+        },
     }
     return document(parts, {"roll": {"type": kind, "a": "wheel.rim", "b": "frame.way"}})
 

@@ -78,8 +78,14 @@ def test_planet_trains_by_willis(held, driven):
     joints = {name: {**PIN, "a": "frame.O", "b": f"{name}.O"} for name in ("sun", "ring", "arm")}
     joints["pin"] = {**PIN, "a": "arm.P", "b": "planet.O"}
     joints["inner"] = {"type": "gear", "a": "sun", "b": "pin", "teeth": [sun, planet], "carrier": "arm"}
-    joints["outer"] = {"type": "gear", "a": "pin", "b": "ring", "teeth": [planet, ring], "mesh": "internal",
-                       "carrier": "arm"}
+    joints["outer"] = {
+        "type": "gear",
+        "a": "pin",
+        "b": "ring",
+        "teeth": [planet, ring],
+        "mesh": "internal",
+        "carrier": "arm",
+    }
     joints["brake"] = {"type": "fixed", "a": "frame.O", "b": f"{held}.O"}
     motion = moved(document(parts, joints, drivers=turn(0, 360, 36, joint=driven)))
     assert motion.mobility.dof == 1
