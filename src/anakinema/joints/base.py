@@ -13,7 +13,7 @@ distance       (d·d − length²) / (2 length)          1
 polar          angle of d − θ_a                      1
 =============  ====================================  ==========
 
-Their derivatives stand in `anakinema.kinematics.kernels`, once for all joint types. Lengths are in document units,
+Their derivatives stand in `anakinema.kinematics.tables`, once for all joint types. Lengths are in document units,
 angles in radians.
 """
 

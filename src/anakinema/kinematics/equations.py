@@ -35,7 +35,7 @@ CODES: dict[str, int] = {
 
 @dataclass(frozen=True)
 class Term:
-    """A primitive function of the positions of bodies `a` and `b`; see `anakinema.kinematics.kernels`."""
+    """A primitive function of the positions of bodies `a` and `b`; see `anakinema.kinematics.tables`."""
 
     kind: TermKind
     a: int

@@ -1,23 +1,8 @@
 """The compiled inner loops: constraint rows with their analytic derivatives, and motion along a branch, step by step.
 
-Everything here is numbers only: no names, no objects but the tables below. Lengths are over the system's scale, angles
-in rad. A *term* is a primitive function of the positions q (P, 3: x, y, θ) of two bodies a and b; a *row* is a sum of
-terms times coefficients, less a constant, less a target. With u(φ) the unit vector at angle φ, p a point of a body in
-its own axes, r = u(θ) p its turned arm, P = (x, y) + r and d = P_b − P_a, the terms are
-
-============  =========================================  ===================================================
-kind          value e                                    γ, the part of ë without q̈ (ë = J q̈ + γ)
-============  =========================================  ===================================================
-X, Y          d_x or d_y                                 of θ̇_a² r_a − θ̇_b² r_b (called β below)
-ANGLE         θ_b − θ_a − constant                       0
-PROJECTION    u(θ_a + constant) · d                      2 θ̇_a u × ḋ + u · (β − θ̇_a² d)
-DISTANCE      (d·d − constant²) / (2 constant)           (ḋ·ḋ + d·β) / constant
-POLAR         angle of d − θ_a                           (d × β) / d² − 2 (d·ḋ)(d × ḋ) / d⁴
-============  =========================================  ===================================================
-
-Rows and unknowns are cut into *blocks* that are solved one after the other, each by an orthogonal factorisation that
-keeps inside the envelope of its matrix: one way for small blocks, for redundant rows (more rows than unknowns, solved
-in the least-squares sense) and for long chains (linear in their length).
+Numbers only: what terms, rows and blocks are, and the formulas of the terms, stands in `anakinema.kinematics.tables`.
+Each block is solved by an orthogonal factorisation that keeps inside the envelope of its matrix: one way for small
+blocks, for redundant rows (solved in the least-squares sense) and for long chains (linear in their length).
 """
 
 import math
@@ -32,6 +17,8 @@ SETTLED = 1e-12
 """Residual at which Newton's method is content (typical lengths or rad)."""
 NEARLY = 1e-9
 """Change of Newton's method whose square is far below what matters: the next one need not be looked at."""
+CLOSE = 0.25
+"""Share of a node's interval below which steps follow closely."""
 PREDICTED = 6e-3
 """Largest error of a prediction that is accepted (typical lengths or rad)."""
 TANGENT = 0.35
@@ -401,12 +388,21 @@ def evaluate(
             k = 0
         while k < len(nodes_t) - 2 and t[s] >= nodes_t[k + 1]:
             k += 1
-        hermite(t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
+        # Where steps follow closely, the last two, which are exact, foretell the next better than the nodes.
+        close = (
+            wanted and s > 1 and 0.0 < t[s] - t[s - 1] < CLOSE * (nodes_t[-1] - nodes_t[0]) / len(nodes_t)
+            and t[s - 2] < t[s - 1] and not singular[s - 1] and not singular[s - 2]
+        )
+        if close:
+            hermite(t[s], s - 2, t, q, v, a, q[s])
+        else:
+            hermite(t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
         _turned(q[s], turn)
         for i in range(len(start)):
             targets[i] = start[i] + slope[i] * (t[s] - t0)
-        for n in range(len(plan.first) - 1):
-            spread, wild = 1.0, False
+        n = 0
+        while n < len(plan.first) - 1:
+            spread, wild, change = 1.0, False, 0.0
             for _ in range(12):
                 worst = _fill(table, plan, n, q[s], turn, targets, matrix, rhs)
                 if worst <= SETTLED and not wanted:
@@ -415,16 +411,24 @@ def evaluate(
                 if worst <= SETTLED:
                     break
                 change = _solve(plan, n, matrix, scale, rhs)
+                if close and not change < 1e-5:
+                    break
                 if not change < 0.1:
                     wild = True
                     break
                 _spread(plan, n, q[s], turn, rhs)
                 if change < NEARLY:
                     break
+            if close and not change < 1e-5:  # not foretold after all: begin this step again from the nodes
+                close, n = False, 0
+                hermite(t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
+                _turned(q[s], turn)
+                continue
             if wanted:
                 fastest = _block_rates(table, plan, n, q[s], turn, v[s], a[s], slope, matrix, scale, rhs)
                 wild = wild or not math.isfinite(fastest)
             singular[s] = singular[s] or wild or not spread > DOUBTFUL
+            n += 1
 
 
 @compiled

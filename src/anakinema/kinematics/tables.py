@@ -1,4 +1,20 @@
-"""What the compiled loops read and where they compute: plain arrays, no names. See `anakinema.kinematics.kernels`."""
+"""What the compiled loops read and where they compute: plain arrays, no names.
+
+Lengths are over the system's scale, angles in rad. A *term* is a primitive function of the positions q (P, 3: x, y, θ)
+of two bodies a and b; a *row* is a sum of terms times coefficients, less a constant, less a target; a *block* is a set
+of rows that determines a set of bodies. With u(φ) the unit vector at angle φ, p a point of a body in its own axes,
+r = u(θ) p its turned arm, P = (x, y) + r and d = P_b − P_a, the terms are
+
+============  =========================================  ===================================================
+kind          value e                                    γ, the part of ë without q̈ (ë = J q̈ + γ)
+============  =========================================  ===================================================
+X, Y          d_x or d_y                                 of θ̇_a² r_a − θ̇_b² r_b (called β below)
+ANGLE         θ_b − θ_a − constant                       0
+PROJECTION    u(θ_a + constant) · d                      2 θ̇_a u × ḋ + u · (β − θ̇_a² d)
+DISTANCE      (d·d − constant²) / (2 constant)           (ḋ·ḋ + d·β) / constant
+POLAR         angle of d − θ_a                           (d × β) / d² − 2 (d·ḋ)(d × ḋ) / d⁴
+============  =========================================  ===================================================
+"""
 
 from typing import NamedTuple
 
