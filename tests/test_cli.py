@@ -122,6 +122,32 @@ def test_missing_files_and_wrong_options_are_2(file, capsys, tmp_path):
         assert capsys.readouterr().err.count("\n") == 1
 
 
+def test_ways_to_put_it_together_are_listed_and_taken(file, tmp_path, capsys):
+    path, out = file(four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36))), tmp_path / "other.anakinema"
+    assert main(["modes", path]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert len(lines) == 4 and lines[0].split() == ["way", "main", "crankpin", "elbow", "pivot"]
+    assert "57.3249°" in lines[2] and "−98.005°" in lines[3]
+    assert main(["modes", path, "--take", "2", str(out)]) == 0
+    assert main(["modes", str(out)]) == 0
+    assert "−98.005°" in capsys.readouterr().out.splitlines()[2]
+    assert main(["modes", path, "--take", "3", str(out)]) == 2
+    assert "there are ways 1 to 2" in capsys.readouterr().err
+
+
+def contradiction():
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 400))
+    tree["joints"]["strut"] = {"type": "distance", "a": "frame.O", "b": "coupler.A", "length": 75}
+    return tree
+
+
+def test_contradictory_joints_are_named_with_their_parts(file, capsys):
+    assert main(["run", file(contradiction())]) == 2
+    told = capsys.readouterr().err
+    assert "joints.strut: can't close: 'frame.O' and 'coupler.A' stay open by about" in told
+    assert all(line.startswith(str(file(contradiction()))) for line in told.splitlines())
+
+
 def test_too_many_steps_are_refused_in_words(file, capsys):
     tree = ram()
     tree["parts"] |= {f"p{k}": {} for k in range(200)}

@@ -1,4 +1,4 @@
-"""The command line: ``anakinema [FILE]``, ``anakinema run FILE``, ``anakinema check FILE``.
+"""The command line: ``anakinema [FILE]``, ``anakinema run FILE``, ``anakinema check FILE``, ``anakinema modes FILE``.
 
 Exit codes: 0 all well; 1 a check failed or the motion stopped before its end; 2 the file can't be read or makes no
 sense. Errors go to standard error, one line each, never a traceback.
@@ -18,7 +18,7 @@ from .errors import DocumentError
 if TYPE_CHECKING:
     from .findings import Findings
 
-COMMANDS = ("run", "check")
+COMMANDS = ("run", "check", "modes")
 FAULT_LINES = 50
 
 
@@ -45,6 +45,9 @@ def parser() -> argparse.ArgumentParser:
     run.add_argument("--json", metavar="OUT", help="mobility, travel, clearance, checks")
     check = sub.add_parser("check", help="judge the checks and print them as a table")
     check.add_argument("file", type=Path)
+    modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
+    modes.add_argument("file", type=Path)
+    modes.add_argument("--take", nargs=2, metavar=("N", "OUT"), help="write the document put together in way N")
     return top
 
 
@@ -63,7 +66,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _desktop(arguments)
     options = parser().parse_args(arguments)
     try:
-        return run(options) if options.command == "run" else check(options)
+        return {"run": run, "check": check, "modes": modes}[options.command](options)
     except BrokenPipeError:  # the reader of our output has gone, as with `| head`
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
@@ -115,6 +118,32 @@ def check(options: argparse.Namespace) -> int:
     if findings.motion.stop is not None:
         sys.stderr.write(f"{options.file}: {findings.motion.stop.text}\n")
     return 1 if findings.motion.stop is not None or findings.failed else 0
+
+
+def modes(options: argparse.Namespace) -> int:
+    """``anakinema modes``: the configurations at the start of the motion, by their joint coordinates."""
+    from .formats.project import save
+    from .formats.results import modes_table
+    from .kinematics.modes import modes as ways
+    from .kinematics.modes import placed
+
+    findings = _findings(options.file, 1)
+    if findings is None:
+        return 2
+    found = ways(findings.motion)
+    if options.take is None:
+        sys.stdout.write(modes_table(findings.motion, found))
+        return 0
+    number, out = options.take
+    if not number.isdecimal() or not 1 <= int(number[:8]) <= len(found):
+        sys.stderr.write(f"{options.file}: there is no way '{number[:20]}'; there are ways 1 to {len(found)}\n")
+        return 2
+    try:
+        save(Path(out), placed(findings.motion.document, findings.motion, found[int(number) - 1].q))
+    except OSError as error:
+        sys.stderr.write(f"{out}: can't be written: {error.strerror or error}\n")
+        return 2
+    return 0
 
 
 def _findings(path: Path, steps: int | None) -> "Findings | None":

@@ -168,7 +168,11 @@ class Session(QObject):
 
     def open_demo(self) -> None:
         """Opens the demo, as a new document without a file."""
-        document, source = project.demo()
+        self.open_example(next(iter(project.EXAMPLES)))
+
+    def open_example(self, name: str) -> None:
+        """Opens one of the mechanisms that ship with the program, as a new document without a file."""
+        document, source = project.example(name)
         self._begin(document, source, None)
 
     def new(self) -> None:

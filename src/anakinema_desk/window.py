@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema import __version__
+from anakinema.formats import project
 
 from .bench.bench import Bench
 from .commands.palette import Palette
@@ -50,6 +51,10 @@ class Window(QMainWindow):
         self.registry = Registry(self)
         self.registry.add(self._commands())
         self.menus = self.registry.fill(self.menuBar(), MENUS)
+        examples = QMenu("Open an example", self)
+        for name in project.EXAMPLES:
+            examples.addAction(self.registry.actions[f"example-{name}"])
+        self.menus["File"].insertMenu(self.registry.actions["save"], examples)
         self.recent_menu = QMenu("Open recent", self)
         self.menus["File"].insertMenu(self.registry.actions["save"], self.recent_menu)
         self.recent_menu.aboutToShow.connect(self._fill_recent)
@@ -154,7 +159,10 @@ class Window(QMainWindow):
         return [
             Command("new", "New", "File", self.new, "Ctrl+N"),
             Command("open", "Open…", "File", self.open, "Ctrl+O"),
-            Command("demo", "Open the demo", "File", self.open_demo, hint="The sewing head of the Quillmere Bindery"),
+            *(
+                Command(f"example-{name}", f"Open example: {title}", "", lambda name=name: self.open_example(name))
+                for name, title in project.EXAMPLES.items()
+            ),
             Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
             Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
             Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
@@ -254,11 +262,11 @@ class Window(QMainWindow):
             self.settings.used(path)
         return opened
 
-    def open_demo(self) -> None:
-        """Opens the demo."""
+    def open_example(self, name: str) -> None:
+        """Opens a mechanism of the Quillmere Bindery that ships with the program."""
         if self._may_leave():
             self.banner.hide()
-            self.session.open_demo()
+            self.session.open_example(name)
 
     def save(self) -> bool:
         """Saves to the document's file, asking for one when there is none."""

@@ -88,12 +88,18 @@ def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
         (lambda tree: tree["joints"]["elbow"].update(suspended=True), "Joint elbow suspended"),
         (lambda tree: tree.pop("drivers"), "Nothing is driven: add a driver"),
         (lambda tree: None, "No checks yet"),
+        (lambda tree: tree["parts"]["flag"]["points"].update(Q=[0, 0]), "hold 'flag' at one and the same point"),
     ],
 )
 def test_what_next(change, told):
     tree = four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36))
     if "1 part" in told:
         tree["drivers"] = turn(57, 80, 36, joint="pivot")
+    if "flag" in told:
+        tree["parts"]["flag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 0]}
+        tree["parts"]["tag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 0]}
+        tree["joints"]["hinge"] = {"type": "revolute", "a": "rocker.B", "b": "flag.P"}
+        tree["joints"]["hang"] = {"type": "revolute", "a": "flag.Q", "b": "tag.P"}
     change(tree)
     advice = analyse(read_document(tree)).advice
     assert any(told in entry.text for entry in advice), [entry.text for entry in advice]

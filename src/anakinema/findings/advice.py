@@ -27,6 +27,9 @@ def advise_document(document: Document) -> list[Advice]:
         return found
     if not document.fixed_parts:
         found.append(Advice("No part is fixed: choose the frame", f"parts.{next(iter(document.parts))}"))
+    for part, joints in zero_lengths(document):
+        text = f"Joints {' and '.join(joints)} hold '{part}' at one and the same point: that link has no length"
+        found.append(Advice(text, f"parts.{part}"))
     loose = loose_parts(document)
     if loose:
         verb = "is" if len(loose) == 1 else "are"
@@ -76,6 +79,22 @@ def _failing(verdict: Verdict, document: Document) -> str:
     value, wanted = shown(verdict.value, verdict.dimension, units, 3), shown(bound, verdict.dimension, units, 3)
     measure = check.measure.replace("_", " ").capitalize()
     return f"{measure} of {subject} is {value}, wanted {'≥' if low else '≤'} {wanted}"
+
+
+def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
+    """Moving parts that two joints hold at differently named points in one place: (part, the joints)."""
+    found = []
+    for part in document.parts.values():
+        held: dict[tuple[float, float], tuple[str, str]] = {}
+        for joint in document.active_joints.values():
+            for side in (joint.a, joint.b):
+                if side.part != part.id or part.fixed or joint.type not in ("revolute", "distance"):
+                    continue
+                point, before = part.place(side.point), held.get(part.place(side.point))
+                if before is not None and before[1] != side.point:
+                    found.append((part.id, (before[0], joint.id)))
+                held.setdefault(point, (joint.id, side.point))
+    return found
 
 
 def loose_parts(document: Document) -> list[str]:

@@ -15,7 +15,6 @@ from ..errors import DocumentError, located
 
 MAX_BYTES = 32_000_000
 LINE = 110
-DEMO = "sewing-head.anakinema"
 
 
 @dataclass(frozen=True)
@@ -147,9 +146,23 @@ def schema() -> dict[str, Any]:
     return loaded
 
 
+EXAMPLES = {
+    "sewing-head": "Sewing head",
+    "folder-drive": "Folder drive: gear pair, belt, slider-crank",
+    "paper-lift": "Paper lift: flat follower on an eccentric",
+    "delivery-chain": "Delivery chain: a strand to pull straight",
+}
+"""The mechanisms that ship with the program, with what they show; the first is the demo."""
+
+
+def example(name: str) -> tuple[Document, Source]:
+    """One of the `EXAMPLES`."""
+    return loads(resources.files("anakinema.examples").joinpath(f"{name}.anakinema").read_bytes())
+
+
 def demo() -> tuple[Document, Source]:
-    """The demo that ships with the program."""
-    return loads(resources.files("anakinema.examples").joinpath(DEMO).read_bytes())
+    """The demo: the first of the examples."""
+    return example(next(iter(EXAMPLES)))
 
 
-__all__ = ["DocumentError", "Source", "demo", "dumps", "load", "loads", "same", "save", "schema"]
+__all__ = ["EXAMPLES", "DocumentError", "Source", "demo", "dumps", "example", "load", "loads", "same", "save", "schema"]

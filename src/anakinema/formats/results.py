@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import math
+from collections.abc import Collection, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from ..findings.analysis import Findings
 from ..findings.behaviour import dwells, linkages, time_ratio
 from ..findings.checks import Verdict
 from ..findings.traces import trace
+from ..kinematics.modes import Mode
 from ..kinematics.motion import Motion
 from ..kinematics.wording import in_document_units, shown
 
@@ -121,6 +123,29 @@ def wanted_text(verdict: Verdict, units: Units) -> str:
     return ", ".join(f"{sign} {shown(bound, verdict.dimension, units)}" for sign, bound in bounds if bound is not None)
 
 
+def modes_table(motion: Motion, found: Sequence[Mode]) -> str:
+    """The ways to put a mechanism together, a line each with its joint coordinates."""
+    coordinates, units = motion.system.coordinates, motion.document.units
+    near = motion.at(np.zeros(1)).coordinates[0]
+    rows = [("way", *coordinates.ids)]
+    for number, mode in enumerate(found, 1):
+        values = motion.posed(mode.q, near).tolist()
+        kinds = ("length" if is_length else "angle" for is_length in coordinates.is_length)
+        rows.append((str(number), *(shown(value, kind, units) for value, kind in zip(values, kinds, strict=True))))
+    return aligned(rows, right=range(1, len(rows[0])))
+
+
+def aligned(rows: Sequence[Sequence[str]], right: Collection[int]) -> str:
+    """Rows of words as a table under a head, the columns `right` set to the right."""
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    lines = [
+        "  ".join(row[i].rjust(width) if i in right else row[i].ljust(width) for i, width in enumerate(widths))
+        for row in rows
+    ]
+    lines.insert(1, "  ".join("-" * width for width in widths))
+    return "\n".join(line.rstrip() for line in lines) + "\n"
+
+
 def check_table(findings: Findings) -> str:
     """The checks as an aligned table: value, wanted, margin, where worst."""
     motion, units = findings.motion, findings.motion.document.units
@@ -135,11 +160,4 @@ def check_table(findings: Findings) -> str:
         subject = check.joint or "–".join(check.parts or ())
         wanted = wanted_text(verdict, units)
         rows.append((name, check.measure, subject, value, wanted, margin, at, "pass" if verdict.passed else "FAIL"))
-    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
-    right = (3, 5, 6)
-    lines = [
-        "  ".join(row[i].rjust(width) if i in right else row[i].ljust(width) for i, width in enumerate(widths))
-        for row in rows
-    ]
-    lines.insert(1, "  ".join("-" * w for w in widths))
-    return "\n".join(line.rstrip() for line in lines) + "\n"
+    return aligned(rows, right=(3, 5, 6))

@@ -315,7 +315,7 @@ class Bench(QWidget):
     def _draw_hint(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.tokens.muted))
         painter.setFont(font(11))
-        text = "Nothing on the bench yet.\nOpen a file (Ctrl+O), or the demo from the File menu."
+        text = "Nothing on the bench yet.\nOpen a file (Ctrl+O), or an example from the File menu."
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _grid_step(self) -> float:
@@ -541,7 +541,7 @@ class Bench(QWidget):
         """A joint's value, zero, positive direction and range, next to it."""
         motion, document = self.session.motion, self.session.document
         painter.setFont(font(9.5))
-        here = self.to_screen(self.world(joint.b))
+        here = self.to_screen(self._spot(joint))
         assert document is not None
         text = joint.id
         colour = QColor(self.tokens.accent)
@@ -558,8 +558,10 @@ class Bench(QWidget):
             if dimension == "angle":
                 marks.angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
             else:
+                angle = base + joint.values.get("direction", 0.0)
                 start = self.to_screen(self.world(joint.a))
-                marks.travel_arrow(painter, start, here, base + joint.values.get("direction", 0.0), colour)
+                end = start + QPointF(math.cos(angle), -math.sin(angle)) * (value * self.scale)
+                marks.travel_arrow(painter, start, end, angle, colour)
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.to_screen(self._middle).x()
         marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)

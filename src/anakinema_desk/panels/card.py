@@ -30,14 +30,8 @@ from ..session import Place, Session
 from .fields import WIDE, ExpressionField
 
 SHAPE_KEYS = ("center", "diameter", "size", "angle", "corner_radius", "width", "radius", "from", "to", "start")
-KINDS = {
-    "parts": "Part",
-    "joints": "Joint",
-    "parameters": "Parameter",
-    "drivers": "Driver",
-    "traces": "Trace",
-    "checks": "Check",
-}
+NEAREST = 8
+"""Pairs listed on the card of the document."""
 
 
 class Card(QScrollArea):
@@ -68,8 +62,10 @@ class Card(QScrollArea):
         self._refresh_live()
 
     def _pairs(self) -> list[tuple[str, str]]:
+        """The pairs that come closest."""
         findings = self.session.findings
-        return [approach.parts for approach in findings.approaches] if findings is not None else []
+        near = sorted(findings.approaches, key=lambda approach: approach.distance) if findings is not None else []
+        return [approach.parts for approach in near[:NEAREST]]
 
     def _outline(self) -> str:
         """What the card's rows depend on: selection, and the keys (not the values) of what is selected."""
@@ -308,7 +304,8 @@ class Card(QScrollArea):
     def _joints(self, document: Document, name: str) -> None:
         joint = document.joints[name]
         kind = JOINT_TYPES[joint.type]
-        self._heading(f"{kind.title.upper()} JOINT", name, joint.note or f"{joint.a} to {joint.b}")
+        title = kind.title.upper() + ("" if kind.of_edges else " JOINT")
+        self._heading(title, name, joint.note or f"{joint.a} to {joint.b}")
         self._switch("Suspended", ("joints", name, "suspended"), "Takes the joint out for the moment; nothing is lost")
         dimension = kind.coordinate_dimension(joint.values)
         if dimension is not None:

@@ -1,5 +1,7 @@
 """The make-up: the assembly as a kinematic chain from the frame outward, then parameters, drivers, traces, checks."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
@@ -163,16 +165,26 @@ class MakeUp(QTreeWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         return pixmap, painter
 
+    def _both(self, draw: Callable[[QPainter, QColor], None], ink: str) -> QIcon:
+        """An icon in its own ink, and in that of a selected line."""
+        icon = QIcon()
+        for mode, colour in ((QIcon.Mode.Normal, ink), (QIcon.Mode.Selected, self.tokens.on_accent)):
+            pixmap, painter = self._canvas()
+            draw(painter, QColor(colour))
+            painter.end()
+            icon.addPixmap(pixmap, mode)
+        return icon
+
     def _joint_icon(self, joint: Joint) -> QIcon:
-        pixmap, painter = self._canvas()
-        painter.translate(9, 9)
-        painter.scale(0.68, 0.68)
-        ink = QColor(self.tokens.muted if joint.suspended else self.tokens.symbol)
-        if joint.type == "distance":
-            painter.translate(-8, 0)
-        symbols.draw(painter, joint.type, ink, QColor(self.tokens.panel), other=QPointF(16, 0))
-        painter.end()
-        return QIcon(pixmap)
+        def draw(painter: QPainter, ink: QColor) -> None:
+            painter.translate(9, 9)
+            painter.scale(0.68, 0.68)
+            if joint.type == "distance":
+                painter.translate(-8, 0)
+            fill = QColor(0, 0, 0, 0)
+            symbols.draw(painter, joint.type, ink, fill, other=QPointF(16, 0))
+
+        return self._both(draw, self.tokens.muted if joint.suspended else self.tokens.symbol)
 
     def _part_icon(self, document: Document, part: str) -> QIcon:
         pixmap, painter = self._canvas()
@@ -190,33 +202,31 @@ class MakeUp(QTreeWidget):
 
     def _glyph(self, kind: str) -> QIcon:
         """Small marks: shape tells pass from fail, not colour alone."""
-        pixmap, painter = self._canvas()
-        pen = QPen(QColor(self.tokens.accent), 1.7)
-        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-        painter.setPen(pen)
-        match kind:
-            case "pass":
-                painter.setPen(QPen(QColor(self.tokens.good), 1.8))
-                painter.drawPolyline([QPointF(4, 9.5), QPointF(7.5, 13), QPointF(14, 5)])
-            case "fail":
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(QColor(self.tokens.bad))
-                painter.drawPolygon([QPointF(9, 2.5), QPointF(16, 15), QPointF(2, 15)])
-                painter.setPen(QPen(QColor(self.tokens.raised), 1.8))
-                painter.drawLine(QPointF(9, 7), QPointF(9, 10.6))
-                painter.drawPoint(QPointF(9, 13))
-            case "driver":
-                painter.drawArc(4, 4, 10, 10, -40 * 16, 260 * 16)
-                painter.setBrush(QColor(self.tokens.accent))
-                painter.drawPolygon([QPointF(12.6, 14.6), QPointF(15.4, 11), QPointF(11.4, 10.6)])
-            case "coupling":
-                painter.drawEllipse(QPointF(6.2, 9), 3.8, 3.8)
-                painter.drawEllipse(QPointF(12.8, 9), 2.6, 2.6)
-            case "trace":
-                painter.drawArc(3, 5, 7, 8, 0, 180 * 16)
-                painter.drawArc(9, 5, 7, 8, 180 * 16, 180 * 16)
-        painter.end()
-        return QIcon(pixmap)
+
+        def draw(painter: QPainter, ink: QColor) -> None:
+            pen = QPen(ink, 1.8)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            match kind:
+                case "pass":
+                    painter.drawPolyline([QPointF(4, 9.5), QPointF(7.5, 13), QPointF(14, 5)])
+                case "fail":
+                    painter.drawPolygon([QPointF(9, 3), QPointF(15.5, 14.5), QPointF(2.5, 14.5)])
+                    painter.drawLine(QPointF(9, 7.5), QPointF(9, 10))
+                    painter.drawPoint(QPointF(9, 12.3))
+                case "driver":
+                    painter.drawArc(4, 4, 10, 10, -40 * 16, 260 * 16)
+                    painter.setBrush(ink)
+                    painter.drawPolygon([QPointF(12.6, 14.6), QPointF(15.4, 11), QPointF(11.4, 10.6)])
+                case "coupling":
+                    painter.drawEllipse(QPointF(6.2, 9), 3.8, 3.8)
+                    painter.drawEllipse(QPointF(12.8, 9), 2.6, 2.6)
+                case "trace":
+                    painter.drawArc(3, 5, 7, 8, 0, 180 * 16)
+                    painter.drawArc(9, 5, 7, 8, 180 * 16, 180 * 16)
+
+        inks = {"pass": self.tokens.good, "fail": self.tokens.bad}
+        return self._both(draw, inks.get(kind, self.tokens.accent))
 
     # -- selection ---------------------------------------------------------------------------------------------
 

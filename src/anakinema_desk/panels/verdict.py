@@ -118,9 +118,11 @@ class VerdictLine(QFrame):
         if not total:
             text, colour = "no checks", self.tokens.muted
         elif failed:
-            text, colour = f"{failed} of {total} checks fail{'s' * (failed == 1)}", self.tokens.bad
+            text = f"{failed} of {total} checks fail{'s' * (failed == 1)}" if total > 1 else "the check fails"
+            colour = self.tokens.bad
         else:
-            text, colour = f"all {total} checks pass", self.tokens.good
+            text = f"all {total} checks pass" if total > 1 else "the check passes"
+            colour = self.tokens.good
         self.checks.setText(text)
         self._role(self.checks, colour, bold=True)
 

@@ -270,7 +270,7 @@ def ticks(first: float, last: float, most: int, angle: bool) -> list[float]:
     step = next((step for step in steps if span / step <= most), steps[-1])
     low, high = min(first, last), max(first, last)
     count = np.arange(np.ceil(low / step - 1e-9), np.floor(high / step + 1e-9) + 1)
-    return [float(round(value, 9)) for value in count * step]
+    return [float(round(value, 9)) + 0.0 for value in count * step]  # + 0.0: there is no minus zero on a ruler
 
 
 class Strip(QWidget):
