@@ -36,6 +36,20 @@ def four_bars(count: int, turn: float = 20.0, steps: int = 360) -> dict[str, Any
     return {"anakinema": 1, "parts": parts, "joints": joints, "drivers": drivers}
 
 
+def strand(links: int, length: float = 12.7, lean: float = 60.0) -> tuple[dict[str, Any], tuple[float, float]]:
+    """A zigzag strand of links from a fixed pin, and where its free end is."""
+    parts: dict[str, Any] = {"frame": {"fixed": True, "points": {"O": [0, 0]}}}
+    joints: dict[str, Any] = {}
+    x, y = 0.0, 0.0
+    for k in range(links):
+        angle = lean if k % 2 else -lean
+        parts[f"link{k}"] = {"points": {"A": [0, 0], "B": [length, 0]}, "pose": [x, y, angle]}
+        joints[f"pin{k}"] = {"type": "revolute", "a": f"link{k - 1}.B" if k else "frame.O", "b": f"link{k}.A"}
+        dx, dy = _polar(length, angle)
+        x, y = x + dx, y + dy
+    return {"anakinema": 1, "parts": parts, "joints": joints}, (x, y)
+
+
 def _polar(length: float, degrees: float) -> tuple[float, float]:
     return length * math.cos(math.radians(degrees)), length * math.sin(math.radians(degrees))
 

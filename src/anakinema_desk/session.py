@@ -396,6 +396,16 @@ class Session(QObject):
             self._left_key, self._left = key, freedoms(motion.system, self.positions())
         return self._left[part]
 
+    def instant_center(self, one: str, two: str) -> complex | None:
+        """The point about which a part turns against another at the moment shown; None where it doesn't."""
+        from anakinema.findings.behaviour import instant_center
+
+        motion = self.motion
+        if motion is None or self.posed is not None or not {one, two} <= set(motion.system.body_ids):
+            return None
+        state = motion.at(np.array([self.time]))
+        return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
+
     def positions(self) -> "NDArray[np.float64]":
         """Where all bodies stand that are shown (P, 3: document lengths, rad)."""
         assert self.motion is not None

@@ -236,7 +236,8 @@ class Grip:
                     f"{shown(float(bound), dimension, self.document.units)})"
                 )
             return ", ".join(told)
-        if mobility(self.system.constraints, self.q[None]).dof == 0:
+        constraints = self.system.constraints
+        if constraints.columns <= constraints.rows and mobility(constraints, self.q[None]).dof == 0:
             return f"nothing is left free: the joints hold '{self.part}' where it is"
         return f"'{self.part}' reaches no further this way"
 

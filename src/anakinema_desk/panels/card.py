@@ -257,6 +257,16 @@ class Card(QScrollArea):
         if not part.fixed:
             grid = self._section("MOTIONS LEFT, drivers off")
             self._told(grid, "here", lambda: self._freedoms_text(name))
+            others = [other for other in document.parts if other != name]
+            if others:
+                grid = self._section("INSTANTANEOUS CENTRE, as driven")
+                against = QComboBox()
+                against.addItems(others)
+                against.setAccessibleName("against which part")
+                against.currentTextChanged.connect(lambda _: self._refresh_live())
+                grid.addWidget(QLabel("against"), 0, 0)
+                grid.addWidget(against, 0, 1)
+                self._told(grid, "lies at", lambda: self._center_text(name, against.currentText()))
         if part.points:
             grid = self._section("POINTS, in the part's own frame")
             for point in part.points:
@@ -272,6 +282,12 @@ class Card(QScrollArea):
         for i, shape in enumerate(document.tree["parts"][name].get("shapes", [])):
             grid = self._section(f"{'CUT: ' if shape.get('cut') else ''}{shape['kind'].upper()}")
             self._shape_fields(grid, ("parts", name, "shapes", i), shape)
+
+    def _center_text(self, name: str, other: str) -> str:
+        center, document = self.session.instant_center(name, other), self.session.document
+        if center is None or document is None:
+            return "–"
+        return f"({', '.join(shown(value, 'number', document.units, 2) for value in (center.real, center.imag))})"
 
     def _freedoms_text(self, name: str) -> str:
         left, document = self.session.motions_left(name), self.session.document

@@ -1,0 +1,141 @@
+"""The tracks of the strip, each a plot. Loaded with the first motion, for the plot library takes its time to load."""
+
+from itertools import zip_longest
+
+import numpy as np
+import pyqtgraph as pg
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from anakinema.kinematics.wording import shown
+
+from ..session import Session
+from ..theme.tokens import Tokens, font
+from .curves import EDGE, LABELS, TRACK, Curve
+
+
+class Scrub(pg.PlotWidget):
+    """A bare plot; pressing and dragging in it moves the play head."""
+
+    scrubbed = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        for axis in ("left", "bottom"):
+            self.hideAxis(axis)
+        self.hideButtons()
+        self.setMenuEnabled(False)
+        self.setMouseEnabled(False, False)
+        self.plotItem.vb.setDefaultPadding(0.0)
+        self.plotItem.layout.setContentsMargins(0, 0, 0, 0)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+
+    def _scrub(self, event: QMouseEvent) -> None:
+        self.scrubbed.emit(float(self.plotItem.vb.mapSceneToView(self.mapToScene(event.position().toPoint())).x()))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._scrub(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._scrub(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        event.accept()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()  # the strip scrolls
+
+
+class Track(QWidget):
+    """One track: name, value now, curve with its edges."""
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.curve: Curve | None = None
+        self.setFixedHeight(TRACK)
+        self.name, self.value, self.high, self.low = QLabel(), QLabel(), QLabel(), QLabel()
+        self.name.setTextFormat(Qt.TextFormat.PlainText)
+        self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.value.setFont(font(9.5))
+        left, right = QWidget(), QWidget()
+        left.setFixedWidth(LABELS)
+        right.setFixedWidth(EDGE)
+        labels, edges = QVBoxLayout(left), QVBoxLayout(right)
+        labels.setContentsMargins(12, 6, 10, 6)
+        labels.setSpacing(0)
+        labels.addWidget(self.name)
+        labels.addWidget(self.value)
+        edges.setContentsMargins(4, 2, 4, 2)
+        for label, alignment in ((self.high, Qt.AlignmentFlag.AlignTop), (self.low, Qt.AlignmentFlag.AlignBottom)):
+            label.setFont(font(8))
+            label.setProperty("role", "muted")
+            edges.addWidget(label, alignment=alignment)
+        self.plot = Scrub()
+        self.plot.setBackground(tokens.paper)
+        self.line = self.plot.plot(antialias=True)
+        self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
+        self.head = pg.InfiniteLine(0.0, angle=90, pen=pg.mkPen(tokens.text, width=1))
+        self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
+        for item in (self.mark, *self.bounds, self.head):
+            self.plot.addItem(item, ignoreBounds=True)
+        self.plot.scrubbed.connect(self._scrub)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(left)
+        layout.addWidget(self.plot, 1)
+        layout.addWidget(right)
+
+    def show_curve(self, curve: Curve) -> None:
+        """Draws a curve in place of the last one."""
+        tokens, self.curve = self.tokens, curve
+        colour = tokens.bad if curve.failed else tokens.accent
+        self.name.setText(curve.name)
+        self.high.setText(self._shown(curve.high))
+        self.low.setText(self._shown(curve.low))
+        self.value.setStyleSheet(f"color: {tokens.bad if curve.failed else tokens.text};")
+        self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
+        margin = max((curve.high - curve.low) * 0.16, 1e-9)
+        low, high = curve.low - margin, curve.high + margin
+        for item, bound in zip_longest(self.bounds, curve.bounds):
+            # An edge far outside would only flatten the curve.
+            near = bound is not None and low - 3 * margin < bound < high + 3 * margin
+            item.setVisible(near)
+            if near:
+                low, high = min(low, bound - margin), max(high, bound + margin)
+                item.setPen(pg.mkPen(tokens.bad if curve.failed else tokens.muted, width=1, style=Qt.PenStyle.DashLine))
+                item.setValue(bound)
+        self.plot.setRange(xRange=(0.0, max(self.session.end, 1e-12)), yRange=(low, high), padding=0)
+        spots = [(curve.approach.t, curve.low)] if curve.approach is not None else []
+        self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
+
+    def _shown(self, value: float) -> str:
+        assert self.session.document is not None and self.curve is not None
+        return shown(value, self.curve.dimension, self.session.document.units, 2)
+
+    def _scrub(self, t: float) -> None:
+        self.session.pause()
+        self.session.go(t)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.curve is not None and self.curve.place:
+            self.session.select(self.curve.place)
+
+    def follow(self, value: float) -> None:
+        """Moves the play head and tells the value there."""
+        assert self.curve is not None
+        self.head.setValue(self.session.time)
+        self.value.setText(("≈ " if self.curve.approach else "") + self._shown(value))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
+            painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
+        painter.setPen(QPen(QColor(self.tokens.faint), 1))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+        painter.end()
