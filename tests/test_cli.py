@@ -155,6 +155,12 @@ def test_too_many_steps_are_refused_in_words(file, capsys):
     assert "ask for fewer steps" in capsys.readouterr().err
 
 
+def test_an_enormous_mechanism_is_refused_in_words(file, capsys):
+    tree = {"anakinema": 1, "parts": {f"p{k}": {} for k in range(4000)}}
+    assert main(["run", file(tree)]) == 2
+    assert "4000 moving parts with motions left undriven" in capsys.readouterr().err
+
+
 def test_the_demo_runs_as_a_command_of_its_own(tmp_path):
     path = tmp_path / "demo.anakinema"
     project.save(path, *project.demo())

@@ -6,7 +6,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from anakinema.kinematics.assembly import assemble
-from anakinema.kinematics.equations import CODES, Equations, RowSpec, Term
+from anakinema.kinematics.equations import Equations
+from anakinema.kinematics.rows import CODES, RowSpec, Term
 
 STEP = 1e-6
 

@@ -12,8 +12,9 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask
 from ..document.model import Document
-from .equations import Equations, RowSpec, Term
+from .equations import Equations
 from .mobility import mobility
+from .rows import RowSpec, Term
 from .system import System
 from .wording import shown
 
@@ -263,7 +264,8 @@ def _order(equations: Equations) -> Index:
     """The rows in an order that keeps those of neighbouring bodies together."""
     from .plan import ordered_bodies
 
-    position = {body: i for i, body in enumerate(ordered_bodies(equations))}
+    bodies = ordered_bodies(equations.specs, equations.unknown.tolist(), equations.place)
+    position = {body: i for i, body in enumerate(bodies)}
     keys: list[int] = []
     for spec in equations.specs:
         at: Sequence[int] = [position[body] for term in spec.terms for body in (term.a, term.b) if body in position]

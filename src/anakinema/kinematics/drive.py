@@ -13,8 +13,9 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Document, Driver
 from ..errors import located
-from .equations import Equations, RowSpec, Term, TermKind
-from .mobility import generic_position, independent_rows, mobility
+from .equations import Equations
+from .mobility import generic_position, independent_rows, mobility, refuse_enormous
+from .rows import RowSpec, Term, TermKind
 from .system import System
 
 DEFAULT_DURATION = 1.0
@@ -126,6 +127,7 @@ def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[s
             (f"{name}.{word}", RowSpec((Term(kind, plane, body),), f"hold.{name}")) for word, kind in kinds
         ]
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
+    refuse_enormous(base.rows + trial.rows, base.columns)
     wanted = np.zeros((1, max((spec.target for spec in specs), default=0) + 1))
     given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
     adds = independent_rows(np.concatenate((given, offered)))[base.rows :]

@@ -4,80 +4,18 @@ Nothing here knows of joints or names. All quantities are dimensionless: lengths
 compiled loops are loaded when they are first needed, so that a window opens without waiting for them.
 """
 
-import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array, Index, Mask
-from . import tables
-from .tables import Plan, Table, Work, work_for
+from ..arrays import Array, Index
+from .rows import RowSpec, tabled
+from .tables import Plan, Work, work_for
 
 if TYPE_CHECKING:
     from scipy import sparse
-
-    from .drive import Law
-    from .path import Nodes
-
-TermKind = Literal["x", "y", "angle", "projection", "distance", "polar"]
-CODES: dict[str, int] = {
-    "x": tables.X,
-    "y": tables.Y,
-    "angle": tables.ANGLE,
-    "projection": tables.PROJECTION,
-    "distance": tables.DISTANCE,
-    "polar": tables.POLAR,
-}
-
-
-@dataclass(frozen=True)
-class Term:
-    """A primitive function of the positions of bodies `a` and `b`; see `anakinema.kinematics.tables`."""
-
-    kind: TermKind
-    a: int
-    b: int
-    pa: tuple[float, float] = (0.0, 0.0)
-    pb: tuple[float, float] = (0.0, 0.0)
-    constant: float = 0.0
-    coefficient: float = 1.0
-
-
-@dataclass(frozen=True)
-class RowSpec:
-    """One row: the sum of its terms times their coefficients, less `offset`. `owner` names what made it; `target` is
-    the column of the target vector that its value must equal, or −1 for zero."""
-
-    terms: tuple[Term, ...]
-    owner: str
-    offset: float = 0.0
-    target: int = -1
-
-
-def tabled(specs: Sequence[RowSpec]) -> Table:
-    """The specs as the arrays that the compiled loops read."""
-    terms = [term for spec in specs for term in spec.terms]
-    turns = [[abs(term.coefficient) for term in spec.terms if term.kind == "polar"] for spec in specs]
-    return Table(
-        bodies=np.array([(CODES[term.kind], term.a, term.b) for term in terms], dtype=np.int64).reshape(-1, 3),
-        numbers=np.array(
-            [
-                (*term.pa, *term.pb, term.constant, math.cos(term.constant), math.sin(term.constant), term.coefficient)
-                for term in terms
-            ],
-            dtype=float,
-        ).reshape(-1, 8),
-        first=np.cumsum([0, *(len(spec.terms) for spec in specs)], dtype=np.int64),
-        target=np.array([spec.target for spec in specs], dtype=np.int64),
-        sizes=np.array(
-            [(spec.offset, 2 * math.pi * min(turn, default=0.0)) for spec, turn in zip(specs, turns, strict=True)],
-            dtype=float,
-        ).reshape(-1, 2),
-    )
-
 
 class Equations:
     """Rows over the unknown coordinates of the bodies `unknown`; all other bodies (of `bodies`) count as known."""
@@ -97,7 +35,7 @@ class Equations:
         """The order in which to solve."""
         from .plan import planned
 
-        return planned(self)
+        return planned(self.specs, self.unknown.tolist(), self.place)
 
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""
@@ -155,18 +93,6 @@ class Equations:
         keep = np.repeat(self.place[bodies] >= 0, 3, axis=1)
         index = (np.broadcast_to(row[:, None], six.shape)[keep], column[keep])
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
-
-    def evaluate(
-        self, t: Array, law: "Law", nodes: "Nodes", q: Array, v: Array, a: Array, wanted: bool, singular: Mask
-    ) -> None:
-        """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; `singular`
-        (S,) is set where the branches lie too near to tell them apart."""
-        from . import kernels
-
-        kernels.evaluate(
-            self.table, self.plan, self.work(len(law.start)), t, law.start, law.slope, law.t0,
-            nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
-        )
 
     def settle(self, q: Array, targets: Array, slope: Array) -> tuple[float, Array, Array, Array]:
         """Brings a position q (P, 3) that is nearly there onto the rows, in place; gives how regular it is (near zero:

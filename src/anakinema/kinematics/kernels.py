@@ -389,10 +389,8 @@ def evaluate(
         while k < len(nodes_t) - 2 and t[s] >= nodes_t[k + 1]:
             k += 1
         # Where steps follow closely, the last two, which are exact, foretell the next better than the nodes.
-        close = (
-            wanted and s > 1 and 0.0 < t[s] - t[s - 1] < CLOSE * (nodes_t[-1] - nodes_t[0]) / len(nodes_t)
-            and t[s - 2] < t[s - 1] and not singular[s - 1] and not singular[s - 2]
-        )
+        close = wanted and s > 1 and t[s - 2] < t[s - 1] < t[s] and not singular[s - 1] and not singular[s - 2]
+        close = close and t[s] - t[s - 1] < CLOSE * (nodes_t[-1] - nodes_t[0]) / len(nodes_t)
         if close:
             hermite(t[s], s - 2, t, q, v, a, q[s])
         else:

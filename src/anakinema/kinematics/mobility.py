@@ -4,11 +4,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
+from ..errors import located
 from .assembly import assemble
 from .equations import Equations
 
 RANK_TOLERANCE = 1e-8
+MOST_ENTRIES = 40_000_000
+"""Largest matrix whose rank is looked at (entries)."""
 
 
 @dataclass(frozen=True)
@@ -31,6 +34,7 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
     count = constraints.columns - constraints.rows
     if constraints.rows == 0 or constraints.columns == 0:
         return Mobility(constraints.columns, (), count)
+    refuse_enormous(constraints.rows, constraints.columns)
     _, jacobians = constraints.linear(positions, np.zeros((len(positions), 1)))
     best, dependent = -1, np.zeros(0, dtype=bool)
     for jac in jacobians:
@@ -63,8 +67,28 @@ def _rank(constraints: Equations, q: Array) -> int:
     return constraints.columns - mobility(constraints, q[None]).dof
 
 
-def independent_rows(matrix: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """(rows,) whether each row is independent of the rows before it, by modified Gram–Schmidt done twice."""
+def independent_rows(matrix: Array) -> Mask:
+    """(rows,) whether each row is independent of the rows before it; what shares no column is looked at by itself."""
+    from scipy import sparse
+    from scipy.sparse.csgraph import connected_components
+
+    rows = matrix.shape[0]
+    row, column = np.nonzero(matrix)
+    graph = sparse.coo_matrix((np.ones(row.size), (row, rows + column)), shape=(sum(matrix.shape),) * 2)
+    _, label = connected_components(graph, directed=False)
+    adds = np.zeros(rows, dtype=bool)
+    order = np.argsort(label[:rows], kind="stable")
+    columns_of = np.argsort(label[rows:], kind="stable")
+    row_cuts, column_cuts = label[:rows][order], label[rows:][columns_of]
+    for part in np.unique(label[row]):
+        chosen = order[slice(*np.searchsorted(row_cuts, (part, part + 1)))]
+        inside = columns_of[slice(*np.searchsorted(column_cuts, (part, part + 1)))]
+        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)])
+    return adds
+
+
+def _independent(matrix: Array) -> Mask:
+    """The same by modified Gram–Schmidt, done twice."""
     rows, columns = matrix.shape
     basis = np.empty((min(rows, columns), columns))
     used = 0
@@ -81,3 +105,13 @@ def independent_rows(matrix: Array) -> np.ndarray[tuple[int], np.dtype[np.bool_]
             used += 1
             adds[i] = True
     return adds
+
+
+def refuse_enormous(rows: int, columns: int) -> None:
+    """Raises `DocumentError` where the rank of so many rows would take more room and time than is sensible."""
+    if rows * columns > MOST_ENTRIES:
+        text = (
+            f"{columns // 3} moving parts with motions left undriven, or with redundant joints, are more than can be "
+            "judged together; drive every motion, or split the mechanism"
+        )
+        raise located("parts", text)

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from .drive import Drive, Law
+from .equations import Equations
 from .tables import ARRIVED, DOUBTFUL, STUCK
 
 LARGEST_TURN = np.radians(36.0)
@@ -112,7 +113,7 @@ class Path:
     def _at_piece(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
         law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
         singular = np.zeros(t.size, dtype=np.bool_)
-        equations.evaluate(t, law, nodes, q, v, a, wanted, singular)
+        _filled(equations, law, nodes, t, q, v, a, wanted, singular)
         if singular.any():
             self._across(piece, t, q, v, a, wanted, singular)
 
@@ -132,10 +133,23 @@ class Path:
                 steps = steps if t[i] < (low + high) / 2 else -steps
             around = t[i] + reach * steps
             near_q, near_v, near_a = (np.zeros((6, *each.shape[1:])) for each in (q, v, a))
-            equations.evaluate(around, law, nodes, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_))
+            _filled(equations, law, nodes, around, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_))
             q[i] = np.tensordot(weights, near_q, 1)
             if wanted:
                 v[i], a[i] = np.tensordot(weights, near_v, 1), np.tensordot(weights, near_a, 1)
+
+
+def _filled(
+    equations: Equations, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask
+) -> None:
+    """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; `singular` (S,)
+    is set where the branches lie too near to tell them apart."""
+    from . import kernels
+
+    kernels.evaluate(
+        equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
+        nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
+    )
 
 
 # -- following -------------------------------------------------------------------------------------------------------

@@ -1,18 +1,16 @@
 """The plan of solving: rows and bodies cut into blocks that can be solved one after the other, and, inside a block, the
 order that keeps the envelope of its matrix narrow."""
 
+from collections.abc import Sequence
 from graphlib import TopologicalSorter
-from typing import TYPE_CHECKING
 
 import numpy as np
 from scipy import sparse
 from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching, reverse_cuthill_mckee
 
 from ..arrays import Index
+from .rows import RowSpec
 from .tables import Plan
-
-if TYPE_CHECKING:
-    from .equations import Equations
 
 ORDERED_FROM = 5
 """Bodies in a block from which their order is worth a thought."""
@@ -20,13 +18,14 @@ DEPENDS = {"x": (0, 2), "y": (1, 2), "angle": (2,)}
 """Which of x, y, θ a term depends on; all three where nothing is said."""
 
 
-def planned(equations: "Equations") -> Plan:
-    """The plan of equations that are square or have more rows than unknowns."""
-    touched = _touched(equations)
-    home = np.full((len(equations.place), 2), -1, dtype=np.int64)
+def planned(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> Plan:
+    """The plan of rows that are as many as the coordinates of the `unknown` bodies, or more; `place` (P,) is the first
+    column of each body, −1 for a known one."""
+    touched = _touched(specs, place)
+    home = np.full((len(place), 2), -1, dtype=np.int64)
     first, rows, bodies = [(0, 0)], [], []
     reach: list[Index] = []
-    for number, (chosen, loose) in enumerate(_blocks(equations, touched)):
+    for number, (chosen, loose) in enumerate(_blocks(specs, unknown, place, touched)):
         members = _narrowed(loose, [touched[row] for row in chosen])
         home[members, 0], home[members, 1] = number, 3 * np.arange(len(members))
         spans = []
@@ -56,48 +55,51 @@ def _reach(low: list[int], high: list[int], columns: int) -> Index:
     return np.stack((below, np.minimum(np.maximum.accumulate(right), columns)), axis=1).astype(np.int64)
 
 
-def ordered_bodies(equations: "Equations") -> list[int]:
+def ordered_bodies(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> list[int]:
     """The unknown bodies in an order that keeps neighbours together."""
-    return _narrowed(equations.unknown.tolist(), _touched(equations))
+    return _narrowed(list(unknown), _touched(specs, place))
 
 
-def _touched(equations: "Equations") -> list[list[int]]:
+def _touched(specs: Sequence[RowSpec], place: Index) -> list[list[int]]:
     """The unknown bodies of each row."""
     return [
-        sorted({body for term in spec.terms for body in (term.a, term.b) if equations.place[body] >= 0})
-        for spec in equations.specs
+        sorted({body for term in spec.terms for body in (term.a, term.b) if place[body] >= 0})
+        for spec in specs
     ]
 
 
-def _blocks(equations: "Equations", touched: list[list[int]]) -> list[tuple[list[int], list[int]]]:
+def _blocks(
+    specs: Sequence[RowSpec], unknown: Sequence[int], place: Index, touched: list[list[int]]
+) -> list[tuple[list[int], list[int]]]:
     """Rows and bodies of each block, in an order in which each needs only those before.
 
     Rows and columns are matched one to one (a maximum matching of the Jacobian's pattern); what hangs together both
     ways is one block, and so are the three columns of a body. Where no full matching exists all is one block.
     """
-    whole = [(list(range(equations.rows)), equations.unknown.tolist())]
-    if equations.rows != equations.columns or equations.rows == 0:
+    rows, columns = len(specs), 3 * len(unknown)
+    whole = [(list(range(rows)), list(unknown))]
+    if rows != columns or rows == 0:
         return whole
     entries = {
-        (row, int(equations.place[body]) + k)
-        for row, spec in enumerate(equations.specs)
+        (row, int(place[body]) + k)
+        for row, spec in enumerate(specs)
         for term in spec.terms
         for body in (term.a, term.b)
-        if equations.place[body] >= 0
+        if place[body] >= 0
         for k in DEPENDS.get(term.kind, (0, 1, 2))
     }
     row, column = np.array(sorted(entries), dtype=np.intp).reshape(-1, 2).T
-    shape = (equations.rows, equations.columns)
+    shape = (rows, columns)
     pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=shape)
     matched = maximum_bipartite_matching(pattern, perm_type="column")  # the column of each row
     if (matched < 0).any():
         return whole
     # Nodes are columns: a row's matched column needs every other column of the row.
-    first = np.arange(0, equations.columns, 3)
+    first = np.arange(0, columns, 3)
     sources = [matched[row], first, first + 1, first, first + 2]
     targets = [column, first + 1, first, first + 2, first]
     edges = (np.concatenate(sources), np.concatenate(targets))
-    graph = sparse.csr_matrix((np.ones(edges[0].size), edges), shape=(equations.columns,) * 2)
+    graph = sparse.csr_matrix((np.ones(edges[0].size), edges), shape=(columns,) * 2)
     count, label = connected_components(graph, directed=True, connection="strong")
     sorter: TopologicalSorter[int] = TopologicalSorter({i: set() for i in range(count)})
     for i, j in set(zip(label[edges[0]].tolist(), label[edges[1]].tolist(), strict=True)):
@@ -107,7 +109,7 @@ def _blocks(equations: "Equations", touched: list[list[int]]) -> list[tuple[list
     bodies_of: list[list[int]] = [[] for _ in range(count)]
     for index, at in enumerate(matched.tolist()):
         rows_of[label[at]].append(index)
-    for k, body in enumerate(equations.unknown.tolist()):
+    for k, body in enumerate(unknown):
         bodies_of[label[3 * k]].append(body)
     return [(rows_of[block], bodies_of[block]) for block in sorter.static_order()]
 

@@ -12,7 +12,8 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Document, Joint
 from ..joints import JOINT_TYPES, Row
-from .equations import Equations, RowSpec, Term, TermKind
+from .equations import Equations
+from .rows import RowSpec, Term, TermKind
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,67 @@
+"""Constraint rows as they are written down, and as the arrays that the compiled loops read."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from . import tables
+from .tables import Table
+
+TermKind = Literal["x", "y", "angle", "projection", "distance", "polar"]
+CODES: dict[str, int] = {
+    "x": tables.X,
+    "y": tables.Y,
+    "angle": tables.ANGLE,
+    "projection": tables.PROJECTION,
+    "distance": tables.DISTANCE,
+    "polar": tables.POLAR,
+}
+
+
+@dataclass(frozen=True)
+class Term:
+    """A primitive function of the positions of bodies `a` and `b`; see `anakinema.kinematics.tables`."""
+
+    kind: TermKind
+    a: int
+    b: int
+    pa: tuple[float, float] = (0.0, 0.0)
+    pb: tuple[float, float] = (0.0, 0.0)
+    constant: float = 0.0
+    coefficient: float = 1.0
+
+
+@dataclass(frozen=True)
+class RowSpec:
+    """One row: the sum of its terms times their coefficients, less `offset`. `owner` names what made it; `target` is
+    the column of the target vector that its value must equal, or −1 for zero."""
+
+    terms: tuple[Term, ...]
+    owner: str
+    offset: float = 0.0
+    target: int = -1
+
+
+def tabled(specs: Sequence[RowSpec]) -> Table:
+    """The specs as the arrays that the compiled loops read."""
+    terms = [term for spec in specs for term in spec.terms]
+    turns = [[abs(term.coefficient) for term in spec.terms if term.kind == "polar"] for spec in specs]
+    return Table(
+        bodies=np.array([(CODES[term.kind], term.a, term.b) for term in terms], dtype=np.int64).reshape(-1, 3),
+        numbers=np.array(
+            [
+                (*term.pa, *term.pb, term.constant, math.cos(term.constant), math.sin(term.constant), term.coefficient)
+                for term in terms
+            ],
+            dtype=float,
+        ).reshape(-1, 8),
+        first=np.cumsum([0, *(len(spec.terms) for spec in specs)], dtype=np.int64),
+        target=np.array([spec.target for spec in specs], dtype=np.int64),
+        sizes=np.array(
+            [(spec.offset, 2 * math.pi * min(turn, default=0.0)) for spec, turn in zip(specs, turns, strict=True)],
+            dtype=float,
+        ).reshape(-1, 2),
+    )
