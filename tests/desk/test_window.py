@@ -7,69 +7,13 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox, QTreeWidgetItemIterator
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from anakinema.document.model import PointRef
 from anakinema.errors import Fault
 from anakinema.formats import project
-from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
-from anakinema_desk.theme.tokens import load_fonts
-from anakinema_desk.window import Window
-
-ENTER = Qt.Key.Key_Return
-
-
-@pytest.fixture
-def window(qtbot):
-    load_fonts()
-    made = Window(Session(), Settings())
-    qtbot.addWidget(made, before_close_func=leave)
-    made.resize(1280, 800)
-    made.show()
-    qtbot.waitExposed(made)
-    made.session.open_demo()
-    settle(qtbot, made)
-    return made
-
-
-def leave(window):
-    """Nothing is asked about when a test's window is closed."""
-    window.session.stop()
-    window.session.source = None
-
-
-def settle(qtbot, window):
-    """Waits until the analysis of the document is in the views."""
-    qtbot.waitUntil(lambda: not window.session.busy, timeout=60_000)
-    QApplication.processEvents()
-
-
-def retype(field: QLineEdit, text: str, end=ENTER):
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, end)
-
-
-def failing(window) -> list[str]:
-    return [verdict.check.id for verdict in window.session.findings.failed]
-
-
-def line_of(window, place: str):
-    walk = QTreeWidgetItemIterator(window.makeup)
-    while walk.value():
-        if walk.value().data(0, Qt.ItemDataRole.UserRole) == place:
-            return walk.value()
-        walk += 1
-    raise AssertionError(f"no line for {place}")
-
-
-def click_line(window, place: str):
-    item = line_of(window, place)
-    window.makeup.scrollToItem(item)
-    spot = window.makeup.visualItemRect(item).center()
-    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+from windows import ENTER, click_line, failing, retype, settle
 
 
 def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):

@@ -1,0 +1,46 @@
+"""Hands for the tests of the window: waiting, typing, clicking."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItemIterator
+
+ENTER = Qt.Key.Key_Return
+
+
+def leave(window):
+    """Nothing is asked about when a test's window is closed."""
+    window.session.stop()
+    window.session.source = None
+
+
+def settle(qtbot, window):
+    """Waits until the analysis of the document is in the views."""
+    qtbot.waitUntil(lambda: not window.session.busy, timeout=60_000)
+    QApplication.processEvents()
+
+
+def retype(field: QLineEdit, text: str, end=ENTER):
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, end)
+
+
+def failing(window) -> list[str]:
+    return [verdict.check.id for verdict in window.session.findings.failed]
+
+
+def line_of(window, place: str):
+    walk = QTreeWidgetItemIterator(window.makeup)
+    while walk.value():
+        if walk.value().data(0, Qt.ItemDataRole.UserRole) == place:
+            return walk.value()
+        walk += 1
+    raise AssertionError(f"no line for {place}")
+
+
+def click_line(window, place: str):
+    item = line_of(window, place)
+    window.makeup.scrollToItem(item)
+    spot = window.makeup.visualItemRect(item).center()
+    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=spot)
