@@ -148,6 +148,16 @@ def test_contradictory_joints_are_named_with_their_parts(file, capsys):
     assert all(line.startswith(str(file(contradiction()))) for line in told.splitlines())
 
 
+def test_a_link_without_length_is_told(file, capsys):
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 80, 4))
+    tree["parts"]["flag"] = {"points": {"P": [0, 0], "Q": [0, 0]}, "pose": [220, 50, 0]}
+    tree["parts"]["tag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 0]}
+    tree["joints"]["hinge"] = {"type": "revolute", "a": "rocker.B", "b": "flag.P"}
+    tree["joints"]["hang"] = {"type": "revolute", "a": "flag.Q", "b": "tag.P"}
+    main(["run", file(tree)])
+    assert "parts.flag: joints hinge and hang hold it at one and the same point" in capsys.readouterr().err
+
+
 def test_too_many_steps_are_refused_in_words(file, capsys):
     tree = ram()
     tree["parts"] |= {f"p{k}": {} for k in range(200)}

@@ -148,12 +148,16 @@ def modes(options: argparse.Namespace) -> int:
 
 def _findings(path: Path, steps: int | None) -> "Findings | None":
     from .findings import analyse
+    from .findings.advice import zero_lengths
     from .formats.project import load
 
     try:
         document, _ = load(path)
         for warning in document.warnings[:FAULT_LINES]:
             sys.stderr.write(f"{path}: {_line(str(warning))}\n")
+        for part, joints in zero_lengths(document):
+            text = f"joints {' and '.join(joints)} hold it at one and the same point: that link has no length"
+            sys.stderr.write(f"{path}: parts.{part}: {text}\n")
         return analyse(document, steps)
     except DocumentError as error:
         for fault in error.faults[:FAULT_LINES]:

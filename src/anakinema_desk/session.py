@@ -26,7 +26,7 @@ PLAY_SECONDS = 4.0
 """A motion is shown in this time at speed 1, however fast it really is."""
 
 
-FREEDOMS_UP_TO = 60
+FREEDOMS_UP_TO = 30
 """Moving parts up to which the motions left are told while things move."""
 
 

@@ -148,6 +148,23 @@ def test_a_parallelogram_placed_flat_moves_as_a_parallelogram():
     assert angles(motion, "axleB") == pytest.approx(angles(motion, "axleA"), abs=1e-8)
 
 
+def test_mobility_is_that_of_a_generic_position():
+    """A parallelogram placed flat and left alone: its one degree of freedom counts, not the second of being flat."""
+    tree = coupled_wheels(2, start=0.0)
+    del tree["drivers"]
+    tree["parts"].pop("rod1")
+    tree["joints"].pop("p1"), tree["joints"].pop("q1")
+    motion = moved(tree)
+    assert motion.mobility.dof == 1 and motion.mobility.count == 1 and motion.mobility.redundant == ()
+    assert motion.drive.held == ("axleA",)
+
+
+def test_a_start_out_of_reach_is_told():
+    """Kite whose crank can't be where it was placed: assembled at its dead point, from where the driver can't go on."""
+    motion = moved(four_bar(1.7, 1.4, 1.4, 1.7, start=140, drivers=turn(140, 500, 36)))
+    assert motion.stop is not None and motion.stop.reason == "dead point"
+
+
 def test_undriven_freedoms_are_held_and_named():
     tree = four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36))
     tree["parts"]["flag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 10]}

@@ -73,7 +73,7 @@ def compile_drive(document: Document, system: System, q: Array) -> Drive:
     if driven.columns == 0 or (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
         held: list[tuple[str, RowSpec]] = []
     else:
-        at = generic_position(system.constraints, q)
+        at = generic_position(system.constraints, q, driven)
         _refuse_idle_drivers(document, system, specs, drivers, at)
         held = _to_hold(system, specs, at)
         specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
@@ -128,7 +128,7 @@ def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[s
         ]
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
     refuse_enormous(base.rows + trial.rows, base.columns)
-    wanted = np.zeros((1, max((spec.target for spec in specs), default=0) + 1))
+    wanted = np.zeros((1, base.targets))
     given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
     adds = independent_rows(np.concatenate((given, offered)))[base.rows :]
     return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]

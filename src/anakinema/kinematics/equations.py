@@ -30,6 +30,11 @@ class Equations:
         self.place: Index = np.full(bodies, -1, dtype=np.int64)
         self.place[self.unknown] = 3 * np.arange(len(unknown))
 
+    @property
+    def targets(self) -> int:
+        """How many targets the rows speak of, at least 1."""
+        return max(1, int(self.table.target.max(initial=-1)) + 1)
+
     @cached_property
     def plan(self) -> Plan:
         """The order in which to solve."""

@@ -35,7 +35,7 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
     if constraints.rows == 0 or constraints.columns == 0:
         return Mobility(constraints.columns, (), count)
     refuse_enormous(constraints.rows, constraints.columns)
-    _, jacobians = constraints.linear(positions, np.zeros((len(positions), 1)))
+    _, jacobians = constraints.linear(positions, np.zeros((len(positions), constraints.targets)))
     best, dependent = -1, np.zeros(0, dtype=bool)
     for jac in jacobians:
         adds = independent_rows(jac)
@@ -47,18 +47,20 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
     return Mobility(constraints.columns - best, tuple(redundant), count)
 
 
-def generic_position(constraints: Equations, q: Array) -> Array:
-    """A position near an assembly q (P, 3) at which the rank is that of almost all positions: q itself where nothing
-    near it has a higher rank, for at a dead point or change point joints seem to say less than they do."""
-    best, highest = q, _rank(constraints, q)
+def generic_position(constraints: Equations, q: Array, watched: Equations | None = None) -> Array:
+    """A position near an assembly q (P, 3) at which the rank of the rows `watched` (default: the constraints) is that
+    of almost all positions: q itself where nothing near it has a higher rank, for at a dead point or change point rows
+    seem to say less than they do."""
+    watched = constraints if watched is None else watched
+    best, highest = q, _rank(watched, q)
     random = np.random.default_rng(7)  # fixed: the same file always means the same
-    for size in (0.03, 0.1):
-        if highest == min(constraints.rows, constraints.columns):
+    for size in (0.03, 0.1, 0.03, 0.1, 0.2):
+        if highest == min(watched.rows, watched.columns):
             break
         moved = q.copy()
         moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
         near = assemble(constraints, moved, np.zeros(1), restarts=False)
-        if not near.open and (rank := _rank(constraints, near.q)) > highest:
+        if not near.open and (rank := _rank(watched, near.q)) > highest:
             best, highest = near.q, rank
     return best
 

@@ -14,7 +14,7 @@ from .assembly import assemble
 from .contacts import Lost, lost_contacts
 from .drive import Drive, approach, compile_drive, dimensionless, laws
 from .extremes import Extremes, coordinate_extremes
-from .mobility import Mobility, mobility
+from .mobility import Mobility, generic_position, mobility
 from .path import Path, follow
 from .stops import Stop, dead_point, first_limit, off_edge
 from .system import System, compile_system
@@ -131,8 +131,8 @@ class Motion:
             count = constraints.columns - constraints.rows
             return Mobility(count, (), count)
         span = self.path.t1
-        q, _, _ = self.path.at(np.array([0.0, 0.381966 * span, 0.7236 * span]))
-        return mobility(constraints, q)
+        q = self.path.positions(np.array([0.0, 0.381966 * span, 0.7236 * span]))
+        return mobility(constraints, np.concatenate((q, generic_position(constraints, q[0])[None])))
 
 
 def simulate(

@@ -22,8 +22,10 @@ from PySide6.QtWidgets import (
 from anakinema.document.editing import lookup
 from anakinema.document.model import Document
 from anakinema.findings.behaviour import linkages
+from anakinema.findings.transmission import world
 from anakinema.formats.results import driver_dimension, wanted_text
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.joints.belt import belt_length
 from anakinema.kinematics.wording import shown
 
 from ..session import Place, Session
@@ -363,6 +365,8 @@ class Card(QScrollArea):
             self._choice(grid, key, (*place, key), words)
         grid = self._section("FOUND")
         self._told(grid, "ratio", lambda: self._ratio_text(name))
+        if coupling.type == "belt" and "diameters" in coupling.given:
+            self._told(grid, "belt length", lambda: self._belt_text(name))
         for joint in (coupling.a, coupling.b):
             self._told(grid, f"{joint} now", lambda joint=joint: self._joint_text(joint, "now"))
 
@@ -374,6 +378,21 @@ class Card(QScrollArea):
         ratio = f"{coupling.ratio:.6g}".replace("-", "−")
         unit = f" {document.units.length} for each rad" if coupling.type == "rack" and document is not None else ""
         return f"{coupling.b} = {ratio}{unit} × {coupling.a}"
+
+    def _belt_text(self, name: str) -> str:
+        """Length of the belt where its pulleys stand now."""
+        document, motion = self.session.document, self.session.motion
+        coupling = document.couplings.get(name) if document is not None else None
+        pair = coupling.given.get("diameters") if coupling is not None else None
+        if document is None or motion is None or coupling is None or not isinstance(pair, tuple):
+            return "–"
+        q = self.session.positions()[None]
+        one, two = (world(motion, q, document.joints[joint].b)[0] for joint in (coupling.a, coupling.b))
+        try:
+            length = belt_length(abs(two - one), *pair, crossed=coupling.given.get("run") == "crossed")
+        except ValueError as error:
+            return str(error)
+        return shown(length, "length", document.units, 2)
 
     def _choice(self, grid: QGridLayout, label: str, place: Place, words: Sequence[str]) -> None:
         """One of a few words; the first is meant when the document says nothing."""
