@@ -434,8 +434,9 @@ class Session(QObject):
 
     @property
     def end(self) -> float:
-        """When the motion ends (s)."""
-        return self.motion.path.t1 if self.motion is not None else 0.0
+        """When the motion ends (s); 0 where nothing is driven."""
+        motion = self.motion
+        return motion.path.t1 if motion is not None and motion.drive.drivers else 0.0
 
     def go(self, t: float) -> None:
         """Shows a moment of the motion."""

@@ -82,7 +82,7 @@ def closest_approaches(
     pairs = pairs_to_watch(document) if pairs is None else list(pairs)
     if not pairs:
         return []
-    end = motion.path.t1
+    end = motion.path.t1 if any(law.slope.any() for law in motion.path.laws) else 0.0
     t = np.linspace(0.0, end, SAMPLES) if end > 0 else np.zeros(1)
     q = motion.positions(t)
     watches = [_Watch(motion, pair, t, q) for pair in pairs]

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..arrays import Array, Index
 from .rows import RowSpec, tabled
-from .tables import Plan, Work, work_for
+from .tables import Plan, Work, room, work_for
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -44,7 +44,11 @@ class Equations:
 
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""
-        return work_for(self.plan, len(self.place), targets)
+        return work_for(*self._room, len(self.place), targets)
+
+    @cached_property
+    def _room(self) -> tuple[int, int, int]:
+        return room(self.plan)
 
     def _turn(self) -> Array:
         return np.empty((len(self.place), 2))

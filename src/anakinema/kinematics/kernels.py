@@ -34,6 +34,13 @@ def _turned(q: Array, turn: Array) -> None:
         turn[p, 0], turn[p, 1] = math.cos(q[p, 2]), math.sin(q[p, 2])
 
 
+@inlined
+def _turned_of(bodies: Index, q: Array, turn: Array) -> None:
+    """The same of some bodies only."""
+    for p in bodies:
+        turn[p, 0], turn[p, 1] = math.cos(q[p, 2]), math.sin(q[p, 2])
+
+
 Seven = tuple[float, float, float, float, float, float, float]
 
 
@@ -89,10 +96,8 @@ def _bend(
     rax, ray = ca * ax - sa * ay, sa * ax + ca * ay
     rbx, rby = cb * bx - sb * by, sb * bx + cb * by
     betax, betay = wa * wa * rax - wb * wb * rbx, wa * wa * ray - wb * wb * rby
-    if kind == X:
-        return c * betax
-    if kind == Y:
-        return c * betay
+    if kind in (X, Y):
+        return c * (betax if kind == X else betay)
     dx, dy = dx + rbx - rax, dy + rby - ray
     sx, sy = sx - wb * rby + wa * ray, sy + wb * rbx - wa * rax
     if kind == PROJECTION:
@@ -159,8 +164,7 @@ def rates(
 def jacobian(
     table: Table, place: Index, q: Array, turn: Array, targets: Array, residual: Array, dense: Array
 ) -> None:
-    """Residuals (S, M) and dense Jacobians (S, M, columns); `place` (P,) is the first column of each body, −1 for a
-    known one."""
+    """Residuals (S, M), dense Jacobians (S, M, columns); `place` (P,): first column of each body, −1 for a known one."""
     for s in range(len(q)):
         _turned(q[s], turn)
         for m in range(residual.shape[1]):
@@ -232,8 +236,7 @@ def _fill(
 
 @compiled
 def _factored(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scale: Array) -> tuple[float, float]:
-    """Orthogonal factorisation of a block in place, inside the envelope (Householder). Gives the least over the largest
-    diagonal (0 when singular) and the sign of the determinant."""
+    """Householder's factorisation, in place; gives least over largest diagonal (0 when singular), determinant's sign."""
     least, largest, sign = np.inf, 0.0, 1.0
     for k in range(columns):
         stop, right = min(reach[c0 + k, 0], rows), reach[c0 + k, 1]
@@ -318,8 +321,7 @@ def _spread(plan: Plan, n: int, q: Array, turn: Array, change: Array) -> None:
 
 @inlined
 def _carried(table: Table, plan: Plan, n: int, t: int, q: Array, turn: Array, motion: Array) -> float:
-    """What the motion (P, 3) of bodies that earlier blocks determined adds to the rate of term t in block n, whose own
-    bodies count as still."""
+    """What the motion (P, 3) of bodies that earlier blocks determined adds to the rate of term t in block n."""
     one, two = table.bodies[t, 1], table.bodies[t, 2]
     if plan.home[one, 0] in (n, -1) and plan.home[two, 0] in (n, -1):
         return 0.0
@@ -377,12 +379,12 @@ def evaluate(
     q: Array, v: Array, a: Array, wanted: bool, singular: Mask,
 ) -> None:
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) of a followed branch: quintic Hermite guess between
-    its nodes (K, P, 3), then Newton block by block. Targets are start + slope (t − t0).
-
-    `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart.
-    """
+    its nodes (K, P, 3), then Newton block by block. Targets are start + slope (t − t0). Fixed bodies stand in q before.
+    `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart."""
     matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
     k = 0
+    if len(t) > 0:
+        _turned(q[0], turn)
     for s in range(len(t)):
         if k > 0 and t[s] < nodes_t[k]:
             k = 0
@@ -392,10 +394,10 @@ def evaluate(
         close = wanted and s > 1 and t[s - 2] < t[s - 1] < t[s] and not singular[s - 1] and not singular[s - 2]
         close = close and t[s] - t[s - 1] < CLOSE * (nodes_t[-1] - nodes_t[0]) / len(nodes_t)
         if close:
-            hermite(t[s], s - 2, t, q, v, a, q[s])
+            hermite(plan.bodies, t[s], s - 2, t, q, v, a, q[s])
         else:
-            hermite(t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
-        _turned(q[s], turn)
+            hermite(plan.bodies, t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
+        _turned_of(plan.bodies, q[s], turn)
         for i in range(len(start)):
             targets[i] = start[i] + slope[i] * (t[s] - t0)
         n = 0
@@ -419,8 +421,8 @@ def evaluate(
                     break
             if close and not change < 1e-5:  # not foretold after all: begin this step again from the nodes
                 close, n = False, 0
-                hermite(t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
-                _turned(q[s], turn)
+                hermite(plan.bodies, t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
+                _turned_of(plan.bodies, q[s], turn)
                 continue
             if wanted:
                 fastest = _block_rates(table, plan, n, q[s], turn, v[s], a[s], slope, matrix, scale, rhs)
@@ -430,10 +432,10 @@ def evaluate(
 
 
 @compiled
-def hermite(t: float, k: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array) -> None:
-    """Quintic Hermite interpolation between nodes k and k + 1 of (K, P, 3), into found (P, 3)."""
+def hermite(bodies: Index, t: float, k: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array) -> None:
+    """Quintic Hermite interpolation of some bodies between nodes k and k + 1 of (K, P, 3), into found (P, 3)."""
     if len(nodes_t) == 1:
-        for p in range(q.shape[1]):
+        for p in bodies:
             for c in range(3):
                 found[p, c] = q[0, p, c]
         return
@@ -445,7 +447,7 @@ def hermite(t: float, k: int, nodes_t: Array, q: Array, v: Array, a: Array, foun
     q1 = 10 * s3 - 15 * s4 + 6 * s5
     v0, v1 = h * (s - 6 * s3 + 8 * s4 - 3 * s5), h * (-4 * s3 + 7 * s4 - 3 * s5)
     a0, a1 = h * h * (s2 - 3 * s3 + 3 * s4 - s5) / 2, h * h * (s3 - 2 * s4 + s5) / 2
-    for p in range(q.shape[1]):
+    for p in bodies:
         for c in range(3):
             found[p, c] = (
                 (1.0 - q1) * q[k, p, c] + v0 * v[k, p, c] + a0 * a[k, p, c]
@@ -485,7 +487,7 @@ def settle(
 
 @compiled
 def _ahead(
-    h: float, last: int, fresh: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array
+    bodies: Index, h: float, last: int, fresh: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array
 ) -> None:
     """Positions a step h ahead of node `last`: the quintic through the last two nodes carried on, or the second-order
     Taylor step where the node before belongs to another stretch (before `fresh`)."""
@@ -494,7 +496,7 @@ def _ahead(
             for c in range(3):
                 found[p, c] = q[last, p, c] + h * (v[last, p, c] + h / 2 * a[last, p, c])
         return
-    hermite(nodes_t[last] + h, last - 1, nodes_t, q, v, a, found)
+    hermite(bodies, nodes_t[last] + h, last - 1, nodes_t, q, v, a, found)
 
 
 @compiled
@@ -504,11 +506,9 @@ def advance(
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array,
     last: int, fresh: int, step: float,
 ) -> tuple[int, int, float]:
-    """Follows a branch from node `last`, as far as the node arrays have room: (status, last node, next step).
-
-    A step is taken as long as its prediction holds; a position is accepted only when its tangent carries on the last
-    one, so that the mirror configuration is never taken. STUCK: the step fell below `smallest`.
-    """
+    """Follows a branch from node `last`, as far as the node arrays have room: (status, last node, next step). A step is
+    taken as long as its prediction holds; a position is accepted only when its tangent carries on the last one, so that
+    the mirror configuration is never taken. STUCK: the step fell below `smallest`."""
     matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
     q, v, a, now = work.q, work.v, work.a, work.signs
     while nodes_t[last] < t1:
@@ -519,7 +519,7 @@ def advance(
         if left >= 1.01 * step:
             h = min(step, left / 2) if left < 2 * step else step
         t = t1 if h == left else nodes_t[last] + h
-        _ahead(h, last, fresh, nodes_t, nodes_q, nodes_v, nodes_a, q)
+        _ahead(plan.bodies, h, last, fresh, nodes_t, nodes_q, nodes_v, nodes_a, q)
         _turned(q, turn)
         for i in range(len(start)):
             targets[i] = start[i] + slope[i] * (t - t0)

@@ -146,6 +146,7 @@ def _filled(
     is set where the branches lie too near to tell them apart."""
     from . import kernels
 
+    q[:] = nodes.q[0]
     kernels.evaluate(
         equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
         nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,

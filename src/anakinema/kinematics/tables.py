@@ -75,12 +75,16 @@ class Plan(NamedTuple):
     reach: Index
 
 
-def work_for(plan: Plan, bodies: int, targets: int) -> Work:
-    """Room for the equations of a plan."""
+def room(plan: Plan) -> tuple[int, int, int]:
+    """Rows and columns of the largest block, and how many blocks there are."""
     size = np.diff(plan.first, axis=0)
     columns = 3 * int(size[:, 1].max(initial=1))
-    rows = max(int(size[:, 0].max(initial=1)), columns)
+    return max(int(size[:, 0].max(initial=1)), columns), columns, len(size)
+
+
+def work_for(rows: int, columns: int, blocks: int, bodies: int, targets: int) -> Work:
+    """Room for blocks of so many rows and columns, bodies and targets."""
     return Work(
         np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty((bodies, 2)),
-        np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(len(size)),
+        np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(blocks),
     )

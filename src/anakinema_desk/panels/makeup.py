@@ -17,6 +17,8 @@ from ..theme import symbols
 from ..theme.tokens import Tokens, font
 
 PLACE = Qt.ItemDataRole.UserRole
+DEEPEST = 5
+"""Levels to which the chain is indented."""
 STATE = 84
 """Width of the column of states."""
 
@@ -123,7 +125,9 @@ class MakeUp(QTreeWidget):
         self._lines.setdefault(place, item)
         return item
 
-    def _add_link(self, above: QTreeWidgetItem, link: Link, document: Document, findings: Findings | None) -> None:
+    def _add_link(
+        self, above: QTreeWidgetItem, link: Link, document: Document, findings: Findings | None, level: int = 0
+    ) -> None:
         if link.joint:
             joint = document.joints[link.joint]
             tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}"
@@ -137,8 +141,8 @@ class MakeUp(QTreeWidget):
             state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
             picture = self._part_icon(document, part.id)
             item = self._line(above, f"parts.{part.id}", part.name, state, picture, part.note)
-            for child in link.children:
-                self._add_link(item, child, document, findings)
+            for child in link.children:  # a long strand would run out at the side: from some level on it runs down
+                self._add_link(item if level < DEEPEST else above, child, document, findings, level + 1)
 
     def _add_check(self, above: QTreeWidgetItem, name: str, document: Document, findings: Findings | None) -> None:
         verdict = findings.verdicts.get(name) if findings else None

@@ -34,7 +34,8 @@ class Curve:
 
 
 def curves(document: Document, findings: "Findings") -> list[Curve]:
-    """The tracks of a document: joints that a check or a limit speaks of first, then clearances, then the rest."""
+    """The tracks of a document: joints that a check or a limit speaks of, then clearances, the closest first, then the
+    other joints."""
     motion = findings.motion
     wanted = {verdict.check.joint for verdict in findings.verdicts.values() if verdict.check.joint}
     driven = {driver.joint for driver in document.drivers.values()}
@@ -61,4 +62,7 @@ def curves(document: Document, findings: "Findings") -> list[Curve]:
         failed = verdict is not None and not verdict.passed
         curve = Curve(place, name, "length", t, values, approach.distance, high, bounds, approach, failed)
         joints.append((-1 if failed else 1, curve))
-    return [curve for _, curve in sorted(joints, key=lambda entry: entry[0])]
+    def first(entry: tuple[int, Curve]) -> tuple[int, float]:
+        return entry[0], entry[1].low if entry[1].approach is not None else 0.0
+
+    return [curve for _, curve in sorted(joints, key=first)]

@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from .tracks import Track
 
 RULER = 24
+MOST = 24
+"""Tracks shown at once: each takes its time to make."""
 SCROLL = 10
 """Width of the scroll bar beside the tracks."""
 
@@ -108,7 +110,12 @@ class Strip(QWidget):
         self.rows = QVBoxLayout(self.body)
         self.rows.setContentsMargins(0, 0, 0, 0)
         self.rows.setSpacing(0)
+        self.left = QLabel()
+        self.left.setProperty("role", "muted")
+        self.left.setContentsMargins(12, 6, 12, 6)
+        self.rows.addWidget(self.left)
         self.rows.addStretch(1)
+        self._places: set[str] = set()
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.body)
@@ -125,13 +132,19 @@ class Strip(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.findings_changed.connect(self.rebuild)
         session.time_changed.connect(self.follow)
-        session.selection_changed.connect(self.body.update)
+        session.selection_changed.connect(self._selected)
 
     def rebuild(self) -> None:
         """Shows the tracks of the findings; widgets that are there already serve again."""
         findings, document = self.session.findings, self.session.document
         moving = findings is not None and document is not None and self.session.end > 0
-        wanted = curves(document, findings) if moving and findings is not None and document is not None else []
+        found = curves(document, findings) if moving and findings is not None and document is not None else []
+        wanted = found[:MOST]
+        chosen = [curve for curve in found[MOST:] if curve.place and curve.place == self.session.selection]
+        wanted = [*chosen, *wanted]
+        self.left.setText(f"{len(found) - len(wanted)} more; a joint that is selected shows its own")
+        self.left.setVisible(len(found) > len(wanted))
+        self._places = {curve.place for curve in wanted}
         while len(self.tracks) > len(wanted):
             track = self.tracks.pop()
             self.rows.removeWidget(track)
@@ -147,6 +160,14 @@ class Strip(QWidget):
         self.ruler.setVisible(moving)
         self.empty.setVisible(not moving)
         self.follow()
+
+    def _selected(self) -> None:
+        """A selected joint shows its track, even where there are too many to show all."""
+        if self.left.isVisible() and self.session.selection.startswith("joints.") and (
+            self.session.selection not in self._places
+        ):
+            self.rebuild()
+        self.body.update()
 
     def follow(self) -> None:
         """Brings play heads and values to the moment shown."""
