@@ -164,7 +164,7 @@ def rates(
 def jacobian(
     table: Table, place: Index, q: Array, turn: Array, targets: Array, residual: Array, dense: Array
 ) -> None:
-    """Residuals (S, M), dense Jacobians (S, M, columns); `place` (P,): first column of each body, −1 for a known one."""
+    """Residuals (S, M), dense Jacobians (S, M, columns); `place` (P,): first column of each body, −1 for known ones."""
     for s in range(len(q)):
         _turned(q[s], turn)
         for m in range(residual.shape[1]):
@@ -236,7 +236,7 @@ def _fill(
 
 @compiled
 def _factored(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scale: Array) -> tuple[float, float]:
-    """Householder's factorisation, in place; gives least over largest diagonal (0 when singular), determinant's sign."""
+    """Householder's factorisation in place; gives least over largest diagonal (0: singular), the determinant's sign."""
     least, largest, sign = np.inf, 0.0, 1.0
     for k in range(columns):
         stop, right = min(reach[c0 + k, 0], rows), reach[c0 + k, 1]
