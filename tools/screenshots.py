@@ -73,7 +73,7 @@ def main() -> None:
     end = window.bench.world(PointRef("link40", "B"))
     window.bench.hand.press("link40", (12.0, 0.0))
     for k in range(60):
-        window.bench.hand.pull(end.x() + 1.2 * k, end.y() + 1.5 * k)
+        window.bench.hand.pull(end.x() - 1.2 * k, end.y() + 2.2 * k)
     shoot(window, "delivery-chain")
     window.bench.hand.let_go()
     session.open_demo()

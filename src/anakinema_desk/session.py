@@ -1,6 +1,6 @@
 """The one place that holds document, findings, selection and the moment shown; every view listens to it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -152,7 +152,6 @@ class Session(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._tick)
-        self._at_end = 0.0
 
     # -- files -------------------------------------------------------------------------------------------------
 
@@ -480,8 +479,3 @@ class Session(QObject):
         else:
             self.go(self.end)
             self.pause()
-
-
-def faults_text(faults: Sequence[Fault]) -> str:
-    """Faults, one a line."""
-    return "\n".join(str(fault) for fault in faults)

@@ -13,7 +13,7 @@ from ..arrays import Array, Index, Mask
 from .compiling import compiled, inlined
 from .tables import ANGLE, ARRIVED, DISTANCE, DOUBTFUL, POLAR, PROJECTION, RUNNING, STUCK, Plan, Table, Work, X, Y
 
-SETTLED = 1e-12
+SETTLED = 1e-14
 """Residual at which Newton's method is content (typical lengths or rad)."""
 NEARLY = 1e-9
 """Change of Newton's method whose square is far below what matters: the next one need not be looked at."""

@@ -58,6 +58,7 @@ class Bench(QWidget):
         self.hand = Hand(session, tokens)
         self.hand.moved.connect(self.update)
         self._pressed: QPointF | None = None
+        self._fixed = ""
         self._fit_wanted = True
         self._poses: dict[str, Pose] = {}
         self._traces: dict[str, tuple[str | None, QPolygonF, np.ndarray]] = {}
@@ -181,6 +182,8 @@ class Bench(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag = self._pressed = event.position()
         kind, _, name = self.pick_part(event.position()).partition(".")
+        fixed = kind == "parts" and self._part(name).fixed
+        self._fixed = f"{self._part(name).name} is fixed: it stays, the view moves" if fixed else ""
         if event.button() == Qt.MouseButton.LeftButton and kind == "parts":
             local = self._part_transform(name).inverted()[0].map(self.to_world(event.position()))
             self.hand.press(name, (local.x(), local.y()))
@@ -211,6 +214,7 @@ class Bench(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         clicked = self._pressed is not None and QLineF(self._pressed, event.position()).length() <= 4
         self._drag = self._pressed = None
+        self._fixed = ""
         self.hand.let_go()
         self.unsetCursor()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
@@ -306,6 +310,8 @@ class Bench(QWidget):
             if self.session.posed is None:
                 self._draw_closest(painter)
             self.hand.draw(painter, self._poses, self.to_screen)
+            if self._fixed and self._drag is not None and self._pressed is not None and self._pressed.x() < -1e8:
+                marks.label(painter, self.tokens, self._drag + QPointF(14, -18), self._fixed, QColor(self.tokens.line))
             self._draw_selection(painter)
             if not document.parts:
                 self._draw_hint(painter)

@@ -22,14 +22,14 @@ class Hand(QObject):
         super().__init__()
         self.session, self.tokens = session, tokens
         self.part, self.local, self.target = "", (0.0, 0.0), QPointF()
-        self.reason, self.away = "", 0.0
+        self.reason = ""
         self._pulling = False
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._on)
 
     def press(self, part: str, local: tuple[float, float]) -> None:
-        """Takes a part at a point of its own axes; nothing moves yet. A fixed part is not taken, and says so."""
+        """Takes a part at a point of its own axes; nothing moves yet. A fixed part is not taken."""
         document = self.session.document
         if document is not None and self.session.motion is not None and not document.parts[part].fixed:
             self.part, self.local = part, local
@@ -45,7 +45,7 @@ class Hand(QObject):
 
     def _on(self) -> None:
         found = self.session.pull(self.target.x(), self.target.y(), STEPS)
-        self.reason, self.away = found.reason, found.away
+        self.reason = found.reason
         if found.settled:
             self._timer.stop()
         self.moved.emit()

@@ -81,6 +81,9 @@ class Transport(QFrame):
             self._picture = picture
             self.buttons["play"].defaultAction().setIcon(icon(picture, self.tokens.text))
         findings, document = session.findings, session.document
+        if session.posed is not None:
+            self.readout.setText("put by hand    Esc goes back to the motion, Ctrl+Return places it here")
+            return
         if findings is None or document is None or session.end == 0:
             self.readout.setText("")
             self.slowed.setText("")
@@ -88,9 +91,6 @@ class Transport(QFrame):
         factor = PLAY_SECONDS / session.speed / session.end
         word = f"shown {factor:.3g} times slower than real" if factor > 1.05 else ""
         self.slowed.setText(f"shown {1 / factor:.3g} times faster than real" if factor < 0.95 else word)
-        if session.posed is not None:
-            self.readout.setText("put by hand    Esc goes back to the motion, Ctrl+Return places it here")
-            return
         value = findings.motion.driver_value(session.time)
         motion = findings.motion
         step = round(session.time / motion.planned * motion.steps) if motion.planned else 0
