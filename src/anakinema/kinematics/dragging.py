@@ -63,6 +63,7 @@ class Grip:
         specs = [*system.constraints.specs, *coordinates, *hand]
         self.equations = Equations(specs, system.moving, len(system.body_ids))
         self.joints = system.constraints.rows
+        self._soft = 0
         # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
@@ -124,8 +125,8 @@ class Grip:
         at = self.equations.values(self.q[None])[0, -2:]
         way = hand - at
         far = float(np.hypot(*way))
-        for give in HAND:
-            self._give[-2:] = give
+        for soft in range(self._soft, len(HAND)):  # begin with what served last, or a little firmer
+            self._give[-2:] = HAND[soft]
             wanted = np.zeros(self.equations.rows)
             wanted[-2:] = way * min(1.0, STRIDE / far)
             change = self._least(self.q, wanted, pulling=True)
@@ -134,8 +135,9 @@ class Grip:
             trial[self.equations.unknown] += change * min(1.0, TURN / max(largest, 1e-300))
             if self._close(trial) and self._away(hand, trial) < far:
                 self._turns = self._coordinates(trial)
-                self.q = trial
+                self.q, self._soft = trial, max(soft - 1, 0)
                 return True
+        self._soft = 0
         return False
 
     def _close(self, q: Array) -> bool:
