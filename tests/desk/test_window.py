@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from anakinema.document.model import PointRef
 from anakinema.errors import Fault
 from anakinema.formats import project
+from anakinema_desk.application import open_window
 from anakinema_desk.settings import Settings
-from windows import ENTER, click_line, failing, retype, settle
+from windows import ENTER, click_line, failing, leave, retype, settle
 
 
 def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
@@ -239,6 +240,19 @@ def test_a_new_document_says_what_to_do(qtbot, window):
     assert window.verdict.next.toolTip().startswith("There are no parts")
     assert window.strip.empty.isVisible()
     assert window.grab().width() == window.width()
+
+
+def test_the_window_opens_painted_first_and_fits_the_whole_motion(qtbot):
+    window = open_window(demo=True)
+    qtbot.addWidget(window, before_close_func=leave)
+    window.resize(1280, 800)
+    assert window.session.motion is None
+    qtbot.waitUntil(lambda: window.session.findings is not None, timeout=60_000)
+    bench = window.bench
+    for t in (0.0, 0.4 * window.session.end, 0.6 * window.session.end):
+        window.session.go(t)
+        tip = bench.to_screen(bench.world(PointRef("needle-bar", "tip")))
+        assert 0 < tip.y() < bench.height()
 
 
 def test_steps_and_loop(qtbot, window):

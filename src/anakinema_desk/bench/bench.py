@@ -133,7 +133,7 @@ class Bench(QWidget):
     def fit(self) -> None:
         """Shows the whole mechanism through its whole motion."""
         box = self._extent()
-        self._fit_wanted = False
+        self._fit_wanted = self.session.motion is None  # the rough placement is not yet all there is to see
         if box.isNull():
             self.center, self.scale = QPointF(0.0, 0.0), 4.0
         else:
