@@ -50,7 +50,7 @@ def main() -> None:
     session.select("joints.pivot")
     session.go(0.62 * session.end)
     shoot(window, "joint")
-    session.select("parts.crank")
+    session.select("parts.rocker")
     session.go(0.1 * session.end)
     shoot(window, "part")
     session.select("joints.ram")
