@@ -114,17 +114,17 @@ def dragging() -> None:
         tree, (x, _) = mechanisms.strand(links)
         document = read_document(tree)
         system = compile_system(document)
-        size = np.array([system.scale, system.scale, 1.0])
-        hand = Grip(document, system, kinematics.assembled(document, system) * size, f"link{links - 1}", (12.7, 0.0))
+        at = kinematics.simulate(document).at(np.zeros(1))
+        hand = Grip(document, system, at.q[0], at.coordinates[0], f"link{links - 1}", (12.7, 0.0))
         hand.pull(x + 0.1, 0.0, steps=6)
         times, reach = [], links * 12.7
-        at, settled = x, False
+        pulled, settled = x, False
         while not settled:
-            at = min(at + 25.0, reach + 50.0)
+            pulled = min(pulled + 25.0, reach + 50.0)
             start = time.perf_counter()
-            found = hand.pull(at, 0.0, steps=6)
+            found = hand.pull(pulled, 0.0, steps=6)
             times.append(time.perf_counter() - start)
-            settled = found.settled and at >= reach + 50.0
+            settled = found.settled and pulled >= reach + 50.0
         end = found.q[links, 0] + 12.7 * math.cos(found.q[links, 2])
         lean = np.degrees(np.abs(found.q[1 : links + 1, 2]).max())
         middle = statistics.median(times)

@@ -8,18 +8,20 @@ import argparse
 import importlib
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING, NoReturn, TypeVar
 
 from . import __version__
 from .errors import DocumentError
 
 if TYPE_CHECKING:
+    from .document import Document
     from .findings import Findings
 
 COMMANDS = ("run", "check", "modes")
 FAULT_LINES = 50
+T = TypeVar("T")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -126,20 +128,21 @@ def modes(options: argparse.Namespace) -> int:
     from .formats.results import modes_table
     from .kinematics.modes import modes as ways
     from .kinematics.modes import placed
+    from .kinematics.motion import simulate
 
-    findings = _findings(options.file, 1)
-    if findings is None:
+    motion = _loaded(options.file, lambda document: simulate(document, 1))
+    if motion is None:
         return 2
-    found = ways(findings.motion)
+    found = ways(motion)
     if options.take is None:
-        sys.stdout.write(modes_table(findings.motion, found))
+        sys.stdout.write(modes_table(motion, found))
         return 0
     number, out = options.take
     if not number.isdecimal() or not 1 <= int(number[:8]) <= len(found):
         sys.stderr.write(f"{options.file}: there is no way '{number[:20]}'; there are ways 1 to {len(found)}\n")
         return 2
     try:
-        save(Path(out), placed(findings.motion.document, findings.motion, found[int(number) - 1].q))
+        save(Path(out), placed(motion.document, motion, found[int(number) - 1].q))
     except OSError as error:
         sys.stderr.write(f"{out}: can't be written: {error.strerror or error}\n")
         return 2
@@ -148,6 +151,12 @@ def modes(options: argparse.Namespace) -> int:
 
 def _findings(path: Path, steps: int | None) -> "Findings | None":
     from .findings import analyse
+
+    return _loaded(path, lambda document: analyse(document, steps))
+
+
+def _loaded(path: Path, act: "Callable[[Document], T]") -> "T | None":
+    """What comes of a document in a file, or None when it can't be read or makes no sense, which is then told."""
     from .findings.advice import zero_lengths
     from .formats.project import load
 
@@ -158,7 +167,7 @@ def _findings(path: Path, steps: int | None) -> "Findings | None":
         for part, joints in zero_lengths(document):
             text = f"joints {' and '.join(joints)} hold it at one and the same point: that link has no length"
             sys.stderr.write(f"{path}: parts.{part}: {text}\n")
-        return analyse(document, steps)
+        return act(document)
     except DocumentError as error:
         for fault in error.faults[:FAULT_LINES]:
             sys.stderr.write(f"{path}: {_line(str(fault))}\n")

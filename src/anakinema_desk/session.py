@@ -44,6 +44,9 @@ class _Signals(QObject):
 class _Job(QRunnable):
     """One analysis off the interface thread."""
 
+    prepared = False
+    """Whether dragging has been loaded, which happens once."""
+
     def __init__(self, number: int, document: Document, wanted: Callable[[], int], signals: _Signals):
         super().__init__()
         self.number, self.document, self.wanted, self.signals = number, document, wanted, signals
@@ -61,10 +64,11 @@ class _Job(QRunnable):
         except Exception as error:  # shown to the user as our own mistake, never swallowed
             result = error
         self.signals.done.emit(self.number, result)
-        if not isinstance(result, Exception):
+        if not isinstance(result, Exception) and not _Job.prepared:
             from anakinema.kinematics.dragging import prepare
 
-            prepare(self.document, result.motion.system, result.motion.positions(np.zeros(1))[0])
+            prepare(result.motion)
+            _Job.prepared = True
 
     def moved(self, motion: "Motion") -> None:
         self.signals.moved.emit(self.number, motion)
@@ -136,7 +140,7 @@ class Session(QObject):
         self._near: NDArray[np.float64] = np.zeros(0)
         self._ring: _Ring | None = None
         self._left: dict[str, tuple[Freedom, ...]] = {}
-        self._left_key: tuple[int, float, int] | None = None
+        self._left_at: tuple[Motion, float, NDArray[np.float64] | None] | None = None
         self.looping, self.speed = True, 1.0
         self.undo_stack: list[Step] = []
         self.redo_stack: list[Step] = []
@@ -325,7 +329,7 @@ class Session(QObject):
         self.pause()
         assert self.document is not None and self.motion is not None
         self._near = self.coordinates()
-        self._grip = Grip(self.document, self.motion.system, self.positions(), part, local)
+        self._grip = Grip(self.document, self.motion.system, self.positions(), self._near, part, local)
 
     def pull(self, x: float, y: float, steps: int) -> "Pull":
         """Pulls the point in the hand toward a place, in at most so many steps."""
@@ -390,9 +394,10 @@ class Session(QObject):
         motion = self.motion
         if motion is None or len(motion.system.moving) > FREEDOMS_UP_TO or part not in motion.system.body_ids:
             return None
-        key = (id(motion), self.time, id(self.posed))
-        if key != self._left_key:
-            self._left_key, self._left = key, freedoms(motion.system, self.positions())
+        at = self._left_at
+        if at is None or at[0] is not motion or at[1] != self.time or at[2] is not self.posed:
+            self._left_at = (motion, self.time, self.posed)
+            self._left = freedoms(motion.system, self.positions())
         return self._left[part]
 
     def instant_center(self, one: str, two: str) -> complex | None:
@@ -440,9 +445,10 @@ class Session(QObject):
     def go(self, t: float) -> None:
         """Shows a moment of the motion."""
         t = min(max(t, 0.0), self.end)
-        if t != self.time or self.posed is not None:
-            self.posed = None
-            self.time = t
+        moved, self.time = t != self.time, t
+        if self.posed is not None:
+            self.unpose()
+        elif moved:
             self.time_changed.emit()
 
     def step(self, count: int) -> None:

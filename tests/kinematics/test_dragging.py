@@ -7,7 +7,7 @@ import pytest
 
 from anakinema.document import read_document
 from anakinema.kinematics.dragging import Grip
-from anakinema.kinematics.motion import assembled
+from anakinema.kinematics.motion import simulate
 from anakinema.kinematics.system import compile_system
 from mechanisms import document, four_bar, slider_crank
 
@@ -15,8 +15,8 @@ from mechanisms import document, four_bar, slider_crank
 def grip(tree, part: str, local=(0.0, 0.0)):
     made = read_document(tree)
     system = compile_system(made)
-    q = assembled(made, system) * np.array([system.scale, system.scale, 1.0])
-    return Grip(made, system, q, part, local)
+    start = simulate(made).at(np.zeros(1))
+    return Grip(made, system, start.q[0], start.coordinates[0], part, local)
 
 
 def place(hand: Grip, q: np.ndarray, part: str, local=(0.0, 0.0)) -> np.ndarray:
@@ -98,6 +98,17 @@ def test_turns_beyond_a_full_one_count_against_limits():
         found = hand.pull(10 * math.cos(angle), 10 * math.sin(angle))
     assert math.degrees(found.q[hand.system.body("knob"), 2]) == pytest.approx(400, abs=1e-3)
     assert "max 400°" in found.reason
+
+
+def test_limits_beyond_half_a_turn_are_those_of_the_joint():
+    """A knob placed at −90° that is limited to 200° … 340° stands at 270°, and turns between its limits."""
+    parts = {"frame": {"points": {"O": [0, 0]}}, "knob": {"points": {"O": [0, 0]}, "pose": [0, 0, -90]}}
+    joints = {"pin": {"type": "revolute", "a": "frame.O", "b": "knob.O", "limits": {"min": 200, "max": 340}}}
+    hand = grip(document(parts, joints), "knob", (10, 0))
+    found = hand.pull(10, -1)
+    assert math.degrees(found.q[hand.system.body("knob"), 2]) == pytest.approx(-20, abs=1e-3)
+    assert "max 340°" in found.reason
+    assert hand.pull(2, -10).away < 0.2
 
 
 def test_fixed_and_locked_parts_say_so():

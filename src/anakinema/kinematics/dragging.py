@@ -14,8 +14,9 @@ from ..arrays import Array, Index, Mask
 from ..document.model import Document
 from .equations import Equations
 from .mobility import mobility
+from .motion import Motion
 from .rows import RowSpec, Term
-from .system import System
+from .system import System, limits
 from .wording import shown
 
 STRIDE = 3.0
@@ -46,21 +47,26 @@ class Pull:
 
 
 class Grip:
-    """A point of a part in the hand. `q` (P, 3: document lengths, rad) is where the mechanism stands."""
+    """A point of a part in the hand. `q` (P, 3: document lengths, rad) is where the mechanism stands, `coordinates`
+    (C,) the joint coordinates there in core units, full turns counted, for limits may lie beyond one."""
 
-    def __init__(self, document: Document, system: System, q: Array, part: str, local: tuple[float, float]):
+    def __init__(
+        self, document: Document, system: System, q: Array, coordinates: Array, part: str, local: tuple[float, float]
+    ):
         self.document, self.system, self.part = document, system, part
-        self.size = np.array([system.scale, system.scale, 1.0])
-        self.q = np.ascontiguousarray(q / self.size)
+        self.q = np.ascontiguousarray(q / system.size)
         body, plane = system.body(part), len(system.body_ids) - 1
         point = (local[0] / system.scale, local[1] / system.scale)
         self.fixed = document.parts[part].fixed
-        low, high = _limits(document, system)
+        low, high = limits(document, system.coordinates)
         self.limited = np.flatnonzero(np.isfinite(low) | np.isfinite(high))
-        self._low, self._high = low[self.limited], high[self.limited]
-        coordinates = [system.coordinates.specs[i] for i in self.limited]
+        self._is_length = system.coordinates.is_length[self.limited]
+        lengths = np.where(self._is_length, system.scale, 1.0)
+        self._low, self._high = low[self.limited] / lengths, high[self.limited] / lengths
+        self._turns = coordinates[self.limited] / lengths
+        limited = [system.coordinates.specs[i] for i in self.limited]
         hand = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in ("x", "y")]
-        specs = [*system.constraints.specs, *coordinates, *hand]
+        specs = [*system.constraints.specs, *limited, *hand]
         self.equations = Equations(specs, system.moving, len(system.body_ids))
         self.joints = system.constraints.rows
         self._soft = 0
@@ -68,7 +74,6 @@ class Grip:
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
         self.order = _order(self.equations)
-        self._turns = self._coordinates(self.q)
         self._room(len(specs))
 
     def _room(self, rows: int) -> None:
@@ -85,14 +90,8 @@ class Grip:
     def _coordinates(self, q: Array) -> Array:
         """The limited joints' coordinates, counted on from where they were; dimensionless."""
         now = self.equations.values(q[None])[0, self.joints : -2]
-        if not hasattr(self, "_turns"):
-            coordinates = self.system.coordinates
-            half = np.pi + 1e-9
-            angle = ~coordinates.is_length[self.limited]
-            started: Array = np.where(angle, half - (half - now) % (2 * np.pi), now)
-            return started
         whole = np.round((self._turns - now) / (2 * np.pi)) * 2 * np.pi
-        counted: Array = np.where(self.system.coordinates.is_length[self.limited], now, now + whole)
+        counted: Array = np.where(self._is_length, now, now + whole)
         return counted
 
     def pull(self, x: float, y: float, steps: int = STEPS) -> Pull:
@@ -114,7 +113,7 @@ class Grip:
         return self._pull(hand, settled, "" if away <= 1e-3 or not settled else self._why())
 
     def _pull(self, hand: Array, settled: bool, reason: str) -> Pull:
-        return Pull(self.q * self.size, self._away(hand) * self.system.scale, settled, reason)
+        return Pull(self.q * self.system.size, self._away(hand) * self.system.scale, settled, reason)
 
     def _away(self, hand: Array, q: Array | None = None) -> float:
         at = self.equations.values((self.q if q is None else q)[None])[0, -2:]
@@ -129,7 +128,7 @@ class Grip:
             self._give[-2:] = HAND[soft]
             wanted = np.zeros(self.equations.rows)
             wanted[-2:] = way * min(1.0, STRIDE / far)
-            change = self._least(self.q, wanted, pulling=True)
+            change = self._least(self.q, wanted)
             trial = self.q.copy()
             largest = float(np.abs(change[:, 2]).max(initial=0.0))
             trial[self.equations.unknown] += change * min(1.0, TURN / max(largest, 1e-300))
@@ -144,7 +143,7 @@ class Grip:
         """Brings q back onto the rows and inside the limits; False where that takes more than a small correction."""
         moved = 0.0
         for _ in range(8):
-            residual = self._residual(q)
+            residual = self.equations.residual(q, np.zeros(1))[: self.joints]
             coordinates = self._coordinates(q)
             beyond = np.maximum(self._low - coordinates, 0.0) + np.minimum(self._high - coordinates, 0.0)
             if np.abs(residual).max(initial=0.0) <= CLOSED and np.abs(beyond).max(initial=0.0) <= CLOSED:
@@ -162,18 +161,11 @@ class Grip:
             q[self.equations.unknown] += change
         return False
 
-    def _residual(self, q: Array) -> Array:
-        value = self.equations.values(q[None])[0, : self.joints]
-        period = self.equations.table.sizes[: self.joints, 1]
-        turns = np.round(value / np.where(period > 0, period, 1.0))
-        wrapped: Array = np.where(period > 0, value - period * turns, value)
-        return wrapped
-
-    def _least(self, q: Array, wanted: Array, pulling: bool) -> Array:
+    def _least(self, q: Array, wanted: Array) -> Array:
         """The least change toward the hand, with those limits held that it would otherwise cross."""
         active = np.zeros(self.equations.rows, dtype=bool)
         active[: self.joints] = True
-        active[-2:] = pulling
+        active[-2:] = True
         limits = slice(self.joints, self.equations.rows - 2)
         coordinates = self._turns
         change = self._solve(q, wanted, active)
@@ -245,21 +237,13 @@ class Grip:
         return f"'{self.part}' reaches no further this way"
 
 
-def prepare(document: Document, system: System, q: Array) -> None:
+def prepare(motion: Motion) -> None:
     """Loads what dragging needs, so that the first pull of the hand is as quick as the others."""
-    part = next((part for part in document.parts.values() if not part.fixed), None)
+    part = next((part for part in motion.document.parts.values() if not part.fixed), None)
     if part is not None:
-        Grip(document, system, q, part.id, (0.0, 0.0)).pull(1.0, 1.0, steps=1)
-
-
-def _limits(document: Document, system: System) -> tuple[Array, Array]:
-    """Least and greatest of all coordinates (C,), dimensionless, infinite where there is no limit."""
-    low, high = np.full(len(system.coordinates.ids), -np.inf), np.full(len(system.coordinates.ids), np.inf)
-    for i, joint in enumerate(system.coordinates.ids):
-        limits, size = document.joints[joint].limits, system.scale if system.coordinates.is_length[i] else 1.0
-        low[i] = -np.inf if limits.min is None else limits.min / size
-        high[i] = np.inf if limits.max is None else limits.max / size
-    return low, high
+        start = motion.at(np.zeros(1))
+        hand = Grip(motion.document, motion.system, start.q[0], start.coordinates[0], part.id, (0.0, 0.0))
+        hand.pull(1.0, 1.0, steps=1)
 
 
 def _order(equations: Equations) -> Index:

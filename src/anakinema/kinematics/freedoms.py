@@ -32,7 +32,7 @@ def freedoms(system: System, q: Array) -> dict[str, tuple[Freedom, ...]]:
     3 dimensions. Of two, one is always a slide; the other is told as a turn about the part's own origin where the part
     can turn. Cost grows with the third power of the number of parts.
     """
-    size = np.array([system.scale, system.scale, 1.0])
+    size = system.size
     basis = null_space(system.constraints, np.ascontiguousarray(q / size))
     found: dict[str, tuple[Freedom, ...]] = {part: () for part in system.body_ids if part}
     for k, body in enumerate(system.constraints.unknown.tolist()):

@@ -8,7 +8,7 @@ import numpy as np
 from ..arrays import Array
 from ..document.editing import edited
 from ..document.model import Document
-from .assembly import CLOSED, assemble
+from .assembly import assemble
 from .motion import Motion
 
 STARTS = 80
@@ -31,7 +31,6 @@ def modes(motion: Motion) -> list[Mode]:
     which few placements lead could be missed; a four-bar's two and a six-bar's six are found.
     """
     drive, system = motion.drive, motion.system
-    size = np.array([system.scale, system.scale, 1.0])
     here = motion.path.positions(np.zeros(1))[0]
     targets = motion.path.laws[0].targets(np.array([motion.path.laws[0].t0]))[0]
     random = np.random.default_rng(2024)
@@ -42,12 +41,10 @@ def modes(motion: Motion) -> list[Mode]:
         start[system.constraints.unknown, :2] += random.uniform(-0.7, 0.7, (len(system.constraints.unknown), 2))
         start[_driven(motion)] = here[_driven(motion)]
         made = assemble(drive.equations, start, targets, restarts=False)
-        if made.open and max(made.open.values()) > CLOSED:
-            continue
-        if all(_away(made.q, other) > APART for other in found):
+        if not made.open and all(_away(made.q, other) > APART for other in found):
             found.append(made.q)
     found[1:] = sorted(found[1:], key=lambda q: _away(q, here))
-    return [Mode(q * size) for q in found]
+    return [Mode(q * system.size) for q in found]
 
 
 def _driven(motion: Motion) -> list[int]:

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -72,22 +72,20 @@ class Motion:
         rates, accelerations = coordinates.rates(q, v, a)
         scale = self.system.scale
         lengths = np.where(coordinates.is_length, scale, 1.0)
-        size = np.array([scale, scale, 1.0])
+        size = self.system.size
         return State(t, q * size, v * size, a * size, values * lengths, rates * lengths, accelerations * lengths)
 
     def posed(self, q: Array, near: Array) -> Array:
         """(C,) the joint coordinates at positions q (P, 3: document lengths, rad) that the mechanism was put into by
         hand; angles are counted on from those of the moment before, `near`."""
-        size = np.array([self.system.scale, self.system.scale, 1.0])
-        values: Array = (self.system.coordinates.values(q[None] / size)[0] + self.turns) * self.lengths
+        values: Array = (self.system.coordinates.values(q[None] / self.system.size)[0] + self.turns) * self.lengths
         turns = np.where(self.system.coordinates.is_length, 0.0, np.round((near - values) / (2 * np.pi)))
         counted: Array = values + 2 * np.pi * turns
         return counted
 
     def positions(self, t: Array) -> Array:
         """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
-        scale = self.system.scale
-        placed: Array = self.path.positions(t) * np.array([scale, scale, 1.0])
+        placed: Array = self.path.positions(t) * self.system.size
         return placed
 
     @cached_property
@@ -234,5 +232,5 @@ def _run(
     told = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
     if first is not None:
         told = tuple(entry for entry in told if entry.t <= first.t)
-        return Motion(document, system, drive, path.until(first.t), turns, steps, planned, first, told)
-    return Motion(document, system, drive, path, turns, steps, planned, stop, told) if told else motion
+        return replace(motion, path=path.until(first.t), stop=first, lost=told)
+    return replace(motion, lost=told) if told else motion

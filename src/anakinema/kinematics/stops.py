@@ -11,7 +11,7 @@ from .contacts import Lost
 from .drive import Drive
 from .extremes import crossings
 from .path import Path
-from .system import System
+from .system import System, limits
 from .wording import shown
 
 if TYPE_CHECKING:
@@ -90,12 +90,7 @@ def _world(system: System, document: Document, q: Array, part: str, point: str) 
 def first_limit(motion: "Motion") -> Stop | None:
     """The first time at which a joint leaves its limits, located between the steps; None when none does."""
     document, system = motion.document, motion.system
-    low = np.full(len(system.coordinates.ids), -np.inf)
-    high = np.full(len(system.coordinates.ids), np.inf)
-    for i, joint in enumerate(system.coordinates.ids):
-        limits = document.joints[joint].limits
-        low[i] = -np.inf if limits.min is None else limits.min
-        high[i] = np.inf if limits.max is None else limits.max
+    low, high = limits(document, system.coordinates)
     if not (np.isfinite(low) | np.isfinite(high)).any():
         return None
     found = crossings(motion, low, high)

@@ -35,6 +35,11 @@ class System:
     def body(self, part: str) -> int:
         return self.body_ids.index(part)
 
+    @property
+    def size(self) -> Array:
+        """(3,) what turns dimensionless x, y, θ into document lengths and rad."""
+        return np.array([self.scale, self.scale, 1.0])
+
 
 class Coordinates:
     """The coordinates of joints, as functions of position: angles in rad, lengths over scale."""
@@ -56,6 +61,14 @@ class Coordinates:
     def rates(self, q: Array, v: Array, a: Array) -> tuple[Array, Array]:
         """First and second time derivatives, each (S, C), from velocities and accelerations (S, P, 3)."""
         return self._equations.rates(q, v, a)
+
+
+def limits(document: Document, coordinates: Coordinates) -> tuple[Array, Array]:
+    """Least and greatest that each coordinate may be (C,), in core units; infinite where there is no limit."""
+    found = [document.joints[joint].limits for joint in coordinates.ids]
+    low = [-math.inf if limit.min is None else limit.min for limit in found]
+    high = [math.inf if limit.max is None else limit.max for limit in found]
+    return np.array(low, dtype=float), np.array(high, dtype=float)
 
 
 def compile_system(document: Document) -> System:

@@ -27,6 +27,7 @@ class Hand(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._on)
+        session.document_changed.connect(self.let_go)  # what was in the hand may be gone
 
     def press(self, part: str, local: tuple[float, float]) -> None:
         """Takes a part at a point of its own axes; nothing moves yet. A fixed part is not taken."""

@@ -26,6 +26,7 @@ from anakinema.findings.transmission import world
 from anakinema.formats.results import driver_dimension, wanted_text
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
+from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.wording import shown
 
 from ..session import Place, Session
@@ -48,7 +49,8 @@ class Card(QScrollArea):
         self.fields: dict[str, ExpressionField] = {}
         self._live: list[Callable[[], None]] = []
         self._shape = ""
-        self._known: dict[tuple[int, str, str], str] = {}
+        self._known: dict[tuple[str, str], str] = {}
+        self._known_of: Motion | None = None
         session.selection_changed.connect(self.rebuild)
         session.document_changed.connect(self._document_changed)
         session.findings_changed.connect(self._document_changed)
@@ -435,18 +437,20 @@ class Card(QScrollArea):
         if findings is None or document is None or name not in findings.motion.system.coordinates.ids:
             return "–"
         motion = findings.motion
-        key = (id(motion), name, what)
+        if motion is not self._known_of:
+            self._known, self._known_of = {}, motion
+        key = (name, what)
         if key not in self._known:
             if what == "ratio":
                 ratio = time_ratio(motion, name) if motion.path.t1 > 0 else None
-                self._known = {**self._known, key: "–" if ratio is None else f"{ratio:.4g} : 1"}
+                self._known[key] = "–" if ratio is None else f"{ratio:.4g} : 1"
             else:
                 dimension = driver_dimension(motion) if motion.drive.drivers else ""
                 told = []
                 for found in dwells(motion, name) if motion.drive.drivers else []:
                     ends = (motion.driver_value(t) or 0.0 for t in (found.start, found.stop))
                     told.append(" … ".join(shown(end, dimension, document.units, 1) for end in ends))
-                self._known = {**self._known, key: "\n".join(told) or "none"}
+                self._known[key] = "\n".join(told) or "none"
         return self._known[key]
 
     def _gain_text(self, name: str) -> str:
