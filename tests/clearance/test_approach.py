@@ -85,7 +85,7 @@ def test_agrees_with_brute_force():
     q = motion.positions(np.linspace(0, motion.path.t1, 4001))
     moved = []
     for name in ("crank", "rocker"):
-        outline = outline_polygon(slabs(motion.document.parts[name])[0].region, 1e-4)
+        outline = outline_polygon(motion.document.parts[name].slabs[0].region, 1e-4)
         xy = shapely.get_coordinates(outline)
         z, at = xy[:, 0] + 1j * xy[:, 1], q[:, motion.system.body(name)]
         placed = np.exp(1j * at[:, 2:]) * z + at[:, :1] + 1j * at[:, 1:2]

@@ -85,7 +85,7 @@ def test_depths_make_slabs():
             }
         },
     }
-    found = slabs(read_document(tree).parts["stack"])
+    found = read_document(tree).parts["stack"].slabs
     assert [(slab.low, slab.high) for slab in found] == [(-2, 0), (0, 4), (4, 6)]
     assert [round(area(slab.region) / math.pi) for slab in found] == [4, 25, 4]
 

@@ -15,7 +15,7 @@ from ..arrays import Array, Mask, Plane
 from ..document.model import Document
 from ..geometry.distance import edge_to_edge
 from ..geometry.edges import FIELDS, Edges, joined
-from ..geometry.outline import Region, slabs
+from ..geometry.outline import Region
 from ..joints import COUPLING_TYPES
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
@@ -52,8 +52,8 @@ def sharing_regions(document: Document, one: str, two: str) -> list[tuple[Region
     return list(
         dict.fromkeys(
             (a.region, b.region)
-            for a in slabs(document.parts[one])
-            for b in slabs(document.parts[two])
+            for a in document.parts[one].slabs
+            for b in document.parts[two].slabs
             if a.low < b.high and b.low < a.high
         )
     )

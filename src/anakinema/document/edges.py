@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..errors import suggestion
-from . import shapes as s
+from ..geometry import shapes as s
 from .fields import NAN, Fields
 from .model import Edge, Part, PointRef, Tree
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from .fields import MISSING
 from .model import Document
 from .reading import read_document
 
@@ -16,19 +17,22 @@ def edited(document: Document, place: Place, value: Any) -> Document:
     >>> edited(read_document({"anakinema": 1, "title": "A"}), ["title"], "B").title
     'B'
     """
-    return read_document(_replaced(document.tree, list(place), value))
+    return read_document(_replaced(document.tree, list(place), value), document)
 
 
 def removed(document: Document, place: Place) -> Document:
-    """The document without the entry at a place of its tree; an object left empty by it goes too."""
+    """The document without the entry at a place of its tree; an object left empty by it goes too. Where there is no such
+    entry nothing changes."""
     *above, last = place
     holder = lookup(document.tree, above)
+    if lookup(document.tree, place, MISSING) is MISSING:
+        return document
     if isinstance(holder, list):
         rest: Any = [entry for i, entry in enumerate(holder) if i != last]
     else:
         rest = {key: entry for key, entry in holder.items() if key != last}
     if not above:
-        return read_document(rest)
+        return read_document(rest, document)
     return removed(document, above) if not rest and len(above) > 2 else edited(document, above, rest)
 
 

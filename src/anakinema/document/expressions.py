@@ -16,15 +16,17 @@ comes first, as on a drawing: ``1/2 in`` is half an inch. A plain number added t
 import math
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import suggestion
-from .units import DIMENSIONS, UNIT_NAMES, describe, radians_per, registry
+from ..kinds import Dimension, Units
+from .units import DIMENSIONS, UNIT_NAMES, describe, registry
 
 MAX_LENGTH = 1000
 MAX_DEPTH = 50
 MAX_MAGNITUDE = 1e12
+MAX_LENGTH_VALUE = 1e8
+"""Greatest length (document units): a hundred kilometres in mm."""
 FUNCTIONS = ("sqrt", "sin", "cos", "tan", "asin", "acos", "atan2", "min", "max", "abs")
 RESERVED = frozenset((*UNIT_NAMES, *FUNCTIONS, "pi"))
 
@@ -34,29 +36,6 @@ TOKEN = re.compile(r"\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|(
 
 class ExpressionError(ValueError):
     """An expression that can't be read, or whose value makes no sense."""
-
-
-@dataclass(frozen=True)
-class Units:
-    """The document's units of length and angle."""
-
-    length: str = "mm"
-    angle: str = "deg"
-
-    def unit(self, dimension: str) -> str:
-        """The unit in which the core keeps values of a dimension: the document's for lengths, rad and s else."""
-        return {
-            "length": self.length,
-            "angle": "rad",
-            "time": "s",
-            "angular rate": "rad/s",
-            "linear rate": f"{self.length}/s",
-            "number": "",
-        }[dimension]
-
-    def written(self, dimension: str) -> str:
-        """The unit in which a plain number of a dimension is written in the document."""
-        return {"angle": self.angle, "angular rate": f"{self.angle}/s"}.get(dimension, self.unit(dimension))
 
 
 def tokens(text: str) -> list[str]:
@@ -96,7 +75,7 @@ def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Qua
         if parser.word:
             near = suggestion(parser.word, UNIT_NAMES)
             raise ExpressionError(f"unexpected '{parser.word}' in '{shortened(text)}'{near}")
-    except (OverflowError, ZeroDivisionError, ValueError) as error:
+    except (ArithmeticError, ValueError, RecursionError) as error:
         if isinstance(error, ExpressionError):
             raise
         raise ExpressionError(f"'{shortened(text)}' has no finite value: {error}") from error
@@ -120,16 +99,17 @@ def coerce(value: Quantity, dimension: str, units: Units) -> float:
     if exponents != DIMENSIONS[dimension]:
         article = "an" if dimension[0] in "aeiou" else "a"
         raise ExpressionError(f"{article} {dimension} is wanted here, this is {_a(describe(value.dimensionality))}")
-    return _bounded(float(value.m_as(units.unit(dimension))))
+    return _bounded(float(value.m_as(units.unit(dimension))), dimension)
 
 
 def plain(number: float, dimension: str, units: Units) -> float:
     """A plain number, counting in the document's units, in core units."""
-    return _bounded(number * radians_per(units.angle) if dimension.startswith("ang") else number)
+    turns = Dimension(dimension).turns and units.angle == "deg"
+    return _bounded(math.radians(number) if turns else number, dimension)
 
 
-def _bounded(number: float) -> float:
-    if not abs(number) <= MAX_MAGNITUDE:
+def _bounded(number: float, dimension: str) -> float:
+    if not abs(number) <= (MAX_LENGTH_VALUE if dimension == Dimension.LENGTH else MAX_MAGNITUDE):
         raise ExpressionError(f"{number:g} is too large to be meant")
     return number
 
@@ -229,7 +209,9 @@ class _Parser:
     def raised(self, value: Quantity, exponent: Quantity) -> Quantity:
         if not exponent.dimensionless:
             raise ExpressionError("an exponent must be a plain number")
-        power = exponent.magnitude
+        power = float(exponent.magnitude)
+        if not math.isfinite(power):
+            raise ExpressionError("an exponent must be finite")
         if not value.dimensionless and (abs(power) > 12 or (2 * power) % 1):
             raise ExpressionError(f"can't raise {_a(describe(value.dimensionality))} to the power {power:g}")
         if value.magnitude < 0 and power % 1:

@@ -5,7 +5,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..errors import Fault, suggestion
-from .expressions import ExpressionError, Units, coerce, evaluate, names, plain
+from ..kinds import Dimension, Units
+from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
 
 MAX_ITEMS = 20_000
@@ -36,6 +37,8 @@ class Fields:
         self.units = Units()
         self.quantities: dict[str, Any] = {}
         self.broken: set[str] = set()
+        self.used: set[str] = set()
+        """The parameters that the expressions read since the last look at it refer to."""
 
     # -- faults ------------------------------------------------------------------------------------------------
 
@@ -96,7 +99,9 @@ class Fields:
             if isinstance(value, bool) or not isinstance(value, (int, float, str)):
                 raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(value)}")
             if isinstance(value, str):
-                if names(value) & self.broken:
+                here = names(value)
+                self.used |= here
+                if here & self.broken:
                     return NAN  # the parameter's own fault is told at its place
                 result = coerce(evaluate(value, self.quantities, self.units), dimension, self.units)
             else:
@@ -119,8 +124,7 @@ class Fields:
 
     def told(self, number: float, dimension: str) -> str:
         """A core value as the user would write it."""
-        shown = math.degrees(number) if dimension == "angle" and self.units.angle == "deg" else number
-        return f"{shown:.6g} {self.units.written(dimension)}".strip()
+        return f"{number * Dimension(dimension).per_core(self.units):.6g} {self.units.written(dimension)}".strip()
 
     def pair(self, value: Any, dimension: str, place: str) -> tuple[float, float]:
         entries = self.listing(value, place, 2, 2) if value is not MISSING else []

@@ -7,11 +7,15 @@ of newer versions survive; `values` tells the number behind every expression of 
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 from ..errors import Fault
-from .expressions import Units
-from .shapes import Shape
+from ..geometry.shapes import Shape
+from ..kinds import Units
+
+if TYPE_CHECKING:
+    from ..geometry.outline import Slab
 
 Point = tuple[float, float]
 Tree = Mapping[str, Any]
@@ -75,6 +79,13 @@ class Part:
     def name(self) -> str:
         """What to call the part on screen."""
         return self.label or self.id
+
+    @cached_property
+    def slabs(self) -> "tuple[Slab, ...]":
+        """The part's regions from back to front (ascending z), each over the depth in which it is the same."""
+        from ..geometry.outline import slabs
+
+        return slabs(self.shapes, self.depth)
 
 
 @dataclass(frozen=True)
@@ -184,6 +195,8 @@ class Document:
     checks: Mapping[str, Check]
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
+    read: Mapping[str, Any] = field(repr=False, default_factory=dict)
+    """What reading found in each part, so that a part that an edit does not touch need not be read again."""
 
     @property
     def fixed_parts(self) -> list[str]:

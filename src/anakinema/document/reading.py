@@ -6,16 +6,19 @@ each place of the tree.
 
 import math
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
 
-from ..errors import DocumentError, Fault, suggestion
+from ..errors import DocumentError, Fault, listed, suggestion
+from ..geometry import shapes as s
+from ..geometry.sound import outline_fault
 from ..joints import COUPLING_TYPES, JOINT_TYPES
-from . import shapes as s
+from ..kinds import Units
 from .edges import ID, EdgeFields
-from .expressions import RESERVED, ExpressionError, Units, evaluate, names
+from .expressions import RESERVED, ExpressionError, evaluate, names
 from .fields import MAX_ITEMS, MISSING, NAN, finite, kind_of
-from .model import Check, Coupling, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree
+from .model import Check, Coupling, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree, Value
 from .units import ANGLE_UNITS, LENGTH_UNITS, registry
 
 VERSION = 1
@@ -32,25 +35,43 @@ SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks")
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
 
 
-def read_document(tree: Tree) -> Document:
+def read_document(tree: Tree, before: Document | None = None) -> Document:
     """The document that a JSON tree describes.
 
-    Raises `DocumentError` with every fault found. Unknown keys are kept and told in `Document.warnings`.
+    Raises `DocumentError` with every fault found. Unknown keys are kept and told in `Document.warnings`. Parts whose tree
+    is the very object that it was in the document `before`, and whose parameters are worth the same, are taken from it.
     """
-    return _Reader(tree).document()
+    return _Reader(tree, before).document()
+
+
+@dataclass(frozen=True)
+class _ReadPart:
+    """A part as it was read: its tree, the part, the numbers behind its places, the warnings, the parameters used."""
+
+    tree: Any
+    part: Part
+    values: Mapping[str, Value]
+    warnings: tuple[Fault, ...]
+    used: frozenset[str]
 
 
 class _Reader(EdgeFields):
-    def __init__(self, tree: Tree):
+    def __init__(self, tree: Tree, before: Document | None = None):
         super().__init__(tree)
+        self.before = before
         self.joints: dict[str, Joint] = {}
+        self.joint_trees: Mapping[str, Any] = {}
+        self.read: dict[str, _ReadPart] = {}
+        self.driven: dict[str, str] = {}
+        """The driver of each joint that has one."""
 
     def document(self) -> Document:
         if not isinstance(self.tree, Mapping):
             raise DocumentError([Fault("", f"the file holds {kind_of(self.tree)}; an object is wanted")])
         self.header()
         parameters = self.parameters()
-        self.parts = self.section("parts", self.part)
+        self.parts = self.all_parts(parameters)
+        self.joint_trees = self.tree.get("joints") if isinstance(self.tree.get("joints"), Mapping) else {}
         read = self.section("joints", self.joint)
         self.joints = {key: joint for key, joint in read.items() if joint is not None}
         couplings = {key: self.coupling(key) for key, joint in read.items() if joint is None}
@@ -72,6 +93,7 @@ class _Reader(EdgeFields):
             checks=MappingProxyType(checks),
             values=MappingProxyType(self.values),
             warnings=tuple(self.warnings),
+            read=MappingProxyType(self.read),
         )
 
     # -- sections ----------------------------------------------------------------------------------------------
@@ -184,6 +206,39 @@ class _Reader(EdgeFields):
 
     # -- parts -------------------------------------------------------------------------------------------------
 
+    def all_parts(self, parameters: Mapping[str, Parameter]) -> dict[str, Part]:
+        """The parts, as far as they were read before taken from there."""
+        known: Mapping[str, _ReadPart] = {}
+        changed: set[str] = set()
+        if self.before is not None and self.before.units == self.units:
+            known = self.before.read
+            old = self.before.parameters
+            changed = {
+                key
+                for key in old.keys() | parameters.keys()
+                if key not in old or key not in parameters or not _alike(old[key], parameters[key])
+            }
+
+        def part(key: str, item: Mapping[str, Any], place: str) -> Part:
+            kept = known.get(key)
+            if kept is None or kept.tree is not item or kept.used & changed:
+                kept = self.fresh_part(key, item, place)
+            else:
+                self.values |= kept.values
+                self.warnings += kept.warnings
+            self.read[key] = kept
+            return kept.part
+
+        return self.section("parts", part)
+
+    def fresh_part(self, key: str, item: Mapping[str, Any], place: str) -> _ReadPart:
+        values, warnings = self.values, self.warnings
+        self.values, self.warnings, self.used = {}, [], set()
+        part = self.part(key, item, place)
+        found = _ReadPart(item, part, self.values, tuple(self.warnings), frozenset(self.used))
+        self.values, self.warnings = values | self.values, warnings + self.warnings
+        return found
+
     def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
         keys = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")
         self.unknown_keys(item, keys, place)
@@ -238,7 +293,11 @@ class _Reader(EdgeFields):
             "cut": self.flag(item, "cut", place),
             "depth": self.depth(item["depth"], f"{place}.depth") if "depth" in item else None,
         }
-        return read(item, points, place, common)
+        before = len(self.faults)
+        shape = read(item, points, place, common)
+        if len(self.faults) == before and not self.broken and (fault := outline_fault(shape)):
+            self.fault(place, f"{kind}: {fault}")
+        return shape
 
     def spots(self, value: Any, points: Mapping[str, s.Point], place: str, least: int) -> tuple[s.Point, ...]:
         listed = self.listing(value, place, least) if value is not MISSING else []
@@ -264,7 +323,9 @@ class _Reader(EdgeFields):
     def corner(self, item: Mapping[str, Any], most: float, place: str) -> float:
         radius = self.optional(item, "corner_radius", "length", place) or 0.0
         if radius < 0 or radius > most:
-            self.fault(f"{place}.corner_radius", f"must lie between 0 and {most:.6g}, it is {radius:.6g}")
+            most_text = f" and at most {self.told(most, 'length')}" if math.isfinite(most) else ""
+            text = f"must be at least 0{most_text}, it is {self.told(radius, 'length')}"
+            self.fault(f"{place}.corner_radius", text)
         return radius
 
     def polygon(self, item: Mapping[str, Any], points: Mapping[str, s.Point], place: str, common: Any) -> s.Shape:
@@ -322,11 +383,9 @@ class _Reader(EdgeFields):
         if part not in self.parts:
             self.fault(where, f"there is no part '{part}'{suggestion(part, list(self.parts))}")
         elif of_edges and point not in self.parts[part].edges:
-            known = list(self.parts[part].edges)
-            self.fault(where, f"part '{part}' has no edge '{point}'{suggestion(point, known)}")
+            self.fault(where, f"part '{part}' has no edge '{point}'{_what_there_is(point, self.parts[part].edges)}")
         elif not of_edges and point not in self.parts[part].points:
-            known = list(self.parts[part].points)
-            self.fault(where, f"part '{part}' has no point '{point}'{suggestion(point, known)}")
+            self.fault(where, f"part '{part}' has no point '{point}'{_what_there_is(point, self.parts[part].points)}")
         return PointRef(part, point)
 
     def joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint | None:
@@ -374,7 +433,7 @@ class _Reader(EdgeFields):
         )
 
     def coupling(self, key: str) -> Coupling:
-        item, place = self.tree["joints"][key], f"joints.{key}"
+        item, place = self.joint_trees[key], f"joints.{key}"
         kind = COUPLING_TYPES[item["type"]]
         own = (*kind.numbers, *kind.pairs, *kind.choices, *(("carrier",) if kind.name == "gear" else ()))
         self.unknown_keys(item, ("type", "a", "b", "suspended", "note", *own), place)
@@ -394,10 +453,11 @@ class _Reader(EdgeFields):
             if given[name] not in words:
                 near = suggestion(given[name], words)
                 self.fault(f"{place}.{name}", f"one of {', '.join(words)} is wanted, this is '{given[name]}'{near}")
-        faults = kind.faults(given)
+        known = all(not math.isnan(number) for value in given.values() for number in _numbers(value))
+        faults = kind.faults(given) if known else []
         for text in faults:
             self.fault(place, text)
-        ratio = NAN if faults else kind.ratio(given)
+        ratio = NAN if faults or not known else kind.ratio(given)
         if kind.name == "ratio" and self.units.angle == "deg":  # given in document units
             per = {"angle": math.degrees(1.0), "length": 1.0, "": 1.0}
             ratio *= per[a_dimension] / per[b_dimension]
@@ -444,8 +504,8 @@ class _Reader(EdgeFields):
         where = f"{place}.{key}"
         if name is MISSING:
             return "", ""
-        tree = self.tree.get("joints", {})
-        kind = tree[name].get("type") if isinstance(name, str) and isinstance(tree.get(name), Mapping) else None
+        entry = self.joint_trees.get(name) if isinstance(name, str) else None
+        kind = entry.get("type") if isinstance(entry, Mapping) else None
         if isinstance(kind, str) and kind in COUPLING_TYPES:
             self.fault(where, f"'{name}' is a {kind} and has no coordinate; name one of the joints that it ties")
             return "", ""
@@ -481,11 +541,9 @@ class _Reader(EdgeFields):
         return Driver(key, name, start, stop, steps, rate, duration)
 
     def same_joint_driven(self, key: str, joint: str, place: str) -> None:
-        for other, item in self.tree["drivers"].items():
-            if other == key:
-                return
-            if isinstance(item, Mapping) and item.get("joint") == joint:
-                self.fault(place, f"joint '{joint}' is driven by '{other}' already; remove one of the two drivers")
+        other = self.driven.setdefault(joint, key)
+        if other != key:
+            self.fault(place, f"joint '{joint}' is driven by '{other}' already; remove one of the two drivers")
 
     def trace(self, key: str, item: Mapping[str, Any], place: str) -> Trace:
         self.unknown_keys(item, ("point", "on", "note", "color"), place)
@@ -530,3 +588,19 @@ class _Reader(EdgeFields):
         if len(entries) == 2 and entries[0] == entries[1]:
             self.fault(where, "names the same part twice")
         return (str(entries[0]), str(entries[1])) if entries else ("", "")
+
+
+def _alike(one: Parameter, two: Parameter) -> bool:
+    """Whether two parameters are worth the same, in the same unit."""
+    return one.quantity.units == two.quantity.units and bool(one.quantity.magnitude == two.quantity.magnitude)
+
+
+def _numbers(value: Any) -> tuple[float, ...]:
+    return value if isinstance(value, tuple) else (value,) if isinstance(value, float) else ()
+
+
+def _what_there_is(word: str, known: Mapping[str, Any]) -> str:
+    """What could have been meant instead: the nearest name, and all of them where they are few."""
+    names = list(known)
+    near = suggestion(word, names)
+    return near or (f"; it has {listed(names)}" if names else "; it has none")

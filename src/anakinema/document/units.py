@@ -51,8 +51,3 @@ def describe(dimensionality: Any) -> str:
     return " ".join(
         name.strip("[]") + ("" if power == 1 else f"^{power}") for name, power in sorted(exponents.items())
     )
-
-
-def radians_per(angle_unit: str) -> float:
-    """Radians in one unit of angle of the document."""
-    return 0.017453292519943295 if angle_unit == "deg" else 1.0

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ..document.model import Document
 from ..kinematics.motion import Motion
-from ..kinematics.wording import shown
+from ..words import shown
 from .checks import Verdict
 
 

@@ -9,14 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from ..document.expressions import Units
 from ..findings.analysis import Findings
 from ..findings.behaviour import dwells, linkages, time_ratio
 from ..findings.checks import Verdict
 from ..findings.traces import trace
+from ..kinds import Units
 from ..kinematics.modes import Mode
 from ..kinematics.motion import Motion
-from ..kinematics.wording import in_document_units, shown
+from ..words import in_document_units, shown
 
 
 def motion_csv(motion: Motion) -> str:

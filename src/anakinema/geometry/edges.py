@@ -80,6 +80,16 @@ class Edges:
         return np.where(self.is_arc, self.radius * np.abs(self.sweep), np.abs(self.end - self.start))
 
 
+def boxes(edges: Edges) -> tuple[Plane, Plane]:
+    """(E,) the lower left and the upper right corner of each edge's box; of an arc, that of its whole circle."""
+    corners = []
+    for pick, sign in ((np.minimum, -1.0), (np.maximum, 1.0)):
+        flat = pick(edges.start.real, edges.end.real) + 1j * pick(edges.start.imag, edges.end.imag)
+        round_ = edges.center + sign * edges.radius * (1 + 1j)
+        corners.append(np.where(edges.is_arc, round_, flat))
+    return corners[0], corners[1]
+
+
 FIELDS = ("start", "end", "center", "radius", "angle", "sweep")
 
 

@@ -2,18 +2,21 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
-from ..document import shapes as s
-from ..document.model import Part
-from .edges import Edges, arc, circle, joined, lines, meetings, windings
+from . import shapes as s
+from .edges import Edges, arc, boxes, circle, joined, lines, meetings, windings
 
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
+
+FEW = 48
+"""Edges up to which all pairs are looked at one by one."""
+MOST_AT_ONCE = 400_000
+"""Points times edges looked at in one go, so that memory stays bounded."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,8 +47,9 @@ class Slab:
     region: Region
 
 
-@lru_cache(maxsize=4096)
-def _slabs(shapes: tuple[s.Shape, ...], depth: tuple[float, float]) -> tuple[Slab, ...]:
+def slabs(shapes: Sequence[s.Shape], depth: tuple[float, float]) -> tuple[Slab, ...]:
+    """The regions of shapes from back to front (ascending z), each over the depth in which it is the same; `depth` is
+    that of the shapes that have none of their own."""
     spans = [shape.depth or depth for shape in shapes]
     levels = sorted({level for span in spans for level in span})
     found: list[Slab] = []
@@ -62,29 +66,63 @@ def _slabs(shapes: tuple[s.Shape, ...], depth: tuple[float, float]) -> tuple[Sla
     return tuple(found)
 
 
-def slabs(part: Part) -> tuple[Slab, ...]:
-    """The part's regions from back to front (ascending z), each over the depth in which it is the same."""
-    return _slabs(part.shapes, part.depth)
-
-
-@lru_cache(maxsize=4096)
 def region(shapes: tuple[s.Shape, ...]) -> Region:
-    """Shapes joined, those marked `cut` removed, as one region with exact boundary."""
-    added = [ring for shape in shapes if not shape.cut for ring in rings(shape)]
-    cuts = [ring for shape in shapes if shape.cut for ring in rings(shape)]
-    convex = _convex(shapes) if not cuts else None
-    if len(added) == 1 and not cuts:
-        edges = added[0]
+    """Shapes joined, those marked `cut` removed, as one region with exact boundary.
+
+    A ring that meets no other one lies whole inside or outside each of them; only those that meet are split.
+    """
+    marked = [(ring, shape.cut) for shape in shapes for ring in rings(shape)]
+    convex = _convex(shapes) if not any(cut for _, cut in marked) else None
+    if len(marked) == 1 and not marked[0][1]:
+        edges = marked[0][0]
         return Region(edges, (np.arange(edges.count),), shapes, convex)
-    everything = joined([*added, *cuts])
+    everything = joined([ring for ring, _ in marked])
     size = float(np.ptp(everything.start.real) + np.ptp(everything.start.imag)) or 1.0
-    pieces = _split(everything, 1e-9 * size)
-    middle = pieces.point(np.full(pieces.count, 0.5))
-    normal = 1j * pieces.direction(np.full(pieces.count, 0.5)) * SIDE * size
-    left, right = _inside(added, cuts, middle + normal), _inside(added, cuts, middle - normal)
-    turned = _reversed(pieces.pick(right & ~left))
-    edges = _without_twins(joined([pieces.pick(left & ~right), turned]), 1e-7 * size)
-    return Region(edges, tuple(_chained(edges, 1e-6 * size)), shapes, convex)
+    owner = np.repeat(np.arange(len(marked)), [ring.count for ring, _ in marked])
+    first, second = near_pairs(everything, owner)
+    meet = np.zeros(len(marked), dtype=bool)
+    meet[owner[first]] = meet[owner[second]] = True
+    loops, alone = [], [i for i in range(len(marked)) if not meet[i]]
+    for i in alone:
+        ring, cut = marked[i]
+        others = [entry for k, entry in enumerate(marked) if k != i]
+        within, removed = _covered(others, ring.point(np.full(ring.count, 0.5))[:1])
+        if not removed[0] and within[0] == cut:  # an added ring in the open, or a hole in what is solid
+            outward = area(ring) > 0
+            loops.append(ring if outward != cut else _backward(ring))
+    together = [entry for i, entry in enumerate(marked) if meet[i]]
+    if together:
+        pieces = _split(joined([ring for ring, _ in together]), 1e-9 * size)
+        middle = pieces.point(np.full(pieces.count, 0.5))
+        normal = 1j * pieces.direction(np.full(pieces.count, 0.5)) * SIDE * size
+        left, right = _inside(marked, middle + normal), _inside(marked, middle - normal)
+        turned = _reversed(pieces.pick(right & ~left))
+        edges = _without_twins(joined([pieces.pick(left & ~right), turned]), 1e-7 * size)
+        loops += [edges.pick(loop) for loop in _chained(edges, 1e-6 * size)]
+    if not loops:
+        nothing = everything.pick(np.zeros(0, dtype=np.intp))
+        return Region(nothing, (), shapes, convex)
+    cuts = np.cumsum([0, *(loop.count for loop in loops)])
+    return Region(joined(loops), tuple(np.arange(*span) for span in pairwise(cuts)), shapes, convex)
+
+
+def near_pairs(edges: Edges, owner: Index) -> tuple[Index, Index]:
+    """Edges (i, j), i before j, of different owners (E,) whose boxes meet."""
+    if edges.count <= FEW:
+        first, second = np.triu_indices(edges.count, k=1)
+        apart = owner[first] != owner[second]
+        first, second = first[apart], second[apart]
+        low, high = boxes(edges)
+        meet = (low[first].real <= high[second].real) & (low[second].real <= high[first].real)
+        meet &= (low[first].imag <= high[second].imag) & (low[second].imag <= high[first].imag)
+        return first[meet], second[meet]
+    import shapely
+
+    low, high = boxes(edges)
+    shapes = shapely.box(low.real, low.imag, high.real, high.imag)
+    first, second = shapely.STRtree(shapes).query(shapes)
+    keep = (first < second) & (owner[first] != owner[second])
+    return first[keep], second[keep]
 
 
 def rings(shape: s.Shape) -> list[Edges]:
@@ -230,7 +268,7 @@ def _is_convex(shape: s.Polygon) -> bool:
 
 def _split(edges: Edges, tolerance: float) -> Edges:
     """The edges cut at every meeting with another one."""
-    first, second = np.triu_indices(edges.count, k=1)
+    first, second = near_pairs(edges, np.arange(edges.count))
     one, two = edges.pick(first), edges.pick(second)
     points = meetings(one, two)
     cuts: list[list[float]] = [[0.0, 1.0] for _ in range(edges.count)]
@@ -270,13 +308,34 @@ def _piece(edges: Edges, i: int, shares: Array) -> Edges:
     )
 
 
-def _inside(added: Sequence[Edges], cuts: Sequence[Edges], z: Plane) -> Mask:
-    within = np.zeros(z.size, dtype=bool)
-    for ring in added:
-        within |= windings(ring, z) != 0
-    for ring in cuts:
-        within &= windings(ring, z) == 0
-    return within
+def _inside(marked: Sequence[tuple[Edges, bool]], z: Plane) -> Mask:
+    """(N,) whether points lie in an added ring and in no cut one."""
+    within, removed = _covered(marked, z)
+    return within & ~removed
+
+
+def _covered(marked: Sequence[tuple[Edges, bool]], z: Plane) -> tuple[Mask, Mask]:
+    """(N,) twice: whether points lie in an added ring, and whether in a cut one."""
+    within, removed = np.zeros(z.size, dtype=bool), np.zeros(z.size, dtype=bool)
+    for ring, cut in marked:
+        low, high = boxes(ring)
+        near = (z.real >= low.real.min()) & (z.real <= high.real.max())
+        near = np.flatnonzero(near & (z.imag >= low.imag.min()) & (z.imag <= high.imag.max()))
+        for some in np.array_split(near, 1 + near.size * ring.count // MOST_AT_ONCE):
+            wound = some[windings(ring, z[some]) != 0]
+            (removed if cut else within)[wound] = True
+    return within, removed
+
+
+def _backward(ring: Edges) -> Edges:
+    return _reversed(ring.pick(np.arange(ring.count)[::-1]))
+
+
+def area(ring: Edges) -> float:
+    """The area that a closed ring encloses, positive when it runs counter-clockwise."""
+    chords = float((ring.start.conj() * ring.end).imag.sum()) / 2
+    caps = ring.radius**2 * (ring.sweep - np.sin(ring.sweep)) / 2
+    return chords + float(caps[ring.is_arc].sum())
 
 
 def _reversed(edges: Edges) -> Edges:
@@ -295,22 +354,27 @@ def _without_twins(edges: Edges, tolerance: float) -> Edges:
 
 def _chained(edges: Edges, tolerance: float) -> list[Index]:
     """Loops of edges, end to start."""
-    free = set(range(edges.count))
+    from scipy.spatial import cKDTree
+
+    starts = np.stack((edges.start.real, edges.start.imag), axis=1)
+    tree = cKDTree(starts) if edges.count else None
+    free = np.ones(edges.count, dtype=bool)
     loops = []
-    while free:
-        at = min(free)
-        free.remove(at)
-        loop = [at]
-        while True:
-            rest = np.fromiter(free, dtype=np.intp, count=len(free))
-            if not rest.size:
+    for first in range(edges.count):
+        if not free[first]:
+            continue
+        free[first] = False
+        loop = [first]
+        while tree is not None:
+            end = edges.end[loop[-1]]
+            near = [i for i in tree.query_ball_point((end.real, end.imag), tolerance) if free[i]]
+            if not near:
                 break
-            gaps = np.abs(edges.start[rest] - edges.end[loop[-1]])
-            nearest = int(np.argmin(gaps))
-            if gaps[nearest] > tolerance or abs(edges.end[loop[-1]] - edges.start[loop[0]]) <= gaps[nearest]:
+            gaps = np.abs(edges.start[near] - end)
+            if abs(end - edges.start[first]) <= gaps.min():
                 break
-            loop.append(int(rest[nearest]))
-            free.remove(loop[-1])
+            loop.append(near[int(np.argmin(gaps))])
+            free[loop[-1]] = False
         loops.append(np.array(loop, dtype=np.intp))
     return loops
 

@@ -12,12 +12,12 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask
 from ..document.model import Document
+from ..words import shown
 from .equations import Equations
 from .mobility import mobility
 from .motion import Motion
 from .rows import RowSpec, Term
 from .system import System, limits
-from .wording import shown
 
 STRIDE = 3.0
 """Longest way of the point in one step (typical lengths)."""
@@ -194,10 +194,11 @@ class Grip:
         return along
 
     def _solve(self, q: Array, wanted: Array, active: Mask) -> Array:
-        from . import kernels, least
+        from .kernels import least
+        from .kernels import rows as row_kernels
 
         equations = self.equations
-        kernels.slopes(equations.table, q, np.empty((len(q), 2)), self._six)
+        row_kernels.slopes(equations.table, q, np.empty((len(q), 2)), self._six)
         least.by_body(
             equations.table.bodies, equations.table.first, equations.place, self._six, self._bodies, self._slopes
         )

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array, Index
+from .kernels.tables import Plan, Work, room, work_for
 from .rows import RowSpec, tabled
-from .tables import Plan, Work, room, work_for
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -55,26 +55,26 @@ class Equations:
 
     def values(self, q: Array) -> Array:
         """(S, rows) the row values at q (S, P, 3), targets not yet taken off; polar angles not unwrapped."""
-        from . import kernels
+        from .kernels import rows
 
         found = np.empty((len(q), self.rows))
-        kernels.values(self.table, q, self._turn(), found)
+        rows.values(self.table, q, self._turn(), found)
         return found
 
     def rates(self, q: Array, v: Array, a: Array) -> tuple[Array, Array]:
         """First and second time derivatives of the values, each (S, rows), for rates v, a (S, P, 3)."""
-        from . import kernels
+        from .kernels import rows
 
         first, second = np.empty((len(q), self.rows)), np.empty((len(q), self.rows))
-        kernels.rates(self.table, q, self._turn(), v, a, first, second)
+        rows.rates(self.table, q, self._turn(), v, a, first, second)
         return first, second
 
     def linear(self, q: Array, targets: Array) -> tuple[Array, Array]:
         """Residuals (S, rows) and dense Jacobians (S, rows, columns) at q (S, P, 3) for targets (S, D)."""
-        from . import kernels
+        from .kernels import rows
 
         residual, dense = np.empty((len(q), self.rows)), np.empty((len(q), self.rows, self.columns))
-        kernels.jacobian(self.table, self.place, q, self._turn(), targets, residual, dense)
+        rows.jacobian(self.table, self.place, q, self._turn(), targets, residual, dense)
         return residual, dense
 
     def residual(self, q: Array, targets: Array) -> Array:
@@ -91,11 +91,11 @@ class Equations:
         """Residual (rows,) and sparse Jacobian at one position q (P, 3)."""
         from scipy import sparse
 
-        from . import kernels
+        from .kernels import rows
 
         table = self.table
         six = np.empty((len(table.bodies), 6))
-        kernels.slopes(table, q, self._turn(), six)
+        rows.slopes(table, q, self._turn(), six)
         row = np.repeat(np.arange(self.rows), np.diff(table.first))
         bodies = table.bodies[:, 1:]
         column = (self.place[bodies][:, :, None] + np.arange(3)).reshape(-1, 6)
@@ -106,11 +106,11 @@ class Equations:
     def settle(self, q: Array, targets: Array, slope: Array) -> tuple[float, Array, Array, Array]:
         """Brings a position q (P, 3) that is nearly there onto the rows, in place; gives how regular it is (near zero:
         singular), its velocities and accelerations (P, 3) and the signs (B,) of the blocks' determinants."""
-        from . import kernels
+        from .kernels import following
 
         v, a, signs = np.zeros_like(q), np.zeros_like(q), np.zeros(len(self.plan.first) - 1)
         work = self.work(len(targets))
-        spread = kernels.settle(self.table, self.plan, work, targets, slope, q, v, a, signs)
+        spread = following.settle(self.table, self.plan, work, targets, slope, q, v, a, signs)
         return float(spread), v, a, signs
 
     def targets_rate(self, slope: Array) -> Array:

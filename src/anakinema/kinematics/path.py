@@ -13,7 +13,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive, Law
 from .equations import Equations
-from .tables import ARRIVED, DOUBTFUL, STUCK
+from .kernels.tables import ARRIVED, DOUBTFUL, STUCK
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -144,10 +144,10 @@ def _filled(
 ) -> None:
     """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; `singular` (S,)
     is set where the branches lie too near to tell them apart."""
-    from . import kernels
+    from .kernels import branch
 
     q[:] = nodes.q[0]
-    kernels.evaluate(
+    branch.evaluate(
         equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
         nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
     )
@@ -206,7 +206,7 @@ class _Walk:
 
     def to_the_end(self, progress: Callable[[float], None] | None) -> DeadPoint | None:
         """Follows the law to its end, or to a dead point."""
-        from . import kernels
+        from .kernels import following
 
         law = self.law
         fastest = float(np.abs(law.slope).max(initial=0.0))
@@ -219,7 +219,7 @@ class _Walk:
             return DeadPoint(law.t0, self.q[0].copy())
         step = longest / 2 if self.last == 0 else longest / 16
         while True:
-            status, self.last, step = kernels.advance(
+            status, self.last, step = following.advance(
                 self.equations.table, self.equations.plan, self.work, law.start, law.slope, law.t0, law.t1, longest,
                 SMALLEST * longest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh, step,
             )

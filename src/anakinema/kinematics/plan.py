@@ -9,8 +9,8 @@ from scipy import sparse
 from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching, reverse_cuthill_mckee
 
 from ..arrays import Index
+from .kernels.tables import Plan
 from .rows import RowSpec
-from .tables import Plan
 
 ORDERED_FROM = 5
 """Bodies in a block from which their order is worth a thought."""

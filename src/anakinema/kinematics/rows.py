@@ -7,8 +7,8 @@ from typing import Literal
 
 import numpy as np
 
-from . import tables
-from .tables import Table
+from .kernels import tables
+from .kernels.tables import Table
 
 TermKind = Literal["x", "y", "angle", "projection", "distance", "polar"]
 CODES: dict[str, int] = {

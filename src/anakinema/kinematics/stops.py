@@ -7,12 +7,12 @@ import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document
+from ..words import shown
 from .contacts import Lost
 from .drive import Drive
 from .extremes import crossings
 from .path import Path
 from .system import System, limits
-from .wording import shown
 
 if TYPE_CHECKING:
     from .motion import Motion

@@ -21,9 +21,9 @@ from PySide6.QtWidgets import QWidget
 
 from anakinema.document.model import Coupling, Joint, Part, PointRef
 from anakinema.findings.traces import trace
-from anakinema.geometry.outline import Slab, slabs
+from anakinema.geometry.outline import Slab
 from anakinema.kinematics.contacts import touch
-from anakinema.kinematics.wording import shown
+from anakinema.words import shown
 
 from ..session import Session
 from ..theme import symbols
@@ -157,7 +157,7 @@ class Bench(QWidget):
             for part in document.parts.values():
                 turn = QTransform().translate(poses[part.id][0], poses[part.id][1])
                 turn.rotateRadians(poses[part.id][2])
-                for slab in slabs(part):
+                for slab in part.slabs:
                     box = box.united(turn.map(region_path(slab.region)).boundingRect())
                 for x, y in part.points.values():
                     spot = turn.map(QPointF(x, y))
@@ -279,7 +279,7 @@ class Bench(QWidget):
         document = self.session.document
         if document is None:
             return []
-        stack = [(part, slab) for part in document.parts.values() if part.id in self._poses for slab in slabs(part)]
+        stack = [(part, slab) for part in document.parts.values() if part.id in self._poses for slab in part.slabs]
         return sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
 
     def _part_transform(self, part: str) -> QTransform:
@@ -394,7 +394,7 @@ class Bench(QWidget):
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(self._part_transform(part) * view)
-        for slab in slabs(self._part(part)):
+        for slab in self._part(part).slabs:
             painter.drawPath(region_path(slab.region))
 
     def _draw_skeletons(self, painter: QPainter) -> None:

@@ -27,7 +27,7 @@ from anakinema.formats.results import driver_dimension, wanted_text
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinematics.motion import Motion
-from anakinema.kinematics.wording import shown
+from anakinema.words import shown
 
 from ..session import Place, Session
 from .fields import WIDE, ExpressionField

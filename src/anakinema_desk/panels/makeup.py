@@ -10,7 +10,7 @@ from anakinema.document.model import Coupling, Document, Joint
 from anakinema.findings import Findings
 from anakinema.findings.chain import Link, chain
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.kinematics.wording import quantity_shown, shown
+from anakinema.words import quantity_shown, shown
 
 from ..session import Session
 from ..theme import symbols

@@ -8,7 +8,7 @@ from anakinema.document.model import Document
 from anakinema.findings import Findings
 from anakinema.findings.advice import Advice, advise_document
 from anakinema.formats.results import driver_dimension
-from anakinema.kinematics.wording import shown
+from anakinema.words import shown
 
 from ..session import Session
 from ..theme.icons import icon

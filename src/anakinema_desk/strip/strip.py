@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.kinematics.wording import in_document_units
+from anakinema.words import in_document_units
 
 from ..session import Session
 from ..theme.tokens import Tokens, font

@@ -5,7 +5,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton
 
 from anakinema.formats.results import driver_dimension
-from anakinema.kinematics.wording import shown
+from anakinema.words import shown
 
 from ..commands.registry import Registry
 from ..session import PLAY_SECONDS, Session

@@ -20,12 +20,16 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..arrays import Array, Index
+from ...arrays import Array, Index
 
 X, Y, ANGLE, PROJECTION, DISTANCE, POLAR = range(6)
 """Kinds of terms."""
 RUNNING, ARRIVED, STUCK = range(3)
 """How following a branch ended."""
+SETTLED = 1e-14
+"""Residual at which Newton's method is content (typical lengths or rad)."""
+NEARLY = 3e-12
+"""Change of Newton's method so small that the Jacobian before it still gives the rates to eleven digits."""
 DOUBTFUL = 1e-4
 """Least over largest diagonal of the triangular factor at which the branches lie so near to each other that Newton's
 method may take the wrong one."""

@@ -1,0 +1,95 @@
+"""Whether an outline makes sense: closed rings that enclose something and neither cross nor touch themselves."""
+
+import math
+
+import numpy as np
+
+from ..arrays import Index
+from . import shapes as s
+from .edges import Edges, meetings
+from .outline import area, near_pairs, rings
+
+SAME = 1e-9
+"""Distance, relative to the outline's size, below which two points are one."""
+
+
+def outline_fault(shape: s.Shape) -> str:
+    """What is wrong with a shape's outline, in words with the mend; empty when all is well."""
+    match shape:
+        case s.Polygon():
+            return _same_corner(shape) or _ring_fault(shape, "vertices")
+        case s.Path():
+            return _path_fault(shape) or _ring_fault(shape, "segments")
+        case s.ArcSlot():
+            return _ring_fault(shape, "")
+    return ""
+
+
+def _same_corner(shape: s.Polygon) -> str:
+    size = max(math.dist(shape.vertices[0], vertex) for vertex in shape.vertices)
+    if size == 0:
+        return "all its vertices are one point; it encloses nothing"
+    for i, vertex in enumerate(shape.vertices):
+        after = (i + 1) % len(shape.vertices)
+        if math.dist(vertex, shape.vertices[after]) <= SAME * size:
+            return f"vertices {i} and {after} are the same point; leave one of them out"
+    return ""
+
+
+def _path_fault(shape: s.Path) -> str:
+    at = shape.start
+    for i, segment in enumerate(shape.segments):
+        if segment.center is None and segment.to == at:
+            return f"segment {i} ends where it starts; leave it out"
+        if segment.center is not None and math.dist(segment.center, at) == 0:
+            return f"segment {i} is an arc of no radius: its center is its start"
+        at = segment.to
+    return ""
+
+
+def _ring_fault(shape: s.Shape, what: str) -> str:
+    for ring in rings(shape):
+        size = float(np.ptp(ring.start.real) + np.ptp(ring.start.imag) + ring.radius.max(initial=0.0))
+        if ring.count < 2 or abs(area(ring)) <= SAME * size * size:
+            return "it is flat: it encloses nothing"
+        if (pair := _crossing(ring, SAME * size)) is not None:
+            place = f" (edges {pair[0]} and {pair[1]} of its boundary)" if what else ": its ends meet"
+            return f"it crosses or touches itself{place}; split it in two shapes, or mend its {what or 'angles'}"
+    return ""
+
+
+def _crossing(ring: Edges, slack: float) -> tuple[int, int] | None:
+    """Two edges of a ring that meet elsewhere than at the end that neighbours share; None where there are none."""
+    first, second = near_pairs(ring, np.arange(ring.count))
+    for some in np.array_split(np.arange(first.size), 1 + first.size // 100_000):
+        found = _meet(ring, first[some], second[some], slack)
+        if found is not None:
+            return found
+    return None
+
+
+def _meet(ring: Edges, first: Index, second: Index, slack: float) -> tuple[int, int] | None:
+    if not first.size:
+        return None
+    one, two = ring.pick(first), ring.pick(second)
+    points = meetings(one, two)
+    follows, leads = second == first + 1, (first == 0) & (second == ring.count - 1)
+    shared = np.where(follows, one.end, np.where(leads, one.start, np.nan))
+    near_shared = np.abs(points - shared[:, None]) <= 10 * slack + 1e-6 * np.minimum(one.length(), two.length())[:, None]
+    if ring.count == 2:  # both ends are shared
+        near_shared |= np.abs(points - one.start[:, None]) <= 10 * slack
+    crossed = (np.isfinite(points) & ~near_shared).any(axis=1)
+    # Neighbours that run back over each other, and parallel lines on top of each other, meet in no single point.
+    out, back = one.direction(np.where(follows, 1.0, 0.0)), two.direction(np.where(follows, 0.0, 1.0))
+    straight = ~one.is_arc & ~two.is_arc
+    crossed |= straight & (follows | leads) & (np.abs(out + back) < 1e-9)
+    apart = ~(follows | leads) & straight
+    chord = one.end - one.start
+    unit = chord / np.where(np.abs(chord) > 0, np.abs(chord), 1.0)
+    for z in (two.start, two.end):
+        along, across = ((z - one.start) * unit.conj()).real, ((z - one.start) * unit.conj()).imag
+        crossed |= apart & (np.abs(across) <= slack) & (along > slack) & (along < np.abs(chord) - slack)
+    if not crossed.any():
+        return None
+    i = int(np.argmax(crossed))
+    return int(first[i]), int(second[i])

@@ -1,0 +1,60 @@
+"""Dimensions: what a number counts, in which unit the core keeps it and in which a document writes it."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Dimension(StrEnum):
+    """The dimensions of values in a document. The core keeps lengths in the document's unit, angles in rad, times in s,
+    and rates in those units a second; a document writes angles in its own unit."""
+
+    NUMBER = "number"
+    LENGTH = "length"
+    ANGLE = "angle"
+    TIME = "time"
+    ANGULAR_RATE = "angular rate"
+    LINEAR_RATE = "linear rate"
+
+    @property
+    def rate(self) -> "Dimension":
+        """The dimension of what changes a second. Raises KeyError where that has no name."""
+        return {Dimension.LENGTH: Dimension.LINEAR_RATE, Dimension.ANGLE: Dimension.ANGULAR_RATE}[self]
+
+    @property
+    def turns(self) -> bool:
+        """Whether it counts angles."""
+        return self in (Dimension.ANGLE, Dimension.ANGULAR_RATE)
+
+    def per_core(self, units: "Units") -> float:
+        """Document units in one core unit.
+
+        >>> round(Dimension.ANGULAR_RATE.per_core(Units(angle="deg")), 6)
+        57.29578
+        """
+        return math.degrees(1.0) if self.turns and units.angle == "deg" else 1.0
+
+    def core_unit(self, units: "Units") -> str:
+        """The unit in which the core keeps it, as an expression writes it."""
+        return {"length": units.length, "angle": "rad", "time": "s", "angular rate": "rad/s",
+                "linear rate": f"{units.length}/s", "number": ""}[self]
+
+    def written(self, units: "Units") -> str:
+        """The unit in which a plain number counts in the document, as an expression writes it."""
+        return {"angle": units.angle, "angular rate": f"{units.angle}/s"}.get(self, self.core_unit(units))
+
+
+@dataclass(frozen=True)
+class Units:
+    """The document's units of length and angle."""
+
+    length: str = "mm"
+    angle: str = "deg"
+
+    def unit(self, dimension: str) -> str:
+        """The unit in which the core keeps values of a dimension."""
+        return Dimension(dimension).core_unit(self)
+
+    def written(self, dimension: str) -> str:
+        """The unit in which a plain number of a dimension is written in the document."""
+        return Dimension(dimension).written(self)

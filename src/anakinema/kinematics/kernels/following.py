@@ -1,0 +1,159 @@
+"""Following a branch: steps as long as the prediction holds, and never onto the mirror branch."""
+
+import numpy as np
+
+from ...arrays import Array, Index
+from .blocks import block_rates, factor, fill, solve, take_off
+from .branch import hermite
+from .compiling import compiled
+from .tables import ARRIVED, RUNNING, SETTLED, STUCK, Plan, Table, Work
+from .terms import turned
+
+PREDICTED = 6e-3
+"""Largest error of a prediction that is accepted (typical lengths or rad)."""
+TANGENT = 0.35
+"""Largest change of the tangent that the prediction did not foresee, relative to it."""
+SINGULAR = 1e-9
+"""Least over largest diagonal of the triangular factor at which a position counts as singular."""
+
+
+@compiled
+def settle(
+    table: Table, plan: Plan, work: Work, targets: Array, slope: Array, q: Array, v: Array, a: Array, signs: Array
+) -> float:
+    """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
+    determinant. Gives the least spread of a block: near zero, q is singular and nothing but q is to be trusted."""
+    matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
+    turned(q, turn)
+    regular = 1.0
+    for n in range(len(plan.first) - 1):
+        spread = 0.0
+        for attempt in range(5):
+            worst = fill(table, plan, n, q, turn, targets, matrix, rhs)
+            spread, signs[n] = factor(plan, n, matrix, scale)
+            if worst <= SETTLED or attempt == 4 or not spread > SINGULAR:
+                break
+            if not solve(plan, n, matrix, scale, rhs) < 0.1:
+                spread = 0.0
+                break
+            take_off(plan, n, q, turn, rhs)
+        if plan.first[n + 1, 1] > plan.first[n, 1]:
+            regular = min(regular, spread)
+        if spread > SINGULAR:
+            block_rates(table, plan, n, q, turn, v, a, slope, matrix, scale, rhs)
+    return regular
+
+
+@compiled
+def _ahead(
+    bodies: Index, h: float, last: int, fresh: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array
+) -> None:
+    """Positions a step h ahead of node `last`: the quintic through the last two nodes carried on, or the second-order
+    Taylor step where the node before belongs to another stretch (before `fresh`)."""
+    if last <= fresh:
+        for p in range(q.shape[1]):
+            for c in range(3):
+                found[p, c] = q[last, p, c] + h * (v[last, p, c] + h / 2 * a[last, p, c])
+        return
+    hermite(bodies, nodes_t[last] + h, last - 1, nodes_t, q, v, a, found)
+
+
+@compiled
+def advance(
+    table: Table, plan: Plan, work: Work, start: Array, slope: Array, t0: float, t1: float,
+    longest: float, smallest: float,
+    nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array,
+    last: int, fresh: int, step: float,
+) -> tuple[int, int, float]:
+    """Follows a branch from node `last`, as far as the node arrays have room: (status, last node, next step). A step is
+    taken as long as its prediction holds; a position is accepted only when its tangent carries on the last one, so that
+    the mirror configuration is never taken. STUCK: the step fell below `smallest`."""
+    matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
+    q, v, a, now = work.q, work.v, work.a, work.signs
+    while nodes_t[last] < t1:
+        if last + 1 == len(nodes_t):
+            return RUNNING, last, step
+        left = t1 - nodes_t[last]
+        h = left
+        if left >= 1.01 * step:
+            h = min(step, left / 2) if left < 2 * step else step
+        t = t1 if h == left else nodes_t[last] + h
+        _ahead(plan.bodies, h, last, fresh, nodes_t, nodes_q, nodes_v, nodes_a, q)
+        turned(q, turn)
+        for i in range(len(start)):
+            targets[i] = start[i] + slope[i] * (t - t0)
+        stretch, error = 1.0, 0.0
+        for n in range(len(plan.first) - 1):
+            stretch, gone, now[n] = _corrected(
+                table, plan, n, q, turn, v, a, targets, slope, matrix, scale, rhs
+            )
+            error = max(error, gone)
+            if stretch < 1.0:
+                break
+        if stretch == 1.0 and not _carries_on(plan, h, error, v, a, nodes_v[last], nodes_a[last], now, signs):
+            stretch = 0.5
+        if stretch < 1.0:
+            step = h * stretch
+            if step < smallest:
+                return STUCK, last, step
+            continue
+        last += 1
+        nodes_t[last] = t
+        for p in range(len(q)):
+            for c in range(3):
+                nodes_q[last, p, c], nodes_v[last, p, c], nodes_a[last, p, c] = q[p, c], v[p, c], a[p, c]
+        for n in range(len(signs)):
+            signs[n] = now[n]
+        step = min(longest, h * min(2.0, 0.9 * (PREDICTED / max(error, 1e-9)) ** 0.2))
+    return ARRIVED, last, step
+
+
+@compiled
+def _corrected(
+    table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, targets: Array, slope: Array,
+    matrix: Array, scale: Array, rhs: Array,
+) -> tuple[float, float, float]:
+    """Corrects a block's prediction: (1, or by how much to shorten the step; error of the prediction; sign)."""
+    rows = plan.first[n + 1, 0] - plan.first[n, 0]
+    columns = 3 * (plan.first[n + 1, 1] - plan.first[n, 1])
+    error, size, settled = 0.0, np.inf, False
+    for _ in range(6):
+        worst = fill(table, plan, n, q, turn, targets, matrix, rhs)
+        spread, sign = factor(plan, n, matrix, scale)
+        if settled or worst <= SETTLED:
+            if rows > columns and worst > max(10 * size, 1e-8):
+                return 0.5, error, sign  # least squares came to rest without closing the joints
+            if columns and not spread > 1e-7:
+                return 0.77, error, sign  # too near to a singular position to go on from it
+            block_rates(table, plan, n, q, turn, v, a, slope, matrix, scale, rhs)
+            return 1.0, error, sign
+        change = solve(plan, n, matrix, scale, rhs)
+        if not (change < 0.5 * size or change < 1e-9):
+            return 0.5, error, sign
+        error, size = error + change, change
+        if error > PREDICTED:
+            return max(0.3, 0.9 * (PREDICTED / error) ** 0.25), error, sign
+        take_off(plan, n, q, turn, rhs)
+        settled = size < 1e-4  # convergence is quadratic: what is left is about 1e-8
+    return 0.5, error, 1.0
+
+
+@compiled
+def _carries_on(
+    plan: Plan, h: float, error: float, v: Array, a: Array, last_v: Array, last_a: Array, now: Array, signs: Array
+) -> bool:
+    """Whether a position's tangent is the continuation of the last one's."""
+    speed, fast, unforeseen = 0.0, 0.0, 0.0
+    for body in plan.bodies:
+        for c in range(3):
+            fast, speed = max(fast, abs(last_v[body, c])), max(speed, abs(v[body, c]))
+            step = v[body, c] - last_v[body, c] - h / 2 * (last_a[body, c] + a[body, c])
+            unforeseen = max(unforeseen, abs(step))
+    speed += fast
+    if unforeseen > TANGENT * speed / 2:
+        return False
+    for n in range(len(signs)):
+        # Crossing a change point must be smooth, or it is a jump to the mirror branch.
+        if now[n] * signs[n] < 0.0 and (unforeseen > 0.05 * speed or error > 1e-3):
+            return False
+    return True

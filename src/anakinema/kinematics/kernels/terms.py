@@ -1,0 +1,102 @@
+"""The primitive functions of two bodies' positions, with their derivatives; formulas in `tables`."""
+
+import math
+
+from ...arrays import Array, Index
+from .compiling import compiled, inlined
+from .tables import ANGLE, DISTANCE, POLAR, PROJECTION, Table, X, Y
+
+
+@inlined
+def turned(q: Array, turn: Array) -> None:
+    """(P, 2) cosine and sine of every body's angle at q (P, 3)."""
+    for p in range(len(q)):
+        turn[p, 0], turn[p, 1] = math.cos(q[p, 2]), math.sin(q[p, 2])
+
+
+@inlined
+def turned_of(bodies: Index, q: Array, turn: Array) -> None:
+    """The same of some bodies only."""
+    for p in bodies:
+        turn[p, 0], turn[p, 1] = math.cos(q[p, 2]), math.sin(q[p, 2])
+
+
+Seven = tuple[float, float, float, float, float, float, float]
+
+
+@compiled
+def term(
+    kind: int, dx: float, dy: float, turned: float, ca: float, sa: float, cb: float, sb: float,
+    ax: float, ay: float, bx: float, by: float, constant: float, cosine: float, sine: float, c: float,
+) -> Seven:
+    """Value of a term times its coefficient c, and its derivatives by x, y, θ of both bodies, from the difference of
+    their origins, of their angles (`turned`; for POLAR −θ_a), the cosine and sine of the angles, and its numbers."""
+    if kind == ANGLE:
+        return c * (turned - constant), 0.0, 0.0, -c, 0.0, 0.0, c
+    rax, ray = ca * ax - sa * ay, sa * ax + ca * ay
+    rbx, rby = cb * bx - sb * by, sb * bx + cb * by
+    dx, dy = dx + rbx - rax, dy + rby - ray
+    if kind == X:
+        return c * dx, -c, 0.0, c * ray, c, 0.0, -c * rby
+    if kind == Y:
+        return c * dy, 0.0, -c, -c * rax, 0.0, c, c * rbx
+    if kind == PROJECTION:
+        ux, uy = c * (ca * cosine - sa * sine), c * (sa * cosine + ca * sine)
+        return ux * dx + uy * dy, -ux, -uy, ux * (dy + ray) - uy * (dx + rax), ux, uy, uy * rbx - ux * rby
+    if kind == DISTANCE:
+        ux, uy = c * dx / constant, c * dy / constant
+        return (ux * dx + uy * dy - c * constant) / 2, -ux, -uy, ux * ray - uy * rax, ux, uy, uy * rbx - ux * rby
+    square = dx * dx + dy * dy
+    ux, uy = -c * dy / square, c * dx / square
+    return c * (math.atan2(dy, dx) + turned), -ux, -uy, ux * ray - uy * rax - c, ux, uy, uy * rbx - ux * rby
+
+
+@inlined
+def at(table: Table, t: int, q: Array, turn: Array) -> Seven:
+    """Value of term t at q (P, 3), and its derivatives by x, y, θ of both bodies, times its coefficient."""
+    kind, a, b = table.bodies[t, 0], table.bodies[t, 1], table.bodies[t, 2]
+    turned = -q[a, 2] if kind == POLAR else q[b, 2] - q[a, 2]
+    return term(
+        kind, q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turned, turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
+        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
+        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+    )
+
+
+@compiled
+def bend(
+    kind: int, dx: float, dy: float, ca: float, sa: float, cb: float, sb: float,
+    ax: float, ay: float, bx: float, by: float, constant: float, cosine: float, sine: float, c: float,
+    sx: float, sy: float, wa: float, wb: float,
+) -> float:
+    """γ of a term times its coefficient c; `sx`, `sy` is the difference of the velocities of the bodies' origins, `wa`
+    and `wb` their angular velocities, the rest as in `term`."""
+    if kind == ANGLE:
+        return 0.0
+    rax, ray = ca * ax - sa * ay, sa * ax + ca * ay
+    rbx, rby = cb * bx - sb * by, sb * bx + cb * by
+    betax, betay = wa * wa * rax - wb * wb * rbx, wa * wa * ray - wb * wb * rby
+    if kind in (X, Y):
+        return c * (betax if kind == X else betay)
+    dx, dy = dx + rbx - rax, dy + rby - ray
+    sx, sy = sx - wb * rby + wa * ray, sy + wb * rbx - wa * rax
+    if kind == PROJECTION:
+        ux, uy = ca * cosine - sa * sine, sa * cosine + ca * sine
+        return c * (2 * wa * (ux * sy - uy * sx) + ux * (betax - wa * wa * dx) + uy * (betay - wa * wa * dy))
+    if kind == DISTANCE:
+        return c * (sx * sx + sy * sy + dx * betax + dy * betay) / constant
+    square = dx * dx + dy * dy
+    across = (dx * sx + dy * sy) * (dx * sy - dy * sx)
+    return c * ((dx * betay - dy * betax) / square - 2 * across / (square * square))
+
+
+@inlined
+def bend_at(table: Table, t: int, q: Array, turn: Array, v: Array) -> float:
+    """γ of term t at positions q and velocities v (P, 3), times its coefficient."""
+    a, b = table.bodies[t, 1], table.bodies[t, 2]
+    return bend(
+        table.bodies[t, 0], q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
+        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
+        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+        v[b, 0] - v[a, 0], v[b, 1] - v[a, 1], v[a, 2], v[b, 2],
+    )

@@ -1,0 +1,34 @@
+"""How quantities, subjects and wishes are said, in the document's units."""
+
+from typing import Any
+
+from .document.units import describe
+from .kinds import Dimension, Units
+
+
+def in_document_units(value: float, dimension: str, units: Units) -> float:
+    """A core value (document lengths, rad, per s) in the document's own units."""
+    return value * Dimension(dimension).per_core(units)
+
+
+def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
+    """A core value with its unit: ``132.8466°``, ``28.02 mm``, ``360 °/s``."""
+    kind = Dimension(dimension)
+    number = f"{in_document_units(value, kind, units):.{digits}f}"
+    if len(number) > 16 + digits:  # what is too large for figures is told by its size
+        number = f"{in_document_units(value, kind, units):.6g}"
+    if "." in number and "e" not in number:
+        number = number.rstrip("0").rstrip(".")
+    number = "0" if number == "-0" else number.replace("-", "−")
+    unit = kind.written(units)
+    if unit.startswith("deg"):
+        return f"{number}°" if unit == "deg" else f"{number} °/s"
+    return f"{number} {unit}" if unit else number
+
+
+def quantity_shown(quantity: Any, units: Units) -> str:
+    """A parameter's quantity: in document units where its dimension is common, else in its own."""
+    dimension = describe(quantity.dimensionality)
+    if dimension in list(Dimension):
+        return shown(float(quantity.m_as(units.unit(dimension))), dimension, units)
+    return f"{quantity.magnitude:.6g} {quantity.units:~}"
