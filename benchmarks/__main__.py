@@ -19,7 +19,7 @@ from anakinema.formats import project
 from anakinema.kinematics import motion as kinematics
 from anakinema.kinematics.dragging import Grip
 from anakinema.kinematics.drive import compile_drive, laws
-from anakinema.kinematics.path import follow
+from anakinema.kinematics.follow import follow
 from anakinema.kinematics.system import compile_system
 
 from . import mechanisms, rivals

@@ -128,7 +128,7 @@ def modes(options: argparse.Namespace) -> int:
     from .formats.results import modes_table
     from .kinematics.modes import modes as ways
     from .kinematics.modes import placed
-    from .kinematics.motion import simulate
+    from .kinematics.simulation import simulate
 
     motion = _loaded(options.file, lambda document: simulate(document, 1))
     if motion is None:

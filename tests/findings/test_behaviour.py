@@ -9,7 +9,8 @@ from anakinema.document import read_document
 from anakinema.findings.behaviour import dwells, grashof, instant_center, linkages, mechanical_advantage, time_ratio
 from anakinema.kinematics.freedoms import freedoms
 from anakinema.kinematics.modes import modes, placed
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, slider_crank, turn
 
 

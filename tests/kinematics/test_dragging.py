@@ -7,7 +7,7 @@ import pytest
 
 from anakinema.document import read_document
 from anakinema.kinematics.dragging import Grip
-from anakinema.kinematics.motion import simulate
+from anakinema.kinematics.simulation import simulate
 from anakinema.kinematics.system import compile_system
 from mechanisms import document, four_bar, slider_crank
 

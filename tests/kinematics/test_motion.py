@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, slider_crank, turn
 
 

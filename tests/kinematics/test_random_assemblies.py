@@ -8,7 +8,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from anakinema.document import read_document
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 
 
 def grown(seed: int, dyads: int, size: float = 1.0, turn: float = 25.0):

@@ -9,7 +9,8 @@ from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.kinematics.contacts import touch
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, turn
 
 

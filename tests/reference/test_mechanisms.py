@@ -7,7 +7,8 @@ import pytest
 from scipy.optimize import root
 
 from anakinema.document import read_document
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, slider_crank, turn
 
 PIN = {"type": "revolute"}

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from anakinema.document import read_document
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, slider_crank, turn
 
 

@@ -8,7 +8,8 @@ import pytest
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.joints.belt import belt_length
-from anakinema.kinematics.motion import Motion, simulate
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
 from mechanisms import document, turn
 
 PIN = {"type": "revolute"}

@@ -4,7 +4,8 @@ Sampled densely, then refined around every sample that could lead to the least v
 distances. Between the samples nothing is guaranteed yet, and `proven` says so.
 """
 
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 
@@ -19,11 +20,20 @@ from ..geometry.outline import Region
 from ..joints import COUPLING_TYPES
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
-from .overlap import outline_polygon, penetration
+from ..work import Work
+from .overlap import core_pairs, outline_polygon, penetration
 
 SAMPLES = 145
 SAG = 1e-3
 """How far the polygons of the dense sampling miss the true arcs, relative to the parts' reach."""
+
+SAMPLED = "sampled and refined, not certified between the samples"
+PATIENCE = 7.0
+"""Seconds after which no further pair is begun."""
+MOST_EDGES = 1_000_000
+"""Edges of one outline times those of the other that can be compared at once."""
+MOST_HULLS = 12_000
+"""Convex pieces times pieces that are looked at for the depths of one pair."""
 
 
 @dataclass(frozen=True)
@@ -31,20 +41,19 @@ class Approach:
     """The closest approach of two parts: signed distance (document lengths; below zero a penetration depth), the time
     and first driver's coordinate (core units) where it occurs, and the nearest point on each part (x, y) in the plane.
 
-    `samples` holds times and signed distances of the dense sampling, for drawing.
+    `samples` holds times and signed distances of the dense sampling, for drawing. A distance that was not found is
+    None, and `reason` says why.
     """
 
     parts: tuple[str, str]
-    distance: float
+    distance: float | None
     t: float
     driver: float | None
     points: tuple[complex, complex]
     proven: bool
     samples: tuple[Array, Array] = field(repr=False)
-
-    def near(self, t: float) -> float:
-        """The signed distance at a time, to the fineness of the samples; for drawing."""
-        return float(np.interp(t, *self.samples))
+    reason: str = ""
+    """Why it is not proven, or was not found."""
 
 
 def sharing_regions(document: Document, one: str, two: str) -> list[tuple[Region, Region]]:
@@ -75,63 +84,88 @@ def pairs_to_watch(document: Document) -> list[tuple[str, str]]:
 
 
 def closest_approaches(
-    motion: Motion, pairs: Sequence[tuple[str, str]] | None = None, progress: Callable[[float], None] | None = None
+    motion: Motion, pairs: Sequence[tuple[str, str]] | None = None, work: Work | None = None
 ) -> list[Approach]:
-    """The closest approach of each pair (default: `pairs_to_watch`) over the motion."""
+    """The closest approach of each pair (default: `pairs_to_watch`) over the motion. What would take longer than
+    `PATIENCE` in all is left, and says so."""
     document = motion.document
+    work = work or Work()
     pairs = pairs_to_watch(document) if pairs is None else list(pairs)
     if not pairs:
         return []
     end = motion.path.t1 if any(law.slope.any() for law in motion.path.laws) else 0.0
     t = np.linspace(0.0, end, SAMPLES) if end > 0 else np.zeros(1)
+    work.check()
     q = motion.positions(t)
-    watches = [_Watch(motion, pair, t, q) for pair in pairs]
-    _refine(motion, watches)
+    until = time.monotonic() + PATIENCE
     found = []
-    for i, watch in enumerate(watches):
-        found.append(watch.found())
-        if progress is not None:
-            progress((i + 1) / len(pairs))
+    for i, pair in enumerate(pairs):
+        work.done(i / len(pairs))
+        if time.monotonic() > until:
+            reason = f"{len(pairs)} pairs take longer than can be waited for; name those that matter in checks"
+            found.append(_unknown(motion, pair, reason))
+            continue
+        try:
+            watch = _Watch(motion, pair, t, q, work)
+            _refine(motion, watch, work)
+            found.append(watch.found())
+        except TooMuch as error:
+            found.append(_unknown(motion, pair, str(error)))
     return found
 
 
-def _refine(motion: Motion, watches: "Sequence[_Watch]") -> None:
-    """Narrows down on every local minimum of the samples that could be the least of its pair, all pairs at once."""
-    brackets = [(watch, *bracket) for watch in watches for bracket in watch.brackets()]
+class TooMuch(Exception):
+    """Raised for outlines of more edges than can be compared."""
+
+
+def _unknown(motion: Motion, pair: tuple[str, str], reason: str) -> Approach:
+    none = np.zeros(0)
+    return Approach(pair, None, 0.0, motion.driver_value(0.0), (0j, 0j), False, (none, none), reason)
+
+
+def _refine(motion: Motion, watch: "_Watch", work: Work) -> None:
+    """Narrows down on every local minimum of the samples that could be the least of the pair."""
+    brackets = watch.brackets()
     if not brackets:
         return
 
     def evaluate(times: Array) -> Array:
+        work.check()
         q = motion.positions(times.ravel()).reshape(*times.shape, *motion.system.placed.shape)
-        looks = [_Look(watch, key, times[key], q[key]) for key, (watch, *_) in enumerate(brackets)]
+        looks = [_Look(watch, key, times[key], q[key]) for key in range(len(brackets))]
         # One call for all brackets: the cost lies in the number of calls, not in the number of edges.
         found = edge_to_edge(joined([look.one for look in looks]), joined([look.two for look in looks]))
         cuts = np.cumsum([look.one.count for look in looks])[:-1]
         shares = zip(*(np.split(values, cuts) for values in found), strict=True)
         return np.stack([look.taken(*share) for look, share in zip(looks, shares, strict=True)])
 
-    left, right = (np.array([bracket[side] for bracket in brackets]) for side in (1, 2))
-    narrowed(evaluate, left, right, 1e-8 * min(watch.reach for watch, *_ in brackets))
+    left, right = (np.array([bracket[side] for bracket in brackets]) for side in (0, 1))
+    narrowed(evaluate, left, right, 1e-8 * watch.reach)
 
 
 class _Watch:
     """One pair of parts; everything is seen in the frame of the second."""
 
-    def __init__(self, motion: Motion, pair: tuple[str, str], t: Array, q: Array):
-        self.motion, self.pair = motion, pair
+    def __init__(self, motion: Motion, pair: tuple[str, str], t: Array, q: Array, work: Work):
+        self.motion, self.pair, self.work = motion, pair, work
         self.bodies = tuple(motion.system.body(part) for part in pair)
         self.regions = sharing_regions(motion.document, *pair)
         self.reach = max(region.reach for both in self.regions for region in both)
+        for one, two in self.regions:
+            if one.edges.count * two.edges.count > MOST_EDGES:
+                counts = f"{one.edges.count} and {two.edges.count}"
+                raise TooMuch(f"outlines of {counts} edges are more than can be compared; simplify one of them")
         if all(body not in motion.system.moving for body in self.bodies):
             t, q = t[:1], q[:1]
         self.t, self.end = t, float(t[-1])
+        self.looks = max(2, MOST_HULLS // max(core_pairs(one, two) for one, two in self.regions))
         shift, turn = self.poses(q)
         self.samples = np.min([self.rough(*both, shift, turn) for both in self.regions], axis=0)
         self.near: dict[int, tuple[Edges, Edges]] = {}
         self.best = self.exact(t[:1], shift[:1], turn[:1])
         deep = np.flatnonzero(self.samples <= 0)
         if deep.size:
-            chosen = deep[np.linspace(0, deep.size - 1, min(deep.size, 24)).astype(int)]
+            chosen = deep[np.linspace(0, deep.size - 1, min(deep.size, 24, self.looks)).astype(int)]
             for i in chosen:
                 value = self.exact(t[i : i + 1], shift[i : i + 1], turn[i : i + 1])
                 self.samples[i] = value[0]
@@ -156,7 +190,7 @@ class _Watch:
         points = (complex(p * spin + place), complex(q * spin + place))
         beside = np.searchsorted(self.t, at)
         samples = (np.insert(self.t, beside, at), np.insert(self.samples, beside, distance))
-        return Approach(self.pair, distance, at, self.motion.driver_value(at), points, False, samples)
+        return Approach(self.pair, distance, at, self.motion.driver_value(at), points, False, samples, SAMPLED)
 
     def rough(self, one: Region, two: Region, shift: Plane, turn: Array) -> Array:
         """(S,) distance of polygons that lie within the true outlines; 0 where they overlap."""
@@ -178,6 +212,7 @@ class _Watch:
             overlaps = (gap <= 0) | (self.rough(one, two, shift, turn) <= 0)
             for i in range(t.size):
                 if overlaps[i]:
+                    self.work.check()
                     depth, way = penetration(one, two, complex(shift[i]), float(turn[i]))
                     middle = self.middle(one, two, complex(shift[i]), float(turn[i]))
                     entry: _Best = (-depth, float(t[i]), middle - way / 2, middle + way / 2)
@@ -201,7 +236,8 @@ class _Watch:
 
     def deepen(self, width: float) -> None:
         """Narrows down on the deepest overlap around the worst position so far (its depth may have a kink there)."""
-        for _ in range(13):
+        for _ in range(min(13, self.looks // 7)):
+            self.work.check()
             t = np.linspace(max(self.best[1] - width, 0.0), min(self.best[1] + width, self.end), 7)
             self.offer(self.exact(t, *self.poses(self.motion.positions(t))))
             width /= 3

@@ -14,6 +14,9 @@ from ..geometry.outline import Region, polygons
 
 Cores = list[tuple[Plane, float]]
 QUARTER_SEGMENTS = 48
+SAGS = (1e-3, 4e-3, 2e-2, 1e-1)
+"""How far the pieces may miss the true arcs, relative to the reach: coarser only where there would be too many."""
+MOST_CORES = 150
 
 
 @lru_cache(maxsize=1024)
@@ -32,11 +35,24 @@ def _area(ring: Plane) -> float:
 
 @lru_cache(maxsize=1024)
 def _cores(region: Region) -> tuple[tuple[Plane, float], ...]:
+    """Convex pieces (vertices) rounded by a radius that make up the region; of a region of very many edges only
+    nearly."""
     if region.convex is not None:
         return region.convex
-    triangles = shapely.constrained_delaunay_triangles(outline_polygon(region, 1e-3 * max(region.reach, 1e-9)))
-    corners = [shapely.get_coordinates(triangle)[:3] for triangle in shapely.get_parts(triangles)]
+    for sag in SAGS:
+        outline = outline_polygon(region, sag * max(region.reach, 1e-9))
+        if sag != SAGS[0]:
+            outline = shapely.simplify(outline, sag * region.reach)
+        triangles = shapely.constrained_delaunay_triangles(outline)
+        corners = [shapely.get_coordinates(triangle)[:3] for triangle in shapely.get_parts(triangles)]
+        if len(corners) <= MOST_CORES:
+            break
     return tuple((xy[:, 0] + 1j * xy[:, 1], 0.0) for xy in corners)
+
+
+def core_pairs(one: Region, two: Region) -> int:
+    """How many pairs of convex pieces two regions have."""
+    return max(1, len(_cores(one)) * len(_cores(two)))
 
 
 def penetration(one: Region, two: Region, shift: complex, turn: float) -> tuple[float, complex]:

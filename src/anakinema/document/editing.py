@@ -21,8 +21,8 @@ def edited(document: Document, place: Place, value: Any) -> Document:
 
 
 def removed(document: Document, place: Place) -> Document:
-    """The document without the entry at a place of its tree; an object left empty by it goes too. Where there is no such
-    entry nothing changes."""
+    """The document without the entry at a place of its tree; an object left empty by it goes too. Where there is no
+    such entry nothing changes."""
     *above, last = place
     holder = lookup(document.tree, above)
     if lookup(document.tree, place, MISSING) is MISSING:

@@ -38,8 +38,9 @@ TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
 def read_document(tree: Tree, before: Document | None = None) -> Document:
     """The document that a JSON tree describes.
 
-    Raises `DocumentError` with every fault found. Unknown keys are kept and told in `Document.warnings`. Parts whose tree
-    is the very object that it was in the document `before`, and whose parameters are worth the same, are taken from it.
+    Raises `DocumentError` with every fault found. Unknown keys are kept and told in `Document.warnings`. Parts whose
+    tree is the very object that it was in the document `before`, and whose parameters are worth the same, are taken
+    from it.
     """
     return _Reader(tree, before).document()
 
@@ -71,7 +72,8 @@ class _Reader(EdgeFields):
         self.header()
         parameters = self.parameters()
         self.parts = self.all_parts(parameters)
-        self.joint_trees = self.tree.get("joints") if isinstance(self.tree.get("joints"), Mapping) else {}
+        given = self.tree.get("joints")
+        self.joint_trees = given if isinstance(given, Mapping) else {}
         read = self.section("joints", self.joint)
         self.joints = {key: joint for key, joint in read.items() if joint is not None}
         couplings = {key: self.coupling(key) for key, joint in read.items() if joint is None}

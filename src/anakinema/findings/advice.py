@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..words import shown
-from .checks import Verdict
+from .checks import Outcome, Verdict
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,7 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
         names = ", ".join(motion.drive.held[:3])
         count = len(motion.drive.held)
         place = f"joints.{held[0]}" if held else f"parts.{motion.drive.held[0].split('.')[0]}"
-        found.append(Advice(f"{count} motion{'s' * (count > 1)} left undriven, held still: {names}", place))
+        found.append(Advice(f"{count} motion{'s' * (count > 1)} left undriven, moves least: {names}", place))
     if motion.stop is not None:
         text = motion.stop.text[0].upper() + motion.stop.text[1:]
         found.append(Advice(text, f"joints.{motion.stop.joint}", motion.stop.t))
@@ -61,9 +61,11 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
         joint = document.joints[lost.joint]
         text = f"Contact '{joint.id}' of '{joint.a}' and '{joint.b}' is lost at the end of '{lost.edge}'"
         found.append(Advice(text, f"joints.{joint.id}", lost.t))
-    for verdict in verdicts.values():
-        if not verdict.passed and verdict.value is not None:
-            found.append(Advice(_failing(verdict, document), f"checks.{verdict.check.id}", verdict.t))
+    for outcome in (Outcome.FAIL, Outcome.NOT_JUDGED, Outcome.UNPROVEN):
+        for verdict in verdicts.values():
+            if verdict.outcome is outcome:
+                text = _failing(verdict, document) if outcome is Outcome.FAIL else _unjudged(verdict)
+                found.append(Advice(text, f"checks.{verdict.check.id}", verdict.t))
     if document.drivers and not document.checks:
         found.append(Advice("No checks yet: write down what the design must do", "checks"))
     return found
@@ -81,19 +83,23 @@ def _failing(verdict: Verdict, document: Document) -> str:
     return f"{measure} of {subject} is {value}, wanted {'≥' if low else '≤'} {wanted}"
 
 
+def _unjudged(verdict: Verdict) -> str:
+    return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
+
+
 def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
     """Moving parts that two joints hold at differently named points in one place: (part, the joints)."""
     found = []
-    for part in document.parts.values():
-        held: dict[tuple[float, float], tuple[str, str]] = {}
-        for joint in document.active_joints.values():
-            for side in (joint.a, joint.b):
-                if side.part != part.id or part.fixed or joint.type not in ("revolute", "distance"):
-                    continue
-                point, before = part.place(side.point), held.get(part.place(side.point))
-                if before is not None and before[1] != side.point:
-                    found.append((part.id, (before[0], joint.id)))
-                held.setdefault(point, (joint.id, side.point))
+    held: dict[str, dict[tuple[float, float], tuple[str, str]]] = {}
+    for joint in document.active_joints.values():
+        for side in (joint.a, joint.b):
+            part = document.parts[side.part]
+            if part.fixed or joint.type not in ("revolute", "distance"):
+                continue
+            spots, point = held.setdefault(part.id, {}), part.place(side.point)
+            before = spots.setdefault(point, (joint.id, side.point))
+            if before[1] != side.point:
+                found.append((part.id, (before[0], joint.id)))
     return found
 
 

@@ -1,50 +1,87 @@
 """All findings of a document in one call: the motion, joint travel, clearances, checks, and what to do next."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from ..clearance.approach import Approach, closest_approaches
 from ..document.model import Document
-from ..kinematics.motion import Motion, simulate
+from ..kinematics.motion import Motion
+from ..kinematics.simulation import simulate
+from ..work import Work
 from .advice import Advice, advise
-from .checks import Verdict, judge
+from .behaviour import Behaviour, Linkage, behaviours, linkages
+from .checks import Outcome, Verdict, judge
+from .series import Series, clearance_series, joint_series
 
 
 @dataclass(frozen=True)
 class Findings:
-    """What a motion shows."""
+    """What a motion shows: the one model that strip, card, report, JSON and the command line read."""
 
     motion: Motion
     approaches: tuple[Approach, ...]
-    verdicts: dict[str, Verdict]
+    verdicts: Mapping[str, Verdict]
     advice: tuple[Advice, ...]
+    series: tuple[Series, ...]
+    """Of every joint with a coordinate, then of every clearance."""
+    behaviours: Mapping[str, Behaviour]
+    linkages: tuple[Linkage, ...]
+
+    @property
+    def document(self) -> Document:
+        """The document that they are of."""
+        return self.motion.document
 
     @property
     def closest(self) -> Approach | None:
         """The pair that comes closest of all."""
-        return min(self.approaches, key=lambda approach: approach.distance, default=None)
+        judged = [approach for approach in self.approaches if approach.distance is not None]
+        return min(judged, key=lambda approach: approach.distance or 0.0, default=None)
 
     @property
     def failed(self) -> list[Verdict]:
-        """The checks that don't hold."""
-        return [verdict for verdict in self.verdicts.values() if not verdict.passed]
+        """The checks that are known not to hold."""
+        return self.with_outcome(Outcome.FAIL)
+
+    @property
+    def open(self) -> list[Verdict]:
+        """The checks that are not known to hold: failed ones first, then what is unproven or was not judged."""
+        return [*self.failed, *self.with_outcome(Outcome.UNPROVEN), *self.with_outcome(Outcome.NOT_JUDGED)]
+
+    def with_outcome(self, outcome: Outcome) -> list[Verdict]:
+        """The checks that came out so."""
+        return [verdict for verdict in self.verdicts.values() if verdict.outcome is outcome]
+
+    def tally(self) -> str:
+        """How many checks came out how: ``4 pass, 1 fails, 1 unproven``."""
+        counts = {outcome: len(self.with_outcome(outcome)) for outcome in Outcome}
+        told = [f"{counts[Outcome.PASS]} pass", f"{counts[Outcome.FAIL]} fail"]
+        told += [f"{count} {outcome}" for outcome, count in list(counts.items())[2:] if count]
+        return ", ".join(told)
 
 
 def analyse(
     document: Document,
     steps: int | None = None,
-    progress: Callable[[float], None] | None = None,
+    work: Work | None = None,
     moved: Callable[[Motion], None] | None = None,
 ) -> Findings:
-    """The findings of a document. Raises `DocumentError` where the document makes no sense as a mechanism.
-
-    `progress` is told the share done (0 to 1) and may raise to cancel; `moved` is given the motion as soon as it is
-    known, before it is judged.
-    """
-    report = progress or (lambda share: None)
-    motion = simulate(document, steps, lambda share: report(0.5 * share))
+    """The findings of a document. Raises `DocumentError` where the document makes no sense as a mechanism, `Cancelled`
+    where the work is no longer wanted. `moved` is given the motion as soon as it is known, before it is judged."""
+    work = work or Work()
+    motion = simulate(document, steps, work.part(0.0, 0.4))
+    work.done(0.4)
     if moved is not None:
         moved(motion)
-    approaches = tuple(closest_approaches(motion, progress=lambda share: report(0.5 + 0.5 * share)))
+    approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9)))
+    work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
-    return Findings(motion, approaches, verdicts, tuple(advise(motion, verdicts)))
+    work.check()
+    clearances = (clearance_series(motion, approach) for approach in approaches)
+    series = (*joint_series(motion), *(found for found in clearances if found is not None))
+    found = Findings(
+        motion, approaches, verdicts, tuple(advise(motion, verdicts)), series, behaviours(motion),
+        tuple(linkages(document)),
+    )
+    work.done(1.0)
+    return found

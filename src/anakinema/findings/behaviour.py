@@ -1,19 +1,22 @@
 """How a mechanism behaves: linkage class, time ratio, dwells, mechanical advantage, instantaneous centres."""
 
+from collections import deque
 from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
 from ..document.model import Document, Joint
-from ..kinematics.extremes import grid
 from ..kinematics.motion import Motion, State
 
 STILL = 0.005
 """Share of its travel within which a coordinate counts as dwelling."""
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
+SAMPLES = 721
+MOST_BETWEEN = 12
+"""Links between two parts that are looked at in pairs: of a wheel with hundreds of spokes a few will do."""
 
 
 @dataclass(frozen=True)
@@ -33,29 +36,51 @@ def linkages(document: Document) -> list[Linkage]:
     fixed it makes a drag link, next to the fixed one a crank-rocker, opposite a double rocker. With equality the links
     can lie in line (change point); else no link turns fully. (F. Grashof 1883, attribution from memory.)
     """
-    pins: dict[frozenset[str], list[Joint]] = {}
+    pins: dict[tuple[str, str], list[Joint]] = {}
+    beside: dict[str, list[str]] = {part: [] for part in document.parts}
     for joint in document.active_joints.values():
         if joint.type == "revolute":
-            pins.setdefault(frozenset((joint.a.part, joint.b.part)), []).append(joint)
-    beside: dict[str, set[str]] = {}
-    for pair in pins:
-        one, two = pair
-        beside.setdefault(one, set()).add(two)
-        beside.setdefault(two, set()).add(one)
-    found: dict[frozenset[str], Linkage] = {}
-    for start in [part for part in document.parts if part in beside]:
-        for one, two in combinations(sorted(beside[start]), 2):
-            for far in sorted((beside[one] & beside[two]) - {start}):
-                parts = (start, one, far, two)
-                if frozenset(parts) in found or (document.parts[one].fixed and document.parts[two].fixed):
-                    continue
-                ring = (start, one, far, two, start)
-                joints = [pins[frozenset(ring[i : i + 2])][0] for i in range(4)]
-                a, b, c, d = (_length(document, part, joints[i - 1], joints[i]) for i, part in enumerate(parts))
-                if min(a, b, c, d) > 0:
-                    kind = grashof(a, b, c, d, grounded=document.parts[start].fixed)
-                    found[frozenset(parts)] = Linkage(parts, (a, b, c, d), kind)
-    return list(found.values())
+            one, two = joint.a.part, joint.b.part
+            for pair in ((one, two), (two, one)):
+                if pair not in pins:
+                    beside[pair[0]].append(pair[1])
+                pins.setdefault(pair, []).append(joint)
+    order = {part: i for i, part in enumerate(document.parts)}
+    # Each ring is found once, from its part of the most pins, so that the search stays near linear.
+    rank = {part: (len(beside[part]), -order[part]) for part in document.parts}
+    found: list[Linkage] = []
+    for start in sorted(document.parts, key=rank.__getitem__, reverse=True):
+        across: dict[str, list[str]] = {}
+        for one in beside[start]:
+            if rank[one] < rank[start]:
+                for far in beside[one]:
+                    if rank[far] < rank[start]:
+                        across.setdefault(far, []).append(one)
+        for far, between in across.items():
+            for one, two in combinations(between[:MOST_BETWEEN], 2):
+                linkage = _linkage(document, pins, order, (start, one, far, two))
+                if linkage is not None:
+                    found.append(linkage)
+    return sorted(found, key=lambda linkage: [order[part] for part in linkage.parts])
+
+
+def _linkage(
+    document: Document, pins: dict[tuple[str, str], list[Joint]], order: dict[str, int], ring: tuple[str, str, str, str]
+) -> Linkage | None:
+    """The linkage of a ring, from its fixed part (or its first) on; None where two are fixed or a link has no
+    length."""
+    fixed = [document.parts[part].fixed for part in ring]
+    if sum(fixed) > 1:
+        return None
+    first = fixed.index(True) if any(fixed) else min(range(4), key=lambda i: order[ring[i]])
+    parts = (ring[first], ring[(first + 1) % 4], ring[(first + 2) % 4], ring[(first + 3) % 4])
+    if order[parts[3]] < order[parts[1]]:
+        parts = (parts[0], parts[3], parts[2], parts[1])
+    joints = [pins[parts[i], parts[(i + 1) % 4]][0] for i in range(4)]
+    a, b, c, d = (_length(document, part, joints[i - 1], joints[i]) for i, part in enumerate(parts))
+    if min(a, b, c, d) <= 0:
+        return None
+    return Linkage(parts, (a, b, c, d), grashof(a, b, c, d, grounded=any(fixed)))
 
 
 def grashof(ground: float, one: float, opposite: float, two: float, grounded: bool = True) -> str:
@@ -93,44 +118,98 @@ class Dwell:
     value: float
 
 
+@dataclass(frozen=True)
+class Behaviour:
+    """How a joint's coordinate behaves: the ratio of its two strokes (None where there are no two) and its dwells."""
+
+    time_ratio: float | None
+    dwells: tuple[Dwell, ...]
+
+
+def behaviours(motion: Motion) -> dict[str, Behaviour]:
+    """The behaviour of every joint that has a coordinate, from one sampling of the motion."""
+    ids = motion.system.coordinates.ids
+    if motion.path.t1 == 0.0 or not motion.drive.drivers or not ids:
+        return dict.fromkeys(ids, Behaviour(None, ()))
+    t = np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
+    values = motion.at(t).coordinates
+    resting = _resting(motion, STILL, LONG)
+    return {
+        joint: Behaviour(
+            _time_ratio(motion, column), tuple(_dwells(t, values[:, column], STILL, LONG) if resting[column] else ())
+        )
+        for column, joint in enumerate(ids)
+    }
+
+
+def _resting(motion: Motion, still: float, long: float) -> Mask:
+    """(C,) whether a coordinate can have a dwell at all: over some window somewhat shorter than one it hardly moves."""
+    even = motion.at(np.linspace(0.0, motion.path.t1, SAMPLES)).coordinates
+    window = max(2, int(long * (SAMPLES - 1)) - 2)
+    moved = np.abs(even[window:] - even[:-window]).min(axis=0)
+    rests: Mask = moved <= still * np.ptp(even, axis=0)
+    return rests
+
+
 def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG) -> list[Dwell]:
     """The stretches in which a joint's coordinate stays within `still` of its travel for at least `long` of the motion.
 
     Found on a dense grid of times, so their ends are as exact as that grid (about a hundredth of a motion's node).
     """
-    column = motion.system.coordinates.index(joint)
-    nodes = grid(motion)
-    t = np.unique(np.concatenate([nodes, np.linspace(0.0, motion.path.t1, 721)]))
-    values = motion.at(t).coordinates[:, column]
+    t = np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
+    return _dwells(t, motion.at(t).coordinates[:, motion.system.coordinates.index(joint)], still, long)
+
+
+def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:
+    """The same of a sampled coordinate, in one run over the samples: the greatest and the least of the window that ends
+    at each are the heads of two queues."""
     travel = float(np.ptp(values))
     if travel <= 1e-12 or t[-1] == 0.0:
         return []
+    room, needed = still * travel, long * float(t[-1])
+    times, heights = t.tolist(), values.tolist()
     found: list[Dwell] = []
-    first = 0
-    while first < t.size - 1:
-        run = np.maximum.accumulate(values[first:]) - np.minimum.accumulate(values[first:])
-        last = first + int(np.searchsorted(run, still * travel, side="right")) - 1
-        if t[last] - t[first] >= long * t[-1]:
-            found.append(Dwell(float(t[first]), float(t[last]), float(values[first : last + 1].mean())))
-            first = last + 1
-        else:
-            first += 1
+    first, highs, lows = 0, deque[int](), deque[int]()
+
+    def close(last: int) -> bool:
+        if times[last] - times[first] < needed:
+            return False
+        found.append(Dwell(times[first], times[last], float(values[first : last + 1].mean())))
+        return True
+
+    for i, height in enumerate(heights):
+        for queue, sign in ((highs, 1.0), (lows, -1.0)):
+            while queue and sign * heights[queue[-1]] <= sign * height:
+                queue.pop()
+            queue.append(i)
+        if heights[highs[0]] - heights[lows[0]] > room:
+            if close(i - 1):
+                first = i
+                highs, lows = deque([i]), deque([i])
+            while heights[highs[0]] - heights[lows[0]] > room:
+                first = min(highs[0], lows[0]) + 1
+                for queue in (highs, lows):
+                    while queue[0] < first:
+                        queue.popleft()
+    close(len(times) - 1)
     return found
 
 
 def time_ratio(motion: Motion, joint: str) -> float | None:
     """The slower over the faster of the two strokes of a coordinate that goes out and comes back in one motion (≥ 1);
     None where it doesn't end where it began, or has other than two turning points."""
-    column = motion.system.coordinates.index(joint)
-    ends = motion.at(np.array([0.0, motion.path.t1])).coordinates[:, column]
-    found = motion.extremes
+    return _time_ratio(motion, motion.system.coordinates.index(joint))
+
+
+def _time_ratio(motion: Motion, column: int) -> float | None:
+    state, found = motion.sampled, motion.extremes
+    ends = state.coordinates[[0, -1], column]
     travel = float(found.high[column] - found.low[column])
     if travel <= 1e-12 or abs(ends[1] - ends[0]) > 1e-6 * travel:
         return None
-    t = grid(motion)
-    rates = motion.at(t).rates[:, column]
+    rates = state.rates[:, column]
     signs = np.sign(rates[np.abs(rates) > 1e-6 * np.abs(rates).max()])
-    if np.count_nonzero(np.diff(signs)) + (signs[0] != signs[-1]) > 2:
+    if not signs.size or np.count_nonzero(np.diff(signs)) + (signs[0] != signs[-1]) > 2:
         return None
     way = abs(float(found.high_t[column] - found.low_t[column]))
     back = motion.path.t1 - way

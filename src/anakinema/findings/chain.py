@@ -3,7 +3,7 @@
 from collections import deque
 from dataclasses import dataclass, field
 
-from ..document.model import Document
+from ..document.model import Document, Joint
 
 
 @dataclass
@@ -25,8 +25,11 @@ def chain(document: Document) -> list[Link]:
     Parts are reached breadth first, so that each stands on its shortest way from the frame; every joint occurs once.
     Suspended joints hold nothing, and hang on the part they start from, leading back.
     """
-    order = [part for part in document.parts if document.parts[part].fixed]
-    order += [part for part in document.parts if part not in order]
+    order = sorted(document.parts, key=lambda part: not document.parts[part].fixed)
+    joints_of: dict[str, list[Joint]] = {part: [] for part in document.parts}
+    for joint in document.joints.values():
+        joints_of[joint.a.part].append(joint)
+        joints_of[joint.b.part].append(joint)
     found: dict[str, Link] = {}
     used: set[str] = set()
     roots = []
@@ -41,11 +44,10 @@ def chain(document: Document) -> list[Link]:
         queue = deque(fresh)
         while queue:
             part = queue.popleft()
-            for joint in document.joints.values():
-                ends = [joint.a.part, joint.b.part]
-                if part not in ends or joint.id in used:
+            for joint in joints_of[part]:
+                if joint.id in used:
                     continue
-                other = ends[1] if ends[0] == part else ends[0]
+                other = joint.b.part if joint.a.part == part else joint.a.part
                 used.add(joint.id)
                 if joint.suspended or other in found:
                     found[part].children.append(Link(other, joint.id, closes=True))

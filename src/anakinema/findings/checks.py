@@ -2,24 +2,39 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
+from enum import StrEnum
 
 from ..clearance.approach import Approach
 from ..document.model import Check
+from ..errors import DocumentError
 from ..joints import JOINT_TYPES
+from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from .transmission import transmission_angle
+
+HAIR = 1e-9
+"""Rounding that is forgiven (core units)."""
+
+
+class Outcome(StrEnum):
+    """How a check came out. Only PASS passes."""
+
+    PASS = "pass"
+    FAIL = "fail"
+    UNPROVEN = "unproven"
+    NOT_JUDGED = "not judged"
 
 
 @dataclass(frozen=True)
 class Verdict:
     """A judged check. `value` and `margin` are in core units (document lengths, rad); `margin` is what is left to the
     nearer bound, negative when the check fails. `t` and `driver` say where it is worst. A clearance check on parts
-    that never share depth passes with no value."""
+    that never share depth passes with no value. `reason` says why it is unproven or was not judged."""
 
     check: Check
-    dimension: str
+    outcome: Outcome
+    reason: str
+    dimension: Dimension
     value: float | None
     margin: float | None
     t: float
@@ -27,8 +42,8 @@ class Verdict:
 
     @property
     def passed(self) -> bool:
-        """Whether the check holds; a hair of rounding (1e-9) is forgiven."""
-        return self.margin is None or self.margin >= -1e-9
+        """Whether the check is known to hold."""
+        return self.outcome is Outcome.PASS
 
 
 def judge(motion: Motion, approaches: Mapping[frozenset[str], Approach]) -> dict[str, Verdict]:
@@ -38,35 +53,58 @@ def judge(motion: Motion, approaches: Mapping[frozenset[str], Approach]) -> dict
 
 def _judged(motion: Motion, check: Check, approaches: Mapping[frozenset[str], Approach]) -> Verdict:
     if check.measure == "clearance":
-        assert check.parts is not None
-        approach = approaches.get(frozenset(check.parts))
-        if approach is None:
-            return Verdict(check, "length", None, None, 0.0, motion.driver_value(0.0))
-        return _verdict(motion, check, "length", (approach.distance, approach.t))
+        return _clearance(motion, check, approaches)
     assert check.joint is not None
-    if motion.document.joints[check.joint].suspended:
-        return Verdict(check, "length", None, None, 0.0, motion.driver_value(0.0))
-    if check.measure == "transmission_angle":
-        low, low_t, high, high_t = transmission_angle(motion, check.joint)
-        return _verdict(motion, check, "angle", (low, low_t), (high, high_t))
-    column, found = motion.system.coordinates.index(check.joint), motion.extremes
     joint = motion.document.joints[check.joint]
-    dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
+    dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or Dimension.LENGTH
+    if joint.suspended:
+        return _without(motion, check, dimension, f"joint '{joint.id}' is suspended")
+    if check.measure == "transmission_angle":
+        try:
+            low, low_t, high, high_t = transmission_angle(motion, check.joint)
+        except DocumentError as error:
+            return _without(motion, check, Dimension.ANGLE, error.faults[0].text)
+        return _verdict(motion, check, Dimension.ANGLE, (low, low_t), (high, high_t))
+    column, found = motion.system.coordinates.index(check.joint), motion.extremes
     low, high = float(found.low[column]), float(found.high[column])
     low_t, high_t = float(found.low_t[column]), float(found.high_t[column])
     if check.measure == "travel":
-        return _verdict(motion, check, dimension, (high - low, high_t))
+        return _verdict(motion, check, dimension, (high - low, high_t), grows=True)
     return _verdict(motion, check, dimension, (low, low_t), (high, high_t))
+
+
+def _clearance(motion: Motion, check: Check, approaches: Mapping[frozenset[str], Approach]) -> Verdict:
+    assert check.parts is not None
+    approach = approaches.get(frozenset(check.parts))
+    if approach is None:
+        start = motion.driver_value(0.0)
+        reason = "the parts never share depth"
+        return Verdict(check, Outcome.PASS, reason, Dimension.LENGTH, None, None, 0.0, start)
+    if approach.distance is None:
+        return _without(motion, check, Dimension.LENGTH, approach.reason)
+    found = _verdict(motion, check, Dimension.LENGTH, (approach.distance, approach.t))
+    if found.outcome is Outcome.PASS and not approach.proven and check.at_least is not None:
+        # What was found is as close as they come so far: enough to fail, or to come close enough, not to keep clear.
+        return Verdict(
+            check, Outcome.UNPROVEN, approach.reason, found.dimension, found.value, found.margin, found.t, found.driver
+        )
+    return found
+
+
+def _without(motion: Motion, check: Check, dimension: Dimension, reason: str) -> Verdict:
+    return Verdict(check, Outcome.NOT_JUDGED, reason, dimension, None, None, 0.0, motion.driver_value(0.0))
 
 
 def _verdict(
     motion: Motion,
     check: Check,
-    dimension: str,
+    dimension: Dimension,
     least: tuple[float, float],
     greatest: tuple[float, float] | None = None,
+    grows: bool = False,
 ) -> Verdict:
-    """`at_least` is held against the least value, `at_most` against the greatest; the tighter one is told."""
+    """`at_least` is held against the least value, `at_most` against the greatest; the tighter one is told. Where the
+    motion stops early, what must hold all along is unproven; a value that only `grows` has reached its `at_least`."""
     greatest = greatest or least
     options = []
     if check.at_least is not None:
@@ -74,4 +112,8 @@ def _verdict(
     if check.at_most is not None:
         options.append((check.at_most - greatest[0], *greatest))
     margin, value, t = min(options)
-    return Verdict(check, dimension, value, float(np.float64(margin)), t, motion.driver_value(t))
+    outcome = Outcome.PASS if margin >= -HAIR else Outcome.FAIL
+    reason = ""
+    if outcome is Outcome.PASS and motion.stop is not None and not (grows and check.at_most is None):
+        outcome, reason = Outcome.UNPROVEN, "the motion stops before its end"
+    return Verdict(check, outcome, reason, dimension, value, float(margin), t, motion.driver_value(t))

@@ -1,8 +1,11 @@
 """The project file: UTF-8 JSON in and out. Key order is kept; an unchanged document gives the same bytes."""
 
+import errno
 import json
+import math
 import os
-import tempfile
+import re
+import stat
 from collections.abc import Mapping
 from dataclasses import dataclass
 from importlib import resources
@@ -12,9 +15,11 @@ from typing import Any
 from ..document.model import Document
 from ..document.reading import read_document
 from ..errors import DocumentError, located
+from .writing import write_whole
 
 MAX_BYTES = 32_000_000
 LINE = 110
+SURROGATE = re.compile("[\ud800-\udfff]")
 
 
 @dataclass(frozen=True)
@@ -27,15 +32,26 @@ class Source:
 
 def load(path: Path) -> tuple[Document, Source]:
     """The document in a file. Raises `DocumentError` for whatever is wrong with file or content."""
+    return loads(read_bytes(path))
+
+
+def read_bytes(path: Path) -> bytes:
+    """The bytes of a regular file; anything else could have no end. Raises `DocumentError`."""
     try:
-        if path.is_dir():
-            raise located("", "is a folder, not a file")
-        if path.stat().st_size > MAX_BYTES:
-            raise located("", f"is larger than {MAX_BYTES // 1_000_000} MB; no mechanism needs that")
-        data = path.read_bytes()
-    except OSError as error:
-        raise located("", f"can't be read: {error.strerror or error}") from error
-    return loads(data)
+        handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        with os.fdopen(handle, "rb") as stream:
+            kind = os.fstat(stream.fileno())
+            if stat.S_ISDIR(kind.st_mode):
+                raise located("", "is a folder, not a file")
+            if not stat.S_ISREG(kind.st_mode):
+                raise located("", "is no ordinary file; copy what it holds into one")
+            if kind.st_size > MAX_BYTES:
+                raise located("", f"is larger than {MAX_BYTES // 1_000_000} MB; no mechanism needs that")
+            return stream.read(MAX_BYTES + 1)
+    except (OSError, ValueError) as error:
+        if isinstance(error, OSError) and error.errno == errno.EISDIR:
+            raise located("", "is a folder, not a file") from error
+        raise located("", f"can't be read: {getattr(error, 'strerror', None) or error}") from error
 
 
 def loads(data: bytes) -> tuple[Document, Source]:
@@ -47,7 +63,7 @@ def loads(data: bytes) -> tuple[Document, Source]:
     if not text.strip():
         raise located("", "is empty")
     try:
-        tree = json.loads(text, object_pairs_hook=_object, parse_constant=_refuse_constant)
+        tree = json.loads(text, object_pairs_hook=_object, parse_constant=_refuse_constant, parse_float=_finite)
     except json.JSONDecodeError as error:
         text = f"is not valid JSON: {error.msg[0].lower() + error.msg[1:]} at line {error.lineno}, column {error.colno}"
         raise located("", text) from error
@@ -62,46 +78,59 @@ def loads(data: bytes) -> tuple[Document, Source]:
 def save(path: Path, document: Document, source: Source | None = None) -> Source:
     """Writes a document so that a crash leaves the old file or the new one, never half of one.
 
-    Raises `OSError` when the place can't be written; the old file is then untouched.
+    Raises `OSError` when the place can't be written or is read-only; the old file is then untouched.
     """
     data = dumps(document, source)
-    target = path.resolve()  # a link stays a link
-    handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=f".{target.name}.", suffix=".part")
-    try:
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
-        os.chmod(temporary, mode)
-        os.replace(temporary, target)
-    except BaseException:
-        Path(temporary).unlink(missing_ok=True)
-        raise
+    write_whole(path, data)
     return Source(document.tree, data)
 
 
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
+def changed_outside(path: Path, source: Source | None) -> bool:
+    """Whether a file holds something else than what was read from it or last written to it; False where there is
+    none."""
+    if source is None or not path.exists():
+        return False
+    try:
+        return read_bytes(path) != source.data
+    except DocumentError:
+        return True
 
 
 def dumps(document: Document, source: Source | None = None) -> bytes:
     """The bytes of a document: those it was read from when nothing changed since."""
     if source is not None and same(document.tree, source.tree):
         return source.data
-    return (_written(document.tree, 0) + "\n").encode()
+    text = _written(document.tree, 0) + "\n"
+    # Half of a pair of surrogates has no UTF-8; JSON can write it as an escape.
+    return SURROGATE.sub(lambda found: f"\\u{ord(found[0]):04x}", text).encode()
 
 
 def same(one: Any, two: Any) -> bool:
-    """Whether two trees are equal, order of keys and kinds of numbers included."""
-    return one is two or json.dumps(one) == json.dumps(two)
+    """Whether two trees are equal, order of keys and kinds of numbers included. What two versions of a document share
+    is the same object, so this is quick."""
+    stack = [(one, two)]
+    while stack:
+        a, b = stack.pop()
+        if a is b:
+            continue
+        if type(a) is not type(b):
+            return False
+        if isinstance(a, Mapping):
+            if list(a) != list(b):
+                return False
+            stack += [(value, b[key]) for key, value in a.items()]
+        elif isinstance(a, list):
+            if len(a) != len(b):
+                return False
+            stack += zip(a, b, strict=True)
+        elif a != b:
+            return False
+    return True
 
 
 def _written(value: Any, indent: int) -> str:
     """JSON with small things on one line and large ones opened up, two spaces a level."""
-    flat = json.dumps(value, ensure_ascii=False)
+    flat = json.dumps(value, ensure_ascii=False, allow_nan=False)
     if not isinstance(value, (Mapping, list)) or not value or (indent > 0 and len(flat) + 2 * indent <= LINE):
         return flat
     inside, outside = "  " * (indent + 1), "  " * indent
@@ -123,6 +152,13 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _refuse_constant(word: str) -> float:
     raise located("", f"holds {word}, which is not a number")
+
+
+def _finite(word: str) -> float:
+    number = float(word)
+    if math.isinf(number):
+        raise located("", f"holds the number {word[:40]}, which is too large")
+    return number
 
 
 def _refuse_deep(tree: Any, limit: int = 40) -> None:
@@ -165,4 +201,7 @@ def demo() -> tuple[Document, Source]:
     return example(next(iter(EXAMPLES)))
 
 
-__all__ = ["EXAMPLES", "DocumentError", "Source", "demo", "dumps", "example", "load", "loads", "same", "save", "schema"]
+__all__ = [
+    "EXAMPLES", "DocumentError", "Source", "changed_outside", "demo", "dumps", "example", "load", "loads", "same",
+    "save", "schema",
+]

@@ -10,8 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..findings.analysis import Findings
-from ..findings.behaviour import dwells, linkages, time_ratio
-from ..findings.checks import Verdict
+from ..findings.checks import Outcome, Verdict
 from ..findings.traces import trace
 from ..kinds import Units
 from ..kinematics.modes import Mode
@@ -43,9 +42,8 @@ def results(findings: Findings) -> dict[str, Any]:
     units = motion.document.units
     joints = {}
     for i, joint in enumerate(motion.system.coordinates.ids):
-        dimension = "length" if motion.system.coordinates.is_length[i] else "angle"
         edges = (motion.extremes.low, motion.extremes.high)
-        low, high = (in_document_units(float(edge[i]), dimension, units) for edge in edges)
+        low, high = (in_document_units(float(edge[i]), motion.system.coordinates.dimension(i), units) for edge in edges)
         joints[joint] = {"min": low, "max": high, "travel": high - low}
     return {
         "mobility": {
@@ -61,6 +59,7 @@ def results(findings: Findings) -> dict[str, Any]:
                 "driver": driver_value(motion, approach.driver),
                 "proven": approach.proven,
             }
+            | ({} if approach.proven else {"reason": approach.reason})
             for approach in findings.approaches
         ],
         "checks": {name: _check(motion, verdict, units) for name, verdict in findings.verdicts.items()},
@@ -73,9 +72,18 @@ def results(findings: Findings) -> dict[str, Any]:
         },
         "linkages": [
             {"parts": list(found.parts), "lengths": list(found.lengths), "class": found.kind}
-            for found in linkages(motion.document)
+            for found in findings.linkages
         ],
-        "behaviour": {joint: _behaviour(motion, joint) for joint in motion.system.coordinates.ids},
+        "behaviour": {
+            joint: {
+                "time_ratio": found.time_ratio,
+                "dwells": [
+                    [driver_value(motion, motion.driver_value(t)) for t in (dwell.start, dwell.stop)]
+                    for dwell in found.dwells
+                ],
+            }
+            for joint, found in findings.behaviours.items()
+        },
         "lost": [
             {"joint": lost.joint, "edge": lost.edge, "driver": driver_value(motion, lost.driver)}
             for lost in motion.lost
@@ -84,37 +92,22 @@ def results(findings: Findings) -> dict[str, Any]:
     }
 
 
-def _behaviour(motion: Motion, joint: str) -> dict[str, Any]:
-    if motion.path.t1 == 0.0:
-        return {"time_ratio": None, "dwells": []}
-    found = [
-        [driver_value(motion, motion.driver_value(t)) for t in (dwell.start, dwell.stop)]
-        for dwell in dwells(motion, joint)
-    ]
-    return {"time_ratio": time_ratio(motion, joint), "dwells": found}
-
-
 def results_json(findings: Findings) -> str:
     """`results` as text."""
     return json.dumps(results(findings), indent=2, ensure_ascii=False, allow_nan=False) + "\n"
-
-
-def driver_dimension(motion: Motion) -> str:
-    """``length`` or ``angle``, as the first driver's coordinate is."""
-    column = motion.system.coordinates.index(motion.drive.drivers[0].joint)
-    return "length" if motion.system.coordinates.is_length[column] else "angle"
 
 
 def driver_value(motion: Motion, value: float | None) -> float | None:
     """A coordinate of the first driver (core units) in document units; None without drivers."""
     if value is None or not motion.drive.drivers:
         return None
-    return in_document_units(value, driver_dimension(motion), motion.document.units)
+    return in_document_units(value, motion.driver_dimension, motion.document.units)
 
 
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
-    return {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    told = {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    return told | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
 
 
 def wanted_text(verdict: Verdict, units: Units) -> str:
@@ -130,8 +123,8 @@ def modes_table(motion: Motion, found: Sequence[Mode]) -> str:
     rows = [("way", *coordinates.ids)]
     for number, mode in enumerate(found, 1):
         values = motion.posed(mode.q, near).tolist()
-        kinds = ("length" if is_length else "angle" for is_length in coordinates.is_length)
-        rows.append((str(number), *(shown(value, kind, units) for value, kind in zip(values, kinds, strict=True))))
+        told = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
+        rows.append((str(number), *told))
     return aligned(rows, right=range(1, len(rows[0])))
 
 
@@ -156,8 +149,10 @@ def check_table(findings: Findings) -> str:
         margin = "–" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units)
         at = "–"
         if verdict.value is not None and verdict.driver is not None:
-            at = shown(verdict.driver, driver_dimension(motion), units)
+            at = shown(verdict.driver, motion.driver_dimension, units)
         subject = check.joint or "–".join(check.parts or ())
         wanted = wanted_text(verdict, units)
-        rows.append((name, check.measure, subject, value, wanted, margin, at, "pass" if verdict.passed else "FAIL"))
+        word = "FAIL" if verdict.outcome is Outcome.FAIL else str(verdict.outcome)
+        word += f": {verdict.reason}" if verdict.reason else ""
+        rows.append((name, check.measure, subject, value, wanted, margin, at, word))
     return aligned(rows, right=(3, 5, 6))

@@ -75,7 +75,8 @@ def _meet(ring: Edges, first: Index, second: Index, slack: float) -> tuple[int, 
     points = meetings(one, two)
     follows, leads = second == first + 1, (first == 0) & (second == ring.count - 1)
     shared = np.where(follows, one.end, np.where(leads, one.start, np.nan))
-    near_shared = np.abs(points - shared[:, None]) <= 10 * slack + 1e-6 * np.minimum(one.length(), two.length())[:, None]
+    near = 10 * slack + 1e-6 * np.minimum(one.length(), two.length())
+    near_shared = np.abs(points - shared[:, None]) <= near[:, None]
     if ring.count == 2:  # both ends are shared
         near_shared |= np.abs(points - one.start[:, None]) <= 10 * slack
     crossed = (np.isfinite(points) & ~near_shared).any(axis=1)

@@ -21,6 +21,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
+from ..kinds import Dimension
+
 RowKind = Literal["coincident", "angle", "projection", "distance", "polar"]
 Values = Mapping[str, float]
 
@@ -38,6 +40,8 @@ class Row:
     less: "Row | None" = None
     factor: float = 1.0
     as_placed: bool = False
+    periodic: bool = False
+    """Whether whole turns of its value mean nothing: an angle that is held, whatever the poses were turned by."""
 
 
 class JointType:
@@ -61,9 +65,9 @@ class JointType:
         """The row whose value is the joint's coordinate, or None."""
         raise NotImplementedError
 
-    def coordinate_dimension(self, values: Values) -> str | None:
-        """``length``, ``angle`` or None, as the coordinate is."""
+    def coordinate_dimension(self, values: Values) -> Dimension | None:
+        """Length, angle or None, as the coordinate is."""
         row = self.coordinate(values)
         if row is None:
             return None
-        return "length" if row.kind == "projection" else "angle"
+        return Dimension.LENGTH if row.kind == "projection" else Dimension.ANGLE

@@ -16,7 +16,7 @@ class Fixed(JointType):
         return []
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
-        return [Row("coincident"), Row("angle", offset=values.get("angle", placed_angle))]
+        return [Row("coincident"), Row("angle", offset=values.get("angle", placed_angle), periodic=True)]
 
     def coordinate(self, values: Values) -> None:
         return None

@@ -21,7 +21,8 @@ class Prismatic(JointType):
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         across = values["direction"] + math.pi / 2
-        return [Row("angle", offset=values.get("angle", placed_angle)), Row("projection", direction=across)]
+        turned = Row("angle", offset=values.get("angle", placed_angle), periodic=True)
+        return [turned, Row("projection", direction=across)]
 
     def coordinate(self, values: Values) -> Row:
         return Row("projection", direction=values.get("direction", 0.0))

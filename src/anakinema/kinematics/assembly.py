@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array
+from ..work import Work
 from .equations import Equations
 
 if TYPE_CHECKING:
@@ -26,21 +27,26 @@ class Assembly:
     open: dict[str, float]
 
 
-def assemble(equations: Equations, rough: Array, targets: Array, *, restarts: bool = True) -> Assembly:
+def assemble(
+    equations: Equations, rough: Array, targets: Array, *, restarts: bool = True, work: Work | None = None
+) -> Assembly:
     """The assembly nearest to the rough positions (P, 3).
 
     Damped least-squares steps (Levenberg–Marquardt) from the rough positions; when they end in a position in which the
     joints stay open, `restarts` from turned poses, of which the nearest closed assembly is taken.
     """
     if equations.rows == 0 or equations.columns == 0:
-        return Assembly(rough, _open(equations, rough, targets))
-    q, residual = _descend(equations, rough, targets)
+        return Assembly(rough, open_rows(equations, rough, targets))
+    work = work or Work()
+    q, residual = _descend(equations, rough, targets, work)
     if residual > CLOSED and restarts:
-        q = _restarted(equations, rough, targets, q, residual)
-    return Assembly(q, _open(equations, q, targets))
+        q = _restarted(equations, rough, targets, q, residual, work)
+    return Assembly(q, open_rows(equations, q, targets))
 
 
-def _restarted(equations: Equations, rough: Array, targets: Array, q: Array, residual: float) -> Array:
+def _restarted(
+    equations: Equations, rough: Array, targets: Array, q: Array, residual: float, work: Work
+) -> Array:
     if equations.columns > 2 * DENSE_UP_TO:
         return q
     random = np.random.default_rng(12345)  # fixed: the same file always assembles the same way
@@ -49,7 +55,7 @@ def _restarted(equations: Equations, rough: Array, targets: Array, q: Array, res
         start = rough.copy()
         turns = random.uniform(-1, 1, len(equations.unknown)) * np.pi * (attempt + 1) / RESTARTS
         start[equations.unknown, 2] += turns
-        trial, left = _descend(equations, start, targets)
+        trial, left = _descend(equations, start, targets, work)
         if left <= CLOSED:
             distance = float(np.linalg.norm((trial - rough)[equations.unknown]))
             if distance < nearest:
@@ -59,11 +65,12 @@ def _restarted(equations: Equations, rough: Array, targets: Array, q: Array, res
     return best
 
 
-def _descend(equations: Equations, start: Array, targets: Array) -> tuple[Array, float]:
+def _descend(equations: Equations, start: Array, targets: Array, work: Work) -> tuple[Array, float]:
     """Levenberg–Marquardt from a start; the position reached and its largest residual."""
     q, damping = start.copy(), 1e-2
     value, jac = _linear(equations, q, targets)
     for _ in range(200):
+        work.check()
         size = float(np.abs(value).max())
         if size <= 1e-14:
             break
@@ -107,7 +114,8 @@ def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float)
     return solved
 
 
-def _open(equations: Equations, q: Array, targets: Array) -> dict[str, float]:
+def open_rows(equations: Equations, q: Array, targets: Array) -> dict[str, float]:
+    """The residual that each owner's rows keep at positions q (P, 3), where they don't hold."""
     if equations.rows == 0:
         return {}
     left: dict[str, float] = {}

@@ -1,31 +1,14 @@
 """Contacts of finite edges: where along the motion the point of contact runs off the real edge."""
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from ..arrays import Array, Plane
 from ..document.model import Document, Edge, Joint
 from ..joints import JOINT_TYPES
-from .extremes import grid
-
-if TYPE_CHECKING:
-    from .motion import Motion
+from .motion import Lost, Motion
 
 
-@dataclass(frozen=True)
-class Lost:
-    """Where a contact leaves an edge: the joint, the edge (``part.edge``), the time and the first driver's coordinate
-    (core units)."""
-
-    joint: str
-    edge: str
-    t: float
-    driver: float | None
-
-
-def lost_contacts(motion: "Motion") -> list[Lost]:
+def lost_contacts(motion: Motion) -> list[Lost]:
     """The first time at which each contact leaves either of its edges; nothing for those that never do."""
     found = []
     for joint in motion.document.active_joints.values():
@@ -37,9 +20,9 @@ def lost_contacts(motion: "Motion") -> list[Lost]:
     return sorted(found, key=lambda entry: entry.t)
 
 
-def _first_below(motion: "Motion", joint: Joint, side: int) -> float | None:
+def _first_below(motion: Motion, joint: Joint, side: int) -> float | None:
     """The first time at which the room left on an edge falls below zero."""
-    nodes = grid(motion)
+    nodes = motion.grid
     t = np.unique(np.concatenate([nodes, np.linspace(nodes[0], nodes[-1], 4 * nodes.size)]))
     slack = 1e-9 * motion.system.scale
     left = room(motion.document, joint, motion.positions(t), motion.system.body_ids)[side]

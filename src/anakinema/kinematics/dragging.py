@@ -5,17 +5,17 @@ A step is the least change of all positions that keeps the rows, meets the limit
 little give for the point only; afterwards the rows are closed again. No driver holds: any joint may be dragged.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, Index, Mask
+from ..arrays import Array, Mask
 from ..document.model import Document
 from ..words import shown
 from .equations import Equations
 from .mobility import mobility
 from .motion import Motion
+from .plan import ordered_rows
 from .rows import RowSpec, Term
 from .system import System, limits
 
@@ -73,7 +73,7 @@ class Grip:
         # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
-        self.order = _order(self.equations)
+        self.order = ordered_rows(self.equations.specs, self.equations.unknown.tolist(), self.equations.place)
         self._room(len(specs))
 
     def _room(self, rows: int) -> None:
@@ -223,7 +223,7 @@ class Grip:
             for i in stops:
                 column = self.limited[i]
                 joint = self.system.coordinates.ids[column]
-                dimension = "length" if self.system.coordinates.is_length[column] else "angle"
+                dimension = self.system.coordinates.dimension(column)
                 upper = abs(self._turns[i] - self._high[i]) < abs(self._turns[i] - self._low[i])
                 bound = (self._high if upper else self._low)[i]
                 bound *= self.system.scale if dimension == "length" else 1.0
@@ -245,16 +245,3 @@ def prepare(motion: Motion) -> None:
         start = motion.at(np.zeros(1))
         hand = Grip(motion.document, motion.system, start.q[0], start.coordinates[0], part.id, (0.0, 0.0))
         hand.pull(1.0, 1.0, steps=1)
-
-
-def _order(equations: Equations) -> Index:
-    """The rows in an order that keeps those of neighbouring bodies together."""
-    from .plan import ordered_bodies
-
-    bodies = ordered_bodies(equations.specs, equations.unknown.tolist(), equations.place)
-    position = {body: i for i, body in enumerate(bodies)}
-    keys: list[int] = []
-    for spec in equations.specs:
-        at: Sequence[int] = [position[body] for term in spec.terms for body in (term.a, term.b) if body in position]
-        keys.append(min(at, default=0))
-    return np.argsort(np.array(keys), kind="stable").astype(np.int64)

@@ -1,47 +1,40 @@
 """What moves the mechanism: the drivers' laws over one common time, and the freedoms that no driver moves.
 
-A freedom that is not driven is held where it was placed, by the coordinate of a joint where one will do, and is
-reported, so that the motion is always determined.
+A freedom that is not driven is named, by the coordinate of a joint where one will do. While drivers move, it follows
+with the least movement; where nothing is driven, it is held where it was placed.
 """
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document, Driver
 from ..errors import located
+from ..work import Work
+from .chains import middles, open_chains, ways_of_body
 from .equations import Equations
 from .mobility import generic_position, independent_rows, mobility, refuse_enormous
-from .rows import RowSpec, Term, TermKind
+from .rows import RowSpec
+from .stretches import Law
 from .system import System
+
+if TYPE_CHECKING:
+    from .follower import Follower
 
 DEFAULT_DURATION = 1.0
 """Seconds of a motion to which the document gives neither rate nor duration."""
 
 
 @dataclass(frozen=True)
-class Law:
-    """Targets run linearly: start (D,) at time t0, slope (D,) a second, until t1."""
-
-    t0: float
-    t1: float
-    start: Array
-    slope: Array
-
-    def targets(self, t: Array) -> Array:
-        """(S, D) at times t (S,)."""
-        run: Array = self.start + np.multiply.outer(t - self.t0, self.slope)
-        return run
-
-
-@dataclass(frozen=True)
 class Drive:
     """A system with its drivers: `equations` over all unknowns.
 
-    `held` names the freedoms that no driver moves, as joint ids or ``part.angle``, ``part.x``, ``part.y``.
+    `held` names the freedoms that no driver moves, as joint ids or ``part.angle``, ``part.x``, ``part.y``; `equations`
+    holds them, for what is asked at one position.
     """
 
     system: System
@@ -50,13 +43,19 @@ class Drive:
     held: tuple[str, ...]
     hold: Array
     """Targets of the held freedoms."""
+    follower: "Follower | None" = None
+    """Moves what the drivers leave free with the least movement; None where they leave nothing free, or drive
+    nothing."""
+    chains: tuple[str, ...] | None = None
+    """The freedoms of a mechanism without loops, one by one; None where there are loops."""
 
 
-def compile_drive(document: Document, system: System, q: Array) -> Drive:
+def compile_drive(document: Document, system: System, q: Array, work: Work | None = None) -> Drive:
     """The drive of a document whose assembly is q (P, 3).
 
     Raises `DocumentError` when a driver's joint is suspended or can't move, or two drivers command the same motion.
     """
+    work = work or Work()
     drivers = tuple(document.drivers.values())
     specs = list(system.constraints.specs)
     for number, driver in enumerate(drivers):
@@ -70,16 +69,25 @@ def compile_drive(document: Document, system: System, q: Array) -> Drive:
         specs.append(replace(spec, owner=place, target=number))
     bodies = len(system.body_ids)
     driven = Equations(specs, system.moving, bodies)
-    if driven.columns == 0 or (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
-        held: list[tuple[str, RowSpec]] = []
-    else:
-        at = generic_position(system.constraints, q, driven)
-        _refuse_idle_drivers(document, system, specs, drivers, at)
-        held = _to_hold(system, specs, at)
-        specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
-        driven = Equations(specs, system.moving, bodies)
+    chains = open_chains(document, system)
+    held: list[tuple[str, RowSpec]] = []
+    if chains is not None:
+        commanded = {driver.joint for driver in drivers}
+        held = [(name, spec) for name, spec in chains if name not in commanded]
+    elif driven.columns and not (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
+        at = generic_position(system.constraints, q, driven, work)
+        _refuse_idle_drivers(document, system, specs, drivers, at, work)
+        held = _to_hold(system, specs, at, work)
+    follower = None
+    if held and drivers:
+        from .follower import Follower
+
+        follower = Follower(driven, middles(document, system))
+    specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
     hold = Equations([spec for _, spec in held], system.moving, bodies).values(q[None])[0]
-    return Drive(system, drivers, driven, tuple(name for name, _ in held), hold)
+    names = tuple(name for name, _ in held)
+    freedoms = None if chains is None else tuple(name for name, _ in chains)
+    return Drive(system, drivers, Equations(specs, system.moving, bodies), names, hold, follower, freedoms)
 
 
 def _regular(equations: Equations, q: Array, targets: int) -> bool:
@@ -91,46 +99,41 @@ def _regular(equations: Equations, q: Array, targets: int) -> bool:
 
 
 def _refuse_idle_drivers(
-    document: Document, system: System, specs: Sequence[RowSpec], drivers: Sequence[Driver], q: Array
+    document: Document, system: System, specs: Sequence[RowSpec], drivers: Sequence[Driver], q: Array, work: Work
 ) -> None:
     """A driver must command a freedom that is there and that no earlier driver commands."""
-    free = mobility(system.constraints, q[None]).dof
+    free = mobility(system.constraints, q[None], work).dof
     bodies = len(system.body_ids)
     first = len(system.constraints.specs)
     for number, driver in enumerate(drivers):
         together = Equations(specs[: first + number + 1], system.moving, bodies)
-        left = mobility(together, q[None]).dof
+        left = mobility(together, q[None], work).dof
         place = f"drivers.{driver.id}"
         if free == 0:
             raise located(place, f"nothing is free to move: joint '{driver.joint}' is locked by the other joints")
         if left == free - number:  # the row added nothing
             alone = Equations([*specs[:first], specs[first + number]], system.moving, bodies)
-            if number and mobility(alone, q[None]).dof < free:
+            if number and mobility(alone, q[None], work).dof < free:
                 others = ", ".join(f"'{other.id}'" for other in drivers[:number])
                 raise located(place, f"fights with {others}: together they command one motion twice; remove one")
             raise located(place, f"joint '{driver.joint}' is locked by the other joints; it can't be driven")
 
 
-def _to_hold(system: System, specs: Sequence[RowSpec], q: Array) -> list[tuple[str, RowSpec]]:
+def _to_hold(system: System, specs: Sequence[RowSpec], q: Array, work: Work) -> list[tuple[str, RowSpec]]:
     """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
     bodies = len(system.body_ids)
     base = Equations(specs, system.moving, bodies)
-    plane = bodies - 1
     candidates = [
         (joint, replace(spec, owner=f"hold.{joint}"))
         for joint, spec in zip(system.coordinates.ids, system.coordinates.specs, strict=True)
     ]
     for body in system.moving:
-        name = system.body_ids[body]
-        kinds: tuple[tuple[str, TermKind], ...] = (("angle", "angle"), ("x", "x"), ("y", "y"))
-        candidates += [
-            (f"{name}.{word}", RowSpec((Term(kind, plane, body),), f"hold.{name}")) for word, kind in kinds
-        ]
+        candidates += ways_of_body(system, body)
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
     refuse_enormous(base.rows + trial.rows, base.columns)
     wanted = np.zeros((1, base.targets))
     given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
-    adds = independent_rows(np.concatenate((given, offered)))[base.rows :]
+    adds = independent_rows(np.concatenate((given, offered)), work)[base.rows :]
     return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
 
 

@@ -1,18 +1,11 @@
-"""True extremes and crossings of functions of the motion, located between the steps."""
+"""True extremes of functions of time, located between samples."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array, Index
-
-if TYPE_CHECKING:
-    from .motion import Motion
-
-PER_INTERVAL = 4
-"""Sub-intervals of each node interval in which turning points are looked for."""
 
 Sampler = Callable[[Array], tuple[Array, Array, Array]]
 
@@ -27,27 +20,6 @@ class Extremes:
     high_t: Array
 
 
-def grid(motion: "Motion") -> Array:
-    """Times dense enough to bracket every turning point: the nodes of the path and points between them."""
-    nodes = motion.path.node_times
-    nodes = np.unique(np.append(nodes[nodes < motion.path.t1], motion.path.t1))
-    if nodes.size == 1:
-        return nodes
-    shares = np.arange(PER_INTERVAL) / PER_INTERVAL
-    between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
-    return np.append(between.ravel(), nodes[-1])
-
-
-def coordinate_extremes(motion: "Motion") -> Extremes:
-    """Of all joint coordinates (core units), to well below 1e-6: turning points are found from the exact rates."""
-
-    def sample(t: Array) -> tuple[Array, Array, Array]:
-        state = motion.at(t)
-        return state.coordinates, state.rates, state.accelerations
-
-    return extremes(sample, grid(motion))
-
-
 def extremes(sample: Sampler, t: Array) -> Extremes:
     """Extremes of functions that come with first and second derivatives (S, C), over a dense grid of times.
 
@@ -55,6 +27,9 @@ def extremes(sample: Sampler, t: Array) -> Extremes:
     between two samples of one sign. Each is refined by Newton's method kept inside its bracket.
     """
     values, first, second = sample(t)
+    if not values.shape[1]:
+        none = np.zeros(0)
+        return Extremes(none, none, none, none)
     low_at, high_at = np.argmin(values, axis=0), np.argmax(values, axis=0)
     columns = np.arange(values.shape[1])
     best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at], t[high_at])
@@ -146,39 +121,3 @@ def narrowed(
         if (np.maximum(values[rows, before], values[rows, after]) - values[rows, k] <= tolerance).all():
             break
     return best, best_t
-
-
-def crossings(motion: "Motion", low: Array, high: Array) -> tuple[float, int, str] | None:
-    """The first time at which a coordinate leaves [low, high] (C,): (time, column, ``min`` or ``max``)."""
-    t = grid(motion)
-    found = motion.extremes
-    slack = 1e-9 * motion.lengths
-    outside = (found.low < low - slack) | (found.high > high + slack)
-    if not outside.any():
-        return None
-    best: tuple[float, int, str] | None = None
-    for c in np.flatnonzero(outside):
-        extra = [found.low_t[c]] if found.low[c] < low[c] - slack[c] else []
-        extra += [found.high_t[c]] if found.high[c] > high[c] + slack[c] else []
-        times = np.union1d(t, extra)
-        values = motion.at(times).coordinates[:, c]
-        beyond = (values < low[c] - slack[c]) | (values > high[c] + slack[c])
-        first = int(np.argmax(beyond))
-        edge = "min" if values[first] < low[c] else "max"
-        bound = low[c] if edge == "min" else high[c]
-        at = _cross(motion, int(c), float(bound), float(times[max(first - 1, 0)]), float(times[first]))
-        if best is None or at < best[0]:
-            best = (at, int(c), edge)
-    return best
-
-
-def _cross(motion: "Motion", column: int, bound: float, before: float, after: float) -> float:
-    """The time between two at which a coordinate meets a bound, by subdivision in batches; the last one not beyond."""
-    for _ in range(14):
-        t = np.linspace(before, after, 18)
-        side = motion.at(t).coordinates[:, column] - bound
-        crossed = np.flatnonzero(np.sign(side[1:]) != np.sign(side[0]))
-        if before >= after or side[0] == 0 or not crossed.size:
-            break
-        before, after = float(t[crossed[0]]), float(t[crossed[0] + 1])
-    return before

@@ -6,12 +6,16 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..errors import located
+from ..work import Work
 from .assembly import assemble
 from .equations import Equations
 
 RANK_TOLERANCE = 1e-8
 MOST_ENTRIES = 40_000_000
 """Largest matrix whose rank is looked at (entries)."""
+
+MANY = 30
+"""Rows from which it is worth asking first whether all are independent."""
 
 
 @dataclass(frozen=True)
@@ -25,7 +29,7 @@ class Mobility:
     count: int
 
 
-def mobility(constraints: Equations, positions: Array) -> Mobility:
+def mobility(constraints: Equations, positions: Array, work: Work | None = None) -> Mobility:
     """Mobility at the most regular of the positions (S, P, 3): that of the highest rank.
 
     A dead point or change point lowers the rank for that position only, so several positions of the motion are looked
@@ -38,7 +42,7 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
     _, jacobians = constraints.linear(positions, np.zeros((len(positions), constraints.targets)))
     best, dependent = -1, np.zeros(0, dtype=bool)
     for jac in jacobians:
-        adds = independent_rows(jac)
+        adds = independent_rows(jac, work)
         if adds.sum() > best:
             best, dependent = int(adds.sum()), ~adds
         if best == min(jac.shape):
@@ -47,29 +51,31 @@ def mobility(constraints: Equations, positions: Array) -> Mobility:
     return Mobility(constraints.columns - best, tuple(redundant), count)
 
 
-def generic_position(constraints: Equations, q: Array, watched: Equations | None = None) -> Array:
+def generic_position(
+    constraints: Equations, q: Array, watched: Equations | None = None, work: Work | None = None
+) -> Array:
     """A position near an assembly q (P, 3) at which the rank of the rows `watched` (default: the constraints) is that
     of almost all positions: q itself where nothing near it has a higher rank, for at a dead point or change point rows
     seem to say less than they do."""
     watched = constraints if watched is None else watched
-    best, highest = q, _rank(watched, q)
+    best, highest = q, _rank(watched, q, work)
     random = np.random.default_rng(7)  # fixed: the same file always means the same
     for size in (0.03, 0.1, 0.03, 0.1, 0.2):
         if highest == min(watched.rows, watched.columns):
             break
         moved = q.copy()
         moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
-        near = assemble(constraints, moved, np.zeros(1), restarts=False)
-        if not near.open and (rank := _rank(watched, near.q)) > highest:
+        near = assemble(constraints, moved, np.zeros(1), restarts=False, work=work)
+        if not near.open and (rank := _rank(watched, near.q, work)) > highest:
             best, highest = near.q, rank
     return best
 
 
-def _rank(constraints: Equations, q: Array) -> int:
-    return constraints.columns - mobility(constraints, q[None]).dof
+def _rank(constraints: Equations, q: Array, work: Work | None) -> int:
+    return constraints.columns - mobility(constraints, q[None], work).dof
 
 
-def independent_rows(matrix: Array) -> Mask:
+def independent_rows(matrix: Array, work: Work | None = None) -> Mask:
     """(rows,) whether each row is independent of the rows before it; what shares no column is looked at by itself."""
     from scipy import sparse
     from scipy.sparse.csgraph import connected_components
@@ -85,17 +91,28 @@ def independent_rows(matrix: Array) -> Mask:
     for part in np.unique(label[row]):
         chosen = order[slice(*np.searchsorted(row_cuts, (part, part + 1)))]
         inside = columns_of[slice(*np.searchsorted(column_cuts, (part, part + 1)))]
-        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)])
+        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)], work or Work())
     return adds
 
 
-def _independent(matrix: Array) -> Mask:
-    """The same by modified Gram–Schmidt, done twice."""
+def _independent(matrix: Array, work: Work) -> Mask:
+    """The same by modified Gram–Schmidt, done twice; where all rows are independent, one factorisation tells."""
     rows, columns = matrix.shape
+    if MANY < rows <= columns:
+        from scipy.linalg import qr
+
+        work.check()
+        size = np.linalg.norm(matrix, axis=1)
+        if (size > 0).all():
+            left = np.abs(np.diagonal(qr((matrix / size[:, None]).T, mode="r", check_finite=False)[0]))
+            if (left > 100 * RANK_TOLERANCE).all():
+                return np.ones(rows, dtype=bool)
     basis = np.empty((min(rows, columns), columns))
     used = 0
     adds = np.zeros(rows, dtype=bool)
     for i, row in enumerate(matrix):
+        if i % 16 == 0:
+            work.check()
         size = np.linalg.norm(row)
         if size == 0 or used == len(basis):
             continue

@@ -60,6 +60,16 @@ def ordered_bodies(specs: Sequence[RowSpec], unknown: Sequence[int], place: Inde
     return _narrowed(list(unknown), _touched(specs, place))
 
 
+def ordered_rows(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> Index:
+    """(M,) the rows in an order that keeps those of neighbouring bodies together."""
+    position = {body: i for i, body in enumerate(ordered_bodies(specs, unknown, place))}
+    keys: list[int] = []
+    for spec in specs:
+        at = [position[body] for term in spec.terms for body in (term.a, term.b) if body in position]
+        keys.append(min(at, default=0))
+    return np.argsort(np.array(keys), kind="stable").astype(np.int64)
+
+
 def _touched(specs: Sequence[RowSpec], place: Index) -> list[list[int]]:
     """The unknown bodies of each row."""
     return [

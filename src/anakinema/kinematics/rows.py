@@ -43,6 +43,8 @@ class RowSpec:
     owner: str
     offset: float = 0.0
     target: int = -1
+    period: float = 0.0
+    """Amount by which its value may differ without meaning anything else (whole turns of an angle that is held)."""
 
 
 def tabled(specs: Sequence[RowSpec]) -> Table:
@@ -61,7 +63,10 @@ def tabled(specs: Sequence[RowSpec]) -> Table:
         first=np.cumsum([0, *(len(spec.terms) for spec in specs)], dtype=np.int64),
         target=np.array([spec.target for spec in specs], dtype=np.int64),
         sizes=np.array(
-            [(spec.offset, 2 * math.pi * min(turn, default=0.0)) for spec, turn in zip(specs, turns, strict=True)],
+            [
+                (spec.offset, spec.period or 2 * math.pi * min(turn, default=0.0))
+                for spec, turn in zip(specs, turns, strict=True)
+            ],
             dtype=float,
         ).reshape(-1, 2),
     )

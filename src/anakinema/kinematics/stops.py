@@ -1,32 +1,15 @@
 """Where a motion can't go on, and why, in words that name the joint."""
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
-
 import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document
+from ..kinds import Dimension
 from ..words import shown
-from .contacts import Lost
 from .drive import Drive
-from .extremes import crossings
+from .motion import Lost, Motion, Stop
 from .path import Path
 from .system import System, limits
-
-if TYPE_CHECKING:
-    from .motion import Motion
-
-
-@dataclass(frozen=True)
-class Stop:
-    """The end of a motion before its time: when, the first driver's coordinate there (core units), why."""
-
-    t: float
-    driver: float
-    reason: Literal["dead point", "limit", "contact"]
-    text: str
-    joint: str
 
 
 def dead_point(document: Document, system: System, drive: Drive, path: Path, turns: Array, when: str = "") -> Stop:
@@ -35,9 +18,12 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
     joint = drive.drivers[0].joint
     column = system.coordinates.index(joint)
     value = float(path.targets(np.array([path.dead.t]))[0, 0] + turns[column])
-    is_length = bool(system.coordinates.is_length[column])
-    value *= system.scale if is_length else 1.0
-    at = shown(value, "length" if is_length else "angle", document.units)
+    dimension = system.coordinates.dimension(column)
+    value *= system.scale if dimension == Dimension.LENGTH else 1.0
+    at = shown(value, dimension, document.units)
+    if drive.follower is not None:
+        text = f"{when}driver '{drive.drivers[0].id}' stops at {at}: what it pulls can follow no further"
+        return Stop(path.dead.t, value, "dead point", text, joint)
     in_line = links_in_line(document, system, path.dead.q)
     cause = f": {in_line[1]}" if in_line else ""
     text = f"{when}driver '{drive.drivers[0].id}' stops at {at}, a dead point{cause}"
@@ -72,7 +58,7 @@ def links_in_line(document: Document, system: System, q: Array) -> tuple[str, st
     return (best[1], best[2]) if best else None
 
 
-def off_edge(motion: "Motion", lost: Lost) -> Stop:
+def off_edge(motion: Motion, lost: Lost) -> Stop:
     """The stop where a contact runs off its edge."""
     joint = motion.document.joints[lost.joint]
     place = "starts beyond" if lost.t == 0.0 else "runs off"
@@ -87,23 +73,59 @@ def _world(system: System, document: Document, q: Array, part: str, point: str) 
     return np.array([x + cos * px - sin * py, y + sin * px + cos * py])
 
 
-def first_limit(motion: "Motion") -> Stop | None:
+def first_limit(motion: Motion) -> Stop | None:
     """The first time at which a joint leaves its limits, located between the steps; None when none does."""
     document, system = motion.document, motion.system
     low, high = limits(document, system.coordinates)
     if not (np.isfinite(low) | np.isfinite(high)).any():
         return None
-    found = crossings(motion, low, high)
+    found = _crossings(motion, low, high)
     if found is None:
         return None
     t, column, edge = found
     joint = system.coordinates.ids[column]
-    is_length = bool(system.coordinates.is_length[column])
+    dimension = system.coordinates.dimension(column)
     bound = low[column] if edge == "min" else high[column]
-    at = shown(float(bound), "length" if is_length else "angle", document.units)
+    at = shown(float(bound), dimension, document.units)
     text = f"joint '{joint}' reaches its limit ({edge} {at})"
     if t == 0.0:
         value = float(motion.at(np.array([0.0])).coordinates[0, column])
-        is_at = shown(value, "length" if is_length else "angle", document.units)
+        is_at = shown(value, dimension, document.units)
         text = f"joint '{joint}' starts at {is_at}, outside its limit ({edge} {at})"
     return Stop(t, motion.driver_value(t) or 0.0, "limit", text, joint)
+
+
+def _crossings(motion: Motion, low: Array, high: Array) -> tuple[float, int, str] | None:
+    """The first time at which a coordinate leaves [low, high] (C,): (time, column, ``min`` or ``max``)."""
+    t = motion.grid
+    found = motion.extremes
+    slack = 1e-9 * motion.lengths
+    outside = (found.low < low - slack) | (found.high > high + slack)
+    if not outside.any():
+        return None
+    best: tuple[float, int, str] | None = None
+    for c in np.flatnonzero(outside):
+        extra = [found.low_t[c]] if found.low[c] < low[c] - slack[c] else []
+        extra += [found.high_t[c]] if found.high[c] > high[c] + slack[c] else []
+        times = np.union1d(t, extra)
+        values = motion.at(times).coordinates[:, c]
+        beyond = (values < low[c] - slack[c]) | (values > high[c] + slack[c])
+        first = int(np.argmax(beyond))
+        edge = "min" if values[first] < low[c] else "max"
+        bound = low[c] if edge == "min" else high[c]
+        at = _cross(motion, int(c), float(bound), float(times[max(first - 1, 0)]), float(times[first]))
+        if best is None or at < best[0]:
+            best = (at, int(c), edge)
+    return best
+
+
+def _cross(motion: Motion, column: int, bound: float, before: float, after: float) -> float:
+    """The time between two at which a coordinate meets a bound, by subdivision in batches; the last one not beyond."""
+    for _ in range(14):
+        t = np.linspace(before, after, 18)
+        side = motion.at(t).coordinates[:, column] - bound
+        crossed = np.flatnonzero(np.sign(side[1:]) != np.sign(side[0]))
+        if before >= after or side[0] == 0 or not crossed.size:
+            break
+        before, after = float(t[crossed[0]]), float(t[crossed[0] + 1])
+    return before

@@ -6,14 +6,20 @@ Lengths are divided by `System.scale`, a typical link length, so that lengths an
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import compress
 
 import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document, Joint
 from ..joints import JOINT_TYPES, Row
+from ..kinds import Dimension
 from .equations import Equations
 from .rows import RowSpec, Term, TermKind
+
+ROUNDING = 1e-9
+"""Distance, relative to the largest, below which two points are one that was written in two ways."""
 
 
 @dataclass(frozen=True)
@@ -28,12 +34,21 @@ class System:
     placed: Array
     """(P, 3) the rough poses, dimensionless."""
     constraints: Equations
-    """All joint rows over all moving bodies."""
+    """All joint rows that touch a moving body, over all moving bodies."""
+    idle: Equations
+    """The rows between bodies that are fixed: nothing can be moved to meet them, they hold or don't."""
+    owners: tuple[str, ...]
+    """What made the rows, in document order."""
     coordinates: "Coordinates"
     """The coordinates of all active joints that have one."""
 
+    @cached_property
+    def _numbers(self) -> dict[str, int]:
+        return {part: i for i, part in enumerate(self.body_ids)}
+
     def body(self, part: str) -> int:
-        return self.body_ids.index(part)
+        """The number of a part's body."""
+        return self._numbers[part]
 
     @property
     def size(self) -> Array:
@@ -50,9 +65,18 @@ class Coordinates:
         kinds = [spec.terms[0].kind for spec in specs]
         self.is_length = np.array([kind == "projection" for kind in kinds], dtype=bool)
         self.is_polar = np.array([kind == "polar" for kind in kinds], dtype=bool)
+        self._columns = {joint: i for i, joint in enumerate(self.ids)}
+
+    def __contains__(self, joint: str) -> bool:
+        return joint in self._columns
 
     def index(self, joint: str) -> int:
-        return self.ids.index(joint)
+        """The column of a joint's coordinate."""
+        return self._columns[joint]
+
+    def dimension(self, column: int) -> Dimension:
+        """Length or angle."""
+        return Dimension.LENGTH if self.is_length[column] else Dimension.ANGLE
 
     def values(self, q: Array) -> Array:
         """(S, C) at positions q (S, P, 3); polar angles not unwrapped."""
@@ -100,7 +124,8 @@ def compile_system(document: Document) -> System:
         for row in kind.rows(joint.values, turned):
             if row.less is None:
                 offset = row.offset / scale if row.kind == "projection" else 0.0
-                specs += [RowSpec((term,), joint.id, offset) for term in terms(joint, row)]
+                period = 2 * math.pi if row.periodic else 0.0
+                specs += [RowSpec((term,), joint.id, offset, period=period) for term in terms(joint, row)]
             else:
                 factor = row.factor / scale if row.kind == "projection" else row.factor
                 spec = RowSpec((*terms(joint, row), *terms(joint, row.less, -factor)), joint.id)
@@ -117,29 +142,37 @@ def compile_system(document: Document) -> System:
         sizes = [scale if term.kind == "projection" else 1.0 for term in tied]
         ratio = coupling.ratio * sizes[0] / sizes[1]
         specs.append(fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id)))
+    free = set(moving)
+    touching = [any(body in free for term in spec.terms for body in (term.a, term.b)) for spec in specs]
     return System(
         scale=scale,
         body_ids=body_ids,
         moving=moving,
         placed=placed,
-        constraints=Equations(specs, moving, len(body_ids)),
+        constraints=Equations(list(compress(specs, touching)), moving, len(body_ids)),
+        idle=Equations([spec for spec, live in zip(specs, touching, strict=True) if not live], (), len(body_ids)),
+        owners=tuple(dict.fromkeys(spec.owner for spec in specs)),
         coordinates=Coordinates(coordinate_ids, coordinate_specs, len(body_ids)),
     )
 
 
 def typical_length(document: Document) -> float:
-    """The median distance between joint points of one part (document units), by which lengths are scaled."""
+    """The median distance between joint points of one part (document units), by which lengths are scaled. Points that
+    differ by rounding only are one."""
     used: dict[str, dict[str, None]] = {part: {} for part in document.parts}
     for joint in document.active_joints.values():
         used[joint.a.part][joint.a.point] = None
         used[joint.b.part][joint.b.point] = None
-    spans = []
+    spans, far = [], []
     for part, names in used.items():
         points = [document.parts[part].place(name) for name in names]
         spans += [math.dist(points[0], other) for other in points[1:]]
+        far += [math.hypot(*point) for point in document.parts[part].points.values()]
     spans += [joint.values["length"] for joint in document.joints.values() if "length" in joint.values]
-    spans = [span for span in spans if span > 0]
-    if not spans:
-        spans = [math.hypot(*point) for part in document.parts.values() for point in part.points.values()]
-        spans = [span for span in spans if span > 0] or [1.0]
-    return float(np.median(spans))
+    far += [math.hypot(*part.pose[:2]) for part in document.parts.values()]
+    least = ROUNDING * max([*spans, *far], default=0.0)
+    for several in (spans, far):
+        real = [span for span in several if span > least]
+        if real:
+            return float(np.median(real))
+    return 1.0

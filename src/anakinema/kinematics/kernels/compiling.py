@@ -1,8 +1,8 @@
 """Compiling functions of numbers and arrays to machine code, once, when they are first called.
 
 Numba keeps the machine code of a function by the time stamp of the one file in which it stands, so a change in another
-file (a constant of `tables`, say) would leave old code running. Here the folder of that store is named after a digest of
-all sources of this package: any change begins a new one, and the old one goes.
+file (a constant of `tables`, say) would leave old code running. Here the folder of that store is named after a digest
+of all sources of this package: any change begins a new one, and the old one goes.
 """
 
 import hashlib
@@ -19,10 +19,11 @@ from platformdirs import user_cache_path
 
 F = TypeVar("F", bound=Callable[..., Any])
 JIT: Any = numba.njit
+CONFIG: Any = numba.config
 OPTIONS = {"nogil": True, "error_model": "numpy", "_nrt": False}
-"""Without the interpreter's lock, so that the window stays alive. `_nrt` off (a private switch; a test watches over it):
-nothing here makes arrays, so nothing need count references, which would cost more than the arithmetic."""
-if numba.config.BOUNDSCHECK:
+"""Without the interpreter's lock, so that the window stays alive. `_nrt` off (a private switch; a test watches over
+it): nothing here makes arrays, so nothing need count references, which would cost more than the arithmetic."""
+if CONFIG.BOUNDSCHECK:
     del OPTIONS["_nrt"]  # an index out of bounds is raised as an exception, which needs counting
 FOLDER = Path(__file__).parent
 PREFIX = "machine-code-"
@@ -30,7 +31,7 @@ PREFIX = "machine-code-"
 
 def digest() -> str:
     """What the machine code depends on: all sources of the package, and how they are compiled."""
-    whole = hashlib.sha256(repr((numba.__version__, sorted(OPTIONS), numba.config.BOUNDSCHECK)).encode())
+    whole = hashlib.sha256(repr((numba.__version__, sorted(OPTIONS), CONFIG.BOUNDSCHECK)).encode())
     for path in sorted(FOLDER.glob("*.py")):
         whole.update(path.name.encode() + path.read_bytes())
     return whole.hexdigest()[:16]
@@ -48,7 +49,7 @@ def store() -> Path | None:
             continue
         if os.access(home / wanted, os.W_OK):
             for other in home.glob(f"{PREFIX}*"):
-                if other.name != wanted and not numba.config.BOUNDSCHECK:
+                if other.name != wanted and not CONFIG.BOUNDSCHECK:
                     shutil.rmtree(other, ignore_errors=True)
             return home / wanted
     return None
@@ -62,14 +63,14 @@ def compiled_before() -> bool:
 
 def compiled(function: F) -> F:
     """Compiles a function at its first call and keeps the machine code."""
-    folder, before = store(), numba.config.CACHE_DIR
+    folder, before = store(), CONFIG.CACHE_DIR
     if folder is not None:
         with suppress(RuntimeError):  # Numba finds the folder unfit: compile for this run only
-            numba.config.CACHE_DIR = str(folder)
+            CONFIG.CACHE_DIR = str(folder)
             try:
                 return cast(F, JIT(cache=True, **OPTIONS)(function))
             finally:
-                numba.config.CACHE_DIR = before
+                CONFIG.CACHE_DIR = before
     return cast(F, JIT(**OPTIONS)(function))
 
 

@@ -1,0 +1,74 @@
+"""Quantities along the motion: what strip, card, report and JSON show of them."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Array
+from ..clearance.approach import Approach
+from ..kinds import Dimension
+from ..kinematics.motion import Motion
+
+
+@dataclass(frozen=True)
+class Series:
+    """A quantity over the motion: its `place` in the document (empty where it has none), name and dimension, values at
+    times t (S,) in core units, its true least and greatest value with their times, and the `bounds` drawn with it. The
+    samples hold both extremes, and none lies outside them."""
+
+    place: str
+    name: str
+    dimension: Dimension
+    t: Array
+    values: Array
+    low: float
+    high: float
+    low_t: float
+    high_t: float
+    bounds: tuple[float, ...] = ()
+    parts: tuple[str, str] | None = None
+    """The pair whose clearance it is; None for a joint's coordinate."""
+
+    def near(self, t: float) -> float:
+        """The value at a time, to the fineness of the samples; for drawing."""
+        return float(np.interp(t, self.t, self.values))
+
+
+def joint_series(motion: Motion) -> list[Series]:
+    """The coordinates of all joints."""
+    state, found, coordinates = motion.state, motion.extremes, motion.system.coordinates
+    series = []
+    for i, joint in enumerate(coordinates.ids):
+        limits = motion.document.joints[joint].limits
+        bounds = tuple(bound for bound in (limits.min, limits.max) if bound is not None)
+        low, high = float(found.low[i]), float(found.high[i])
+        ends = (float(found.low_t[i]), float(found.high_t[i]))
+        t, values = _with_extremes(state.t, state.coordinates[:, i], (low, high), ends)
+        series.append(
+            Series(f"joints.{joint}", joint, coordinates.dimension(i), t, values, low, high, *ends, bounds=bounds)
+        )
+    return series
+
+
+def clearance_series(motion: Motion, approach: Approach) -> Series | None:
+    """The signed distance of two parts; None where it was not found."""
+    if approach.distance is None:
+        return None
+    checks = [check for check in motion.document.checks.values() if set(check.parts or ()) == set(approach.parts)]
+    bounds = tuple(b for check in checks[:1] for b in (check.at_least, check.at_most) if b is not None)
+    t, values = approach.samples
+    values = np.maximum(values, approach.distance)
+    top = int(np.argmax(values))
+    return Series(
+        f"checks.{checks[0].id}" if checks else "", f"{approach.parts[0]} – {approach.parts[1]}", Dimension.LENGTH,
+        t, values, approach.distance, float(values[top]), approach.t, float(t[top]), bounds, approach.parts,
+    )
+
+
+def _with_extremes(
+    t: Array, values: Array, extremes: tuple[float, float], at: tuple[float, float]
+) -> tuple[Array, Array]:
+    """Samples with the extremes among them."""
+    times, heights = np.append(t, at), np.append(values, extremes)
+    order = np.argsort(times, kind="stable")
+    return times[order], np.clip(heights[order], *extremes)

@@ -1,0 +1,111 @@
+"""Writing a file whole: after a crash there is the old one or the new one, never half of one, and no litter."""
+
+import errno
+import os
+import shutil
+import stat
+from contextlib import suppress
+from pathlib import Path
+
+PREFIX = ".anakinema-"
+SUFFIX = ".part"
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Puts bytes in the place of a file. Owner, group, mode and links of the old file stay.
+
+    Raises `OSError` when that can't be done, or the file is marked read-only; then nothing has changed.
+    """
+    target = Path(os.path.realpath(path))  # a link stays a link
+    old = target.stat() if target.exists() else None
+    if old is not None:
+        if not stat.S_ISREG(old.st_mode):
+            raise OSError(errno.EINVAL, "is no ordinary file", str(path))
+        if not old.st_mode & (stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH) or not os.access(target, os.W_OK):
+            raise OSError(errno.EACCES, "is read-only; save under another name", str(path))
+    _sweep(target.parent)
+    new = _beside(target.parent, data)
+    try:
+        if old is not None and (old.st_nlink > 1 or not _handed_over(target, new, old)):
+            _over(target, data)  # the file has other names, or another owner: it must stay the same file
+        else:
+            os.replace(new, target)
+            _settled(target.parent)
+            return
+    except BaseException:
+        new.unlink(missing_ok=True)
+        raise
+    new.unlink(missing_ok=True)
+
+
+def _beside(folder: Path, data: bytes) -> Path:
+    """A new file with the bytes, under a short name of its own. It gets its name only when it is whole, where the file
+    system can do that, so that a killed process leaves nothing."""
+    name = folder / f"{PREFIX}{os.getpid()}-{os.urandom(4).hex()}{SUFFIX}"
+    try:
+        handle = os.open(folder, os.O_WRONLY | os.O_TMPFILE | os.O_CLOEXEC, 0o666)
+        nameless = True
+    except OSError:
+        handle = os.open(name, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
+        nameless = False
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+            if nameless:
+                _named(stream.fileno(), name)
+    except BaseException:
+        name.unlink(missing_ok=True)
+        raise
+    return name
+
+
+def _named(handle: int, name: Path) -> None:
+    """Gives an open file without a name one."""
+    folder = os.open(name.parent, os.O_RDONLY | os.O_DIRECTORY)
+    try:  # only with a folder's handle does Python ask for the link to be followed
+        os.link(f"/proc/self/fd/{handle}", name.name, dst_dir_fd=folder, follow_symlinks=True)
+    finally:
+        os.close(folder)
+
+
+def _handed_over(target: Path, new: Path, old: os.stat_result) -> bool:
+    """Gives the new file owner, group and mode of the old one; False where that is not allowed."""
+    try:
+        if (old.st_uid, old.st_gid) != (os.geteuid(), os.getegid()):
+            os.chown(new, old.st_uid, old.st_gid)
+        os.chmod(new, stat.S_IMODE(old.st_mode))
+        with suppress(OSError):  # a file system without extended attributes
+            shutil._copyxattr(str(target), str(new))  # type: ignore[attr-defined]
+    except PermissionError:
+        return False
+    return True
+
+
+def _over(target: Path, data: bytes) -> None:
+    """Writes over the file itself. The whole new file lies beside it until that is done."""
+    with open(target, "r+b") as stream:
+        stream.write(data)
+        stream.truncate()
+        stream.flush()
+        os.fsync(stream.fileno())
+
+
+def _settled(folder: Path) -> None:
+    """Makes the renaming last."""
+    with suppress(OSError):
+        handle = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)
+
+
+def _sweep(folder: Path) -> None:
+    """Removes what killed processes of this program have left."""
+    for path in folder.glob(f"{PREFIX}*{SUFFIX}"):
+        owner = path.name.removeprefix(PREFIX).split("-")[0]
+        if owner.isdecimal() and not Path(f"/proc/{owner}").exists():
+            with suppress(OSError):
+                path.unlink()

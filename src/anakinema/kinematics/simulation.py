@@ -1,0 +1,156 @@
+"""From a document to its motion: assembled, followed along one branch, stopped where it can't go on."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from ..arrays import Array
+from ..document.model import Coupling, Document, Joint
+from ..errors import DocumentError, Fault
+from ..work import Work
+from .assembly import assemble, open_rows
+from .contacts import lost_contacts
+from .drive import Drive, approach, compile_drive, dimensionless, laws
+from .follow import follow
+from .mobility import Mobility, generic_position, mobility
+from .motion import Motion
+from .path import Path
+from .stops import dead_point, first_limit, off_edge
+from .system import System, compile_system
+
+MAX_CELLS = 60_000_000
+"""Positions times bodies that a motion may hold (about 4 GB with rates)."""
+
+
+def simulate(document: Document, steps: int | None = None, work: Work | None = None) -> Motion:
+    """The motion of a document: `steps` steps, else as many as the driver with the most says.
+
+    Raises `DocumentError` when joints can't close, when the document is empty or when drivers make no sense, and
+    `Cancelled` when the work is no longer wanted.
+    """
+    work = work or Work()
+    if not document.parts:
+        raise DocumentError([Fault("parts", "there are no parts; add at least one")])
+    steps = steps if steps is not None else max((driver.steps for driver in document.drivers.values()), default=0)
+    if (steps + 1) * len(document.parts) > MAX_CELLS:
+        text = f"{steps} steps of {len(document.parts)} parts are more than memory should hold; ask for fewer steps"
+        raise DocumentError([Fault("drivers", text)])
+    system = compile_system(document)
+    q = assembled(document, system, work)
+    drive = compile_drive(document, system, q, work)
+    raw = system.coordinates.values(q[None])[0]
+    turns = _turns(document, system, raw)
+    return _run(document, system, drive, q, raw, turns, steps, work)
+
+
+def assembled(document: Document, system: System, work: Work | None = None) -> Array:
+    """The assembly nearest to the poses (P, 3), dimensionless. Raises `DocumentError` naming the joints left open."""
+    result = assemble(system.constraints, system.placed, np.zeros(1), work=work)
+    stuck = open_rows(system.idle, system.placed, np.zeros(1))
+    open_joints = {**stuck, **result.open}
+    if open_joints:
+        unit = document.units.length
+        owners: dict[str, Joint | Coupling] = {**document.joints, **document.couplings}
+        faults = [
+            Fault(
+                f"joints.{owner}",
+                f"can't close: '{owners[owner].a}' and '{owners[owner].b}' stay open by about "
+                f"{gap * system.scale:.4g} {unit} "
+                + (
+                    "where they are fixed; move one of the fixed parts, or let it go"
+                    if owner in stuck
+                    else "at the nearest assembly; check the lengths around this loop"
+                ),
+            )
+            for owner, gap in sorted(open_joints.items(), key=lambda item: -item[1])
+        ]
+        raise DocumentError(faults)
+    return result.q
+
+
+def _turns(document: Document, system: System, raw: Array) -> Array:
+    """Whole turns to add to each angle: to lie within (−π, π], or within its limits where one turn does."""
+    turns = np.zeros(raw.size)
+    for i, joint in enumerate(system.coordinates.ids):
+        if system.coordinates.is_length[i]:
+            continue
+        half = math.pi + 1e-9  # rounding does not decide between a half turn forward and one back
+        wrapped = half - (half - raw[i]) % (2 * math.pi)
+        limits = document.joints[joint].limits
+        low = -math.inf if limits.min is None else limits.min
+        high = math.inf if limits.max is None else limits.max
+        shifts = sorted((0, 1, -1), key=lambda k: _outside(wrapped + 2 * math.pi * k, low, high))
+        turns[i] = wrapped + 2 * math.pi * shifts[0] - raw[i]
+    return turns
+
+
+def _outside(value: float, low: float, high: float) -> float:
+    return max(low - value, value - high, 1e-9) - 1e-9
+
+
+def _run(
+    document: Document,
+    system: System,
+    drive: Drive,
+    q: Array,
+    raw: Array,
+    turns: Array,
+    steps: int,
+    work: Work,
+) -> Motion:
+    columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
+    placed = raw[columns]
+    start = (raw + turns)[columns]
+    for i, driver in enumerate(drive.drivers):
+        if driver.start is not None:
+            start[i] = dimensionless(drive, i, driver.start)
+    goal = start - turns[columns]
+    for i, column in enumerate(columns):
+        if not system.coordinates.is_length[column]:  # the nearest of the turns that look alike
+            goal[i] = placed[i] + math.remainder(goal[i] - placed[i], 2 * math.pi)
+            turns[column] = start[i] - goal[i]
+    if np.abs(goal - placed).max(initial=0.0) > 1e-12:
+        path = follow(drive, approach(drive, placed, goal), q, work)
+        if path.dead is not None:
+            early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
+            free = _mobility(system, drive, path, work)
+            return Motion(document, system, drive, path.until(0.0), turns, 0, 0.0, early, free)
+        q = path.at(np.array([1.0]))[0][0]
+        again = _turns(document, system, system.coordinates.values(q[None])[0])
+        again[columns] = turns[columns]
+        turns = again
+    runs = laws(drive, start, turns[columns])
+    planned = runs[-1].t1
+    path = follow(drive, runs, q, work)
+    stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
+    motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(system, drive, path, work))
+    work.check()
+    lost = lost_contacts(motion)
+    stops = [off_edge(motion, entry) for entry in lost if document.joints[entry.joint].at_end == "stop"]
+    stops += [limit] if (limit := first_limit(motion)) is not None else []
+    first = min(stops, key=lambda found: found.t, default=None)
+    told = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
+    if first is not None:
+        told = tuple(entry for entry in told if entry.t <= first.t)
+        return replace(motion, path=path.until(first.t), stop=first, lost=told)
+    return replace(motion, lost=told) if told else motion
+
+
+def _mobility(system: System, drive: Drive, path: Path, work: Work) -> Mobility:
+    """The mobility along a path; a joint between fixed parts is redundant, for it can hold nothing."""
+    constraints = system.constraints
+    count = constraints.columns - constraints.rows
+    if drive.chains is not None:
+        found = Mobility(len(drive.chains), (), count)
+    elif not drive.held and drive.equations.rows == drive.equations.columns:
+        # The drivers' rows made the Jacobian regular and square, so every joint row is independent.
+        found = Mobility(count, (), count)
+    else:
+        span = path.t1
+        q = path.positions(np.array([0.0, 0.381966 * span, 0.7236 * span]))
+        found = mobility(constraints, np.concatenate((q, generic_position(constraints, q[0], None, work)[None])), work)
+    if not system.idle.rows:
+        return found
+    idle = dict.fromkeys((*system.idle.owners, *found.redundant))
+    return Mobility(found.dof, tuple(owner for owner in system.owners if owner in idle), found.count)
