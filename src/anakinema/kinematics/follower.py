@@ -3,11 +3,17 @@
 A body's movement is that of its middle, and its turn times its reach (see `anakinema.kinematics.kernels.loose`).
 """
 
-import numpy as np
+from functools import cached_property
 
-from ..arrays import Array
+import numpy as np
+from scipy import sparse
+from scipy.sparse.csgraph import reverse_cuthill_mckee
+from scipy.sparse.linalg import splu
+
+from ..arrays import Array, Index, Mask
 from .equations import Equations
 from .kernels import loose
+from .kernels import rows as row_kernels
 from .plan import ordered_rows
 from .stretches import Law, Nodes
 
@@ -42,7 +48,7 @@ class Follower:
             value=np.empty((1, rows)),
             near=np.empty((len(moving), 3)),
         )
-        self._near = tuple(np.zeros((bodies, 3)) for _ in range(4))
+        self._force = np.zeros(rows)
 
     def rate(self, q: Array, slope: Array) -> tuple[Array, float]:
         """The least velocities (P, 3) at q, and their size in movement, squared."""
@@ -53,30 +59,188 @@ class Follower:
         """Brings q (P, 3) onto the rows, in place; how far it moved, or below zero where that fails."""
         return float(loose.close(self.equations.table, self.gear, targets, q))
 
-    def bend(self, law: Law, t: float, h: float, q: Array, v: Array) -> Array:
-        """Accelerations (P, 3) at q, zero where they can't be had."""
-        a = np.zeros_like(q)
-        low, high, low_v, high_v = self._near
-        loose.bend(
-            self.equations.table, self.gear, law.start, law.slope, t - law.t0, h, q, v, a,
-            low, high, np.empty_like(law.start), low_v, high_v,
+    def weigh(self, q: Array) -> Array:
+        """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle, squared,
+        and of its turn times its reach."""
+        moving, (cx, cy, reach) = self.equations.unknown, self.gear.body.T
+        cos, sin = np.cos(q[moving, 2]), np.sin(q[moving, 2])
+        rx, ry = cos * cx - sin * cy, sin * cx + cos * cy
+        found = np.zeros((len(moving), 3, 3))
+        found[:, 0, 0] = found[:, 1, 1] = 1.0
+        found[:, 0, 2] = found[:, 2, 0] = -ry
+        found[:, 1, 2] = found[:, 2, 1] = rx
+        found[:, 2, 2] = rx**2 + ry**2 + reach**2
+        return found
+
+    def nearest(self, anchor: Array, guess: Array, targets: Array) -> Array | None:
+        """The positions (P, 3) on the rows that lie nearest to `anchor` by movement (weighed at the guess), from a guess
+        near them: Newton's method on place and forces together, sparse. None where there are none near."""
+        rows = self.equations.rows
+        weights = self.weigh(guess)
+        for force in (self._force, np.zeros(rows)):
+            found = self._newton(anchor, guess, targets, weights, force)
+            if found is not None:
+                return found
+        self._force = np.zeros(rows)
+        return None
+
+    def _newton(self, anchor: Array, guess: Array, targets: Array, weights: Array, force: Array) -> Array | None:
+        equations, moving, columns = self.equations, self.equations.unknown, self.equations.columns
+        q = guess.copy()
+        bent = np.zeros((len(equations.table.bodies), 6, 6))
+        six, room, size = np.empty((len(equations.table.bodies), 6)), np.empty(6), np.inf
+        for attempt in range(12):
+            row_kernels.slopes(equations.table, q, self.gear.turn, six)
+            loose.curvature(equations.table, q, force, room, bent)
+            off = equations.residual(q, targets)
+            pull = np.einsum("nij,nj->ni", weights, (anchor - q)[moving]).ravel()
+            values = np.concatenate((bent[self._inner], weights.ravel(), six[self._outer], six[self._outer], self._soft))
+            solved = self._system.solve(values, np.concatenate((pull, -off)))
+            if solved is None:
+                return None
+            step, force = solved[:columns].reshape(-1, 3), solved[columns:]
+            before, size = size, float(np.abs(step).max(initial=0.0))
+            if not size < min(1.0, 2.0 * before if attempt > 1 else 1.0):
+                return None
+            q[moving] += step
+            if size < 1e-7:  # what is left is its square
+                self._force = force
+                return q if self.close(q, targets) >= 0.0 else None
+        return None
+
+    @cached_property
+    def _blocks(self) -> tuple[Index, Mask, Index, Index]:
+        """Rows and columns of the entries of the system of `nearest`: terms by body pairs, bodies, rows by bodies."""
+        table, place = self.equations.table, self.equations.place
+        column = (place[table.bodies[:, 1:]][:, :, None] + np.arange(3)).reshape(-1, 6)
+        known = np.repeat(place[table.bodies[:, 1:]] >= 0, 3, axis=1)
+        row = np.repeat(np.arange(self.equations.rows), np.diff(table.first))
+        return column, known, row, np.arange(self.equations.columns).reshape(-1, 3)
+
+    @cached_property
+    def _inner(self) -> Mask:
+        _, known, _, _ = self._blocks
+        both: Mask = known[:, :, None] & known[:, None, :]
+        return both
+
+    @cached_property
+    def _outer(self) -> Mask:
+        return self._blocks[1]
+
+    @cached_property
+    def _soft(self) -> Array:
+        return np.full(self.equations.rows, -loose.GIVE)
+
+    @cached_property
+    def _system(self) -> "_Sparse":
+        return _Sparse(*self._places, self.equations.columns + self.equations.rows)
+
+    @cached_property
+    def _bordered(self) -> "_Sparse":
+        """The same with one row and column more, for time."""
+        columns, rows = self.equations.columns, self.equations.rows
+        over, last = columns + np.arange(rows), np.full(rows, columns + rows)
+        down, across = self._places
+        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), columns + rows + 1)
+
+    @cached_property
+    def _places(self) -> tuple[Index, Index]:
+        column, known, row, bodies = self._blocks
+        columns, rows = self.equations.columns, self.equations.rows
+        wide = np.broadcast_to(column[:, :, None], (*column.shape, 6))
+        tall = np.broadcast_to(column[:, None, :], (*column.shape, 6))
+        one, two = wide[self._inner], tall[self._inner]
+        body_one = np.repeat(bodies, 3, axis=1).ravel()
+        body_two = np.tile(bodies, (1, 3)).ravel()
+        at = np.broadcast_to(row[:, None], column.shape)[known] + columns
+        last = columns + np.arange(rows)
+        return (
+            np.concatenate((one, body_one, at, column[known], last)),
+            np.concatenate((two, body_two, column[known], at, last)),
         )
-        return a
+
+    def taut(self, law: Law, t: float, q: Array) -> tuple[float, Array] | None:
+        """Time and positions (P, 3) at which the targets of a law can't be followed further, from positions near it: where
+        forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time together, sparse. None where
+        that is nowhere near."""
+        equations, moving = self.equations, self.equations.unknown
+        columns, rows = equations.columns, equations.rows
+        rate = equations.targets_rate(law.slope)
+        v, size = self.rate(q, law.slope)
+        force = self.gear.force.copy() / size if size > 0 else np.zeros(rows)
+        weights = 1e-7 * self.weigh(q)
+        place, time = q.copy(), t
+        six, room = np.empty((len(equations.table.bodies), 6)), np.empty(6)
+        bent = np.zeros((len(equations.table.bodies), 6, 6))
+        last, step = columns + rows, np.inf
+        for _ in range(30):
+            row_kernels.slopes(equations.table, place, self.gear.turn, six)
+            loose.curvature(equations.table, place, force, room, bent)
+            off = equations.residual(place, law.targets(np.array([time]))[0])
+            pushed = np.zeros(columns)
+            np.add.at(pushed, self._column, (six * force[self._row])[self._outer])
+            values = np.concatenate(
+                (bent[self._inner], weights.ravel(), six[self._outer], six[self._outer], self._soft, -rate, -rate)
+            )
+            wanted = np.concatenate((-pushed, -off, [rate @ force - 1.0]))
+            solved = self._bordered.solve(values, wanted)
+            if solved is None:
+                return None
+            before, step = step, float(np.abs(solved[:columns]).max(initial=0.0))
+            if not step < min(2.0, 4.0 * before):
+                return None
+            place[moving] += solved[:columns].reshape(-1, 3)
+            force += solved[columns:last]
+            time += float(solved[last])
+            if step < 1e-10 and float(np.abs(off).max(initial=0.0)) < 1e-10:
+                return time, place
+        return None
+
+    @property
+    def _column(self) -> Index:
+        column, known, _, _ = self._blocks
+        return column[known]
+
+    @property
+    def _row(self) -> Index:
+        """(T, 1) the row of each term."""
+        return self._blocks[2][:, None]
 
     def evaluate(self, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
         """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes."""
         q[:] = nodes.q[0]
-        low, high, low_v, high_v = self._near
-        low[:] = high[:] = nodes.q[0]
-        low_v[:] = high_v[:] = 0.0
-        h = 1e-5 / max(float(np.abs(law.slope).max(initial=0.0)), 1e-300)
-        room = v if wanted else np.zeros_like(q)
-        bent = a if wanted else np.zeros_like(q)
+        if wanted:
+            v[:] = a[:] = 0.0
+        low, high = nodes.q[0].copy(), nodes.q[0].copy()
         loose.evaluate(
-            self.equations.table, self.gear, t, law.start, law.slope, law.t0, h,
-            nodes.t, nodes.q, nodes.v, nodes.a, q, room, bent, wanted,
-            np.empty_like(law.start), low, high, low_v, high_v,
+            self.equations.table, self.gear, t, law.start, law.slope, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
+            q, v, a, wanted, np.empty_like(law.start), low, high,
         )
+
+
+class _Sparse:
+    """A sparse system of one pattern, solved for many values; unknowns in an order that keeps its factors narrow."""
+
+    def __init__(self, row: Index, column: Index, size: int):
+        pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=(size, size))
+        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True)
+        place = np.empty(size, dtype=np.int64)
+        place[self.order] = np.arange(size)
+        keys, self.entry = np.unique(place[column] * size + place[row], return_inverse=True)
+        self.size, self.rows = size, (keys % size).astype(np.int32)
+        self.starts = np.searchsorted(keys // size, np.arange(size + 1)).astype(np.int32)
+
+    def solve(self, values: Array, wanted: Array) -> Array | None:
+        """The solution for values in the places given, equal places added up; None where it is singular."""
+        summed = np.bincount(self.entry, values, minlength=self.rows.size)
+        matrix = sparse.csc_matrix((summed, self.rows, self.starts), shape=(self.size, self.size))
+        try:
+            factors = splu(matrix, permc_spec="NATURAL")
+        except RuntimeError:  # exactly singular
+            return None
+        solved = np.empty(self.size)
+        solved[self.order] = factors.solve(wanted[self.order])
+        return solved if np.isfinite(solved).all() else None
 
 
 def _profile(equations: Equations, moving: list[int]) -> int:

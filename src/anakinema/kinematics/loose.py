@@ -1,9 +1,9 @@
 """Following drivers that leave freedom: what they don't move follows with the least movement, as under the hand.
 
-The rate at every moment is the least that joints and drivers allow, by the sum over the moving parts of displacement²
-of the middle and (turn × reach)², and the way is its integral: an implicit fourth-order step with the accelerations
-(Hermite), closed onto the rows after each. Where the joints can follow no further (a strand is taut) the rate grows
-without bound, like that of a rod at its dead point: 1/rate² falls to zero along a line, which gives the place exactly.
+The way is cut into short stretches of the drivers' law; each node is the place on the rows that lies nearest to the last
+one, by the sum over the moving parts of displacement² of the middle and (turn × reach)². Between them runs the curve
+through the nodes, closed onto the rows. Where the joints can follow no further (a strand is taut) forces can hold the rows
+in balance, which gives that place exactly; the nodes crowd toward it, for rates grow without bound there.
 """
 
 import math
@@ -16,145 +16,153 @@ from ..work import Work
 from .drive import Drive
 from .stretches import DeadPoint, Law, Nodes
 
-LONGEST = 0.35
-"""Longest step: movement of all parts together, in typical lengths times the root of their number."""
-ACCURATE = 1e-7
-"""Difference of prediction and correction that is accepted in one step (typical lengths or rad)."""
-TAUT = 1e-13
-"""Share of the way that may be left to the place where the joints can follow no further."""
+STEPS = 240
+"""Nodes of a law, where none need be closer."""
+NEAR_TAUT = 0.05
+"""Share of the way within which it is looked for the place where the joints can follow no further."""
+CROWD = 0.45
+"""Share of the way left to that place that the next node keeps."""
+LAST = 1e-7
+"""Share of the way that the last node leaves to it."""
+MOST = 12 * STEPS
 PUSH = 1e-3
 """How far a mechanism is pushed out of a place in which it could give way to either side (typical lengths)."""
-MOST = 20_000
 
 
 def follow_loosely(drive: Drive, law: Law, q: Array, work: Work) -> tuple[Nodes, DeadPoint | None]:
     """The nodes from assembled positions q (P, 3) along a law, up to its end or where the joints can't follow."""
     walk = _Walk(drive, law, q, work)
     dead = walk.to_the_end()
-    return walk.nodes(), dead
+    return walk.nodes(dead), dead
 
 
 class _Walk:
     def __init__(self, drive: Drive, law: Law, q: Array, work: Work):
         assert drive.follower is not None
         self.follower, self.law, self.work = drive.follower, law, work
+        self.span = law.t1 - law.t0
         self.fastest = float(np.abs(law.slope).max(initial=0.0))
-        self.h = 1e-5 / max(self.fastest, 1e-300)
-        self.longest = LONGEST * math.sqrt(len(self.follower.gear.unknown))
         self.t, self.q = [law.t0], [q.copy()]
-        self.v: list[Array] = []
-        self.a: list[Array] = []
-        self.size: list[float] = []
+        self.before = math.inf
+        """What 1/rate² was at the last node but one."""
+        self.tried = math.inf
+        """The time left, as foretold, when the end was last looked for."""
 
-    def nodes(self) -> Nodes:
-        """The nodes so far."""
-        return Nodes(np.array(self.t), np.array(self.q), np.array(self.v), np.array(self.a))
-
-    def _arrive(self, v: Array, a: Array, size: float) -> None:
-        self.v.append(v)
-        self.a.append(a)
-        self.size.append(size)
+    def nodes(self, dead: DeadPoint | None) -> Nodes:
+        """The nodes so far, with rates of the parabola through each and its neighbours."""
+        t, q = np.array(self.t), np.array(self.q)
+        if len(t) == 1:
+            return Nodes(t, q, np.zeros_like(q), np.zeros_like(q))
+        if len(t) == 2:
+            v = np.broadcast_to((q[1] - q[0]) / (t[1] - t[0]), q.shape).copy()
+            return Nodes(t, q, v, np.zeros_like(q))
+        gap = np.diff(t)[:, None, None]
+        rise = np.diff(q, axis=0) / gap
+        a = 2.0 * np.diff(rise, axis=0) / (gap[1:] + gap[:-1])
+        v = rise[:-1] + a / 2.0 * gap[:-1]
+        first, last = v[0] - a[0] * gap[0], v[-1] + a[-1] * gap[-1]
+        return Nodes(t, q, np.concatenate((first[None], v, last[None])), np.concatenate((a[:1], a, a[-1:])))
 
     def to_the_end(self) -> DeadPoint | None:
-        law = self.law
+        """Follows the law to its end, or to where the joints can follow no further."""
+        law, whole = self.law, self.span / STEPS
         if self.fastest == 0.0:
-            still = np.zeros_like(self.q[0])
-            self._arrive(still, still, 0.0)
             self.t.append(law.t1)
             self.q.append(self.q[0].copy())
-            self._arrive(still, still, 0.0)
             return None
-        v, size = self.follower.rate(self.q[0], law.slope)
-        self._arrive(v, self.follower.bend(law, law.t0, self.h, self.q[0], v), size)
-        if not self._sane(size) and not self._push():
-            return DeadPoint(law.t0, self.q[0].copy())
-        step = 0.02 * (law.t1 - law.t0)
+        step, end = whole, self._end()
         while self.t[-1] < law.t1:
-            self.work.done(float((self.t[-1] - law.t0) / (law.t1 - law.t0)))
+            self.work.done((self.t[-1] - law.t0) / self.span)
             if len(self.t) > MOST:
-                raise located("drivers", "the undriven parts move on and on; drive them, or shorten the motion")
-            left = law.t1 - self.t[-1]
-            near = self._left_to_taut()
-            step = min(step, self.longest / math.sqrt(self.size[-1]), 0.5 * near)
-            if near < TAUT * (law.t1 - law.t0) + 4 * np.spacing(self.t[-1]):
-                taut = self.t[-1] + near
-                if taut >= law.t1 or not self._push():
-                    end = self.q[-1] + 2.0 * near * self.v[-1]
-                    return DeadPoint(min(taut, law.t1), end)
-                step = 0.02 * (law.t1 - law.t0)
-                continue
-            step = self._step(left if step >= left else step)
+                raise located("drivers", "the undriven parts can't be followed to the end; drive some of them")
+            if end is not None and end[0] < law.t1:
+                if self._crowd(*end):
+                    return DeadPoint(*end)
+                step, end = 0.1 * whole, None
+            elif self._step(step):
+                step = min(whole, 1.7 * step)
+                end = self._end()
+            else:
+                step /= 2.0
+                end = self._end(math.inf)
+                if end is None and (step < 1e-9 * self.span or self.t[-1] + step == self.t[-1]):
+                    if not self._push(self.t[-1], self.q[-1]):
+                        return DeadPoint(self.t[-1], self.q[-1].copy())
+                    step = 0.1 * whole
         return None
 
-    def _sane(self, size: float) -> bool:
-        return math.isfinite(size) and math.sqrt(size) < 1e7 * self.fastest
-
-    def _left_to_taut(self) -> float:
-        """The time left to where 1/rate², carried on along its line, comes to zero; infinite where it rises."""
-        if len(self.t) < 2 or self.t[-1] == self.t[-2]:
-            return math.inf
-        now, before = 1.0 / self.size[-1], 1.0 / self.size[-2]
-        falls = (before - now) / (self.t[-1] - self.t[-2])
-        return now / falls if falls > 0.0 else math.inf
-
-    def _step(self, h: float) -> float:
-        """One step of at most h; gives the length of the next one."""
-        law, follower = self.law, self.follower
-        t, q, v, a = self.t[-1], self.q[-1], self.v[-1], self.a[-1]
-        while True:
+    def _crowd(self, taut: float, there: Array) -> bool:
+        """Nodes that crowd toward a place where the joints can follow no further, on the way to which positions run like
+        the root of the time left. False where the parts can be pushed out of it, and the motion goes on."""
+        law, from_q = self.law, self.q[-1]
+        whole = left = taut - self.t[-1]
+        while left > LAST * self.span:
             self.work.check()
-            if h < 1e-16 * (law.t1 - law.t0) or t + h == t:
-                raise located("drivers", "the undriven parts can't be followed further; drive them")
-            ahead = t + h if t + h < law.t1 else law.t1
-            targets = law.targets(np.array([ahead]))[0]
-            guess = q + h * v + h * h / 2 * a
-            if follower.close(guess, targets) < 0.0:
-                h /= 2
-                continue
-            new_v, size = follower.rate(guess, law.slope)
-            if not self._sane(size):
-                h /= 2
-                continue
-            near = min(self.h, 0.05 * h)
-            new_a = follower.bend(law, ahead, near, guess, new_v)
-            error = math.inf
-            for _ in range(3):
-                better = q + h / 2 * (v + new_v) + h * h / 12 * (a - new_a)
-                if follower.close(better, targets) < 0.0:
-                    break
-                error = float(np.abs(better - guess).max())
-                guess = better
-                new_v, size = follower.rate(guess, law.slope)
-                if error < 1e-10:
-                    break
-                new_a = follower.bend(law, ahead, near, guess, new_v)
-            if error > ACCURATE or not self._sane(size):
-                h /= 2
-                continue
-            self.t.append(ahead)
-            self.q.append(guess)
-            self._arrive(new_v, new_a, size)
-            return h * min(2.0, 0.9 * (ACCURATE / max(error, 1e-14)) ** 0.25)
+            left *= CROWD
+            found = there + (from_q - there) * math.sqrt(left / whole)
+            if self.follower.close(found, law.targets(np.array([taut - left]))[0]) < 0.0:
+                break
+            self.t.append(taut - left)
+            self.q.append(found)
+        return not self._push(taut, there)
 
-    def _push(self) -> bool:
-        """Leaves a place in which the parts could give way to either side (a strand that lies folded): whether there
-        is a way on at all. The sideways push is always the same one."""
+    def _step(self, h: float) -> bool:
+        """One step of at most h; False, and nothing has changed, where that is too far."""
+        t, q, law = self.t[-1], self.q[-1], self.law
+        ahead = t + h if t + 1.001 * h < law.t1 else law.t1
+        guess = q
+        if len(self.t) > 1 and self.t[-2] < t:
+            guess = q + (q - self.q[-2]) * ((ahead - t) / (t - self.t[-2]))
+        targets = law.targets(np.array([ahead]))[0]
+        for start in (guess, q):
+            found = self.follower.nearest(q, start, targets)
+            if found is not None and float(np.abs(found - q).max()) < 1.0:
+                self.t.append(ahead)
+                self.q.append(found)
+                return True
+        return False
+
+    def _end(self, within: float = NEAR_TAUT) -> tuple[float, Array] | None:
+        """Time and positions at which the joints can follow no further, when that is near: 1/rate² falls toward zero."""
+        t, q = self.t[-1], self.q[-1]
+        _, size = self.follower.rate(q, self.law.slope)
+        now = 1.0 / size if size > 0.0 else math.inf
+        falls = (self.before - now) / (t - self.t[-2]) if len(self.t) > 1 and math.isfinite(self.before) else 0.0
+        self.before = now
+        left = now / falls if falls > 0.0 else math.inf
+        if math.isfinite(within) and len(self.t) > 1 and not left < min(within * self.span, 0.6 * self.tried):
+            return None
+        self.tried = min(left, self.tried)
+        found = self.follower.taut(self.law, t, q)
+        if found is None or not t <= found[0] < t + max(2.0 * NEAR_TAUT, 1.0 / STEPS) * self.span:
+            return None
+        # It must be where this motion leads, not another such place.
+        reach = 3.0 * (found[0] - t) * math.sqrt(size) * math.sqrt(len(q)) + 1e-6
+        return found if float(np.abs(found[1] - q).max()) < min(reach, 1.0) else None
+
+    def _push(self, at: float, there: Array) -> bool:
+        """Leaves a place in which the parts could give way to either side (a strand that lies folded): whether there is a
+        way on at all. The sideways push is always the same one."""
         law, follower = self.law, self.follower
-        on = min(self.t[-1] + 0.01 * PUSH**2 / self.fastest, law.t1)
-        if on <= self.t[-1]:
+        on = at + 0.01 * PUSH**2 / self.fastest
+        if on >= law.t1:
             return False
         random = np.random.default_rng(5)  # fixed: the same file always moves the same way
         targets = law.targets(np.array([on]))[0]
         for size in (PUSH, 5 * PUSH, 20 * PUSH):
-            trial = self.q[-1].copy()
+            self.work.check()
+            trial = there.copy()
             trial[follower.gear.unknown] += random.uniform(-size, size, (len(follower.gear.unknown), 3))
             moved = follower.close(trial, targets)
             if 0.0 <= moved < 40 * size * math.sqrt(len(trial)):
-                v, speed = follower.rate(trial, law.slope)
-                if self._sane(speed):
-                    self.v[-1], self.a[-1] = v, np.zeros_like(v)
-                    self.t.append(on)
-                    self.q.append(trial)
-                    self._arrive(v, follower.bend(law, on, 0.05 * (on - self.t[-2]), trial, v), speed)
-                    return True
+                self.t.append(on)
+                self.q.append(trial)
+                self.before = self.tried = math.inf
+                return True
         return False
+
+
+def refuse_endless(law: Law) -> None:
+    """Raises `DocumentError` where a law asks for more than can be followed without a driver on every part."""
+    if (law.t1 - law.t0) * float(np.abs(law.slope).max(initial=0.0)) > 0.5 * STEPS:
+        raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")

@@ -14,10 +14,13 @@ from .compiling import compiled, inlined
 from .least import by_body, least_change
 from .rows import nearest, slopes
 from .rows import values as row_values
-from .tables import Table
+from .tables import POLAR, Table
+from .terms import term
 
 GIVE = 1e-10
 """Give of a row, so that rows may repeat each other; one refinement takes its effect away."""
+SHORT = 1e-3
+"""Share of the time between two nodes over which rates are differences."""
 CLOSED = 1e-13
 """Residual at which positions are on the rows (typical lengths or rad)."""
 
@@ -150,56 +153,87 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
 
 
 @compiled
-def bend(
-    table: Table, gear: Gear, start: Array, slope: Array, since: float, h: float, q: Array, v: Array, a: Array,
-    low: Array, high: Array, targets: Array, low_v: Array, high_v: Array,
-) -> bool:
-    """The accelerations a (P, 3) at a moment `since` the targets began at `start`: half the difference of the
-    velocities a little (h) before and after, both on the rows. False, and a is left, where that can't be had."""
-    for way in range(2):
-        near, near_v = (low, low_v) if way == 0 else (high, high_v)
-        sign = -1.0 if way == 0 else 1.0
-        for p in range(len(q)):
-            for c in range(3):
-                near[p, c] = q[p, c] + sign * h * v[p, c]
-        for d in range(len(start)):
-            targets[d] = start[d] + slope[d] * (since + sign * h)
-        if close(table, gear, targets, near) < 0.0:
-            return False
-        rate(table, gear, slope, near, near_v)
-    for p in gear.unknown:
-        for c in range(3):
-            a[p, c] = (high_v[p, c] - low_v[p, c]) / (2.0 * h)
-    return True
-
-
-@compiled
 def evaluate(
-    table: Table, gear: Gear, t: Array, start: Array, slope: Array, t0: float, h: float,
+    table: Table, gear: Gear, t: Array, start: Array, slope: Array, t0: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array,
-    q: Array, v: Array, a: Array, wanted: bool,
-    targets: Array, low: Array, high: Array, low_v: Array, high_v: Array,
+    q: Array, v: Array, a: Array, wanted: bool, targets: Array, low: Array, high: Array,
 ) -> None:
-    """Positions, and rates where wanted, (S, P, 3) at times t (S,) between the nodes (K, P, 3) of a followed path."""
+    """Positions, and rates where wanted, (S, P, 3) at times t (S,) between the nodes (K, P, 3) of a followed path: the
+    curve through the nodes, closed onto the rows; its rates are differences along it, put right where rows command."""
     k = 0
     for s in range(len(t)):
         if k > 0 and t[s] < nodes_t[k]:
             k = 0
         while k < len(nodes_t) - 2 and t[s] >= nodes_t[k + 1]:
             k += 1
-        hermite(gear.unknown, t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
-        for d in range(len(start)):
-            targets[d] = start[d] + slope[d] * (t[s] - t0)
+        _on_curve(table, gear, t[s], start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, q[s])
+        if not wanted:
+            continue
+        h = SHORT * (nodes_t[k + 1] - nodes_t[k])
+        at = min(max(t[s], nodes_t[k] + h), nodes_t[k + 1] - h)
         for p in range(len(low)):
             for c in range(3):
-                low[p, c] = q[s, p, c]
-        if close(table, gear, targets, low) >= 0.0:  # else the end of the way is near: the nodes tell best
-            for p in gear.unknown:
-                for c in range(3):
-                    q[s, p, c] = low[p, c]
-        if wanted:
-            rate(table, gear, slope, q[s], v[s])
-            for p in gear.unknown:
-                for c in range(3):
-                    a[s, p, c] = 0.0
-            bend(table, gear, start, slope, t[s] - t0, h, q[s], v[s], a[s], low, high, targets, low_v, high_v)
+                low[p, c], high[p, c], v[s, p, c] = q[s, p, c], q[s, p, c], q[s, p, c]
+        _on_curve(table, gear, at - h, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, low)
+        _on_curve(table, gear, at + h, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, high)
+        _on_curve(table, gear, at, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, v[s])
+        for p in range(len(low)):
+            for c in range(3):
+                a[s, p, c] = (high[p, c] - 2.0 * v[s, p, c] + low[p, c]) / (h * h)
+                v[s, p, c] = (high[p, c] - low[p, c]) / (2.0 * h) + (t[s] - at) * a[s, p, c]
+        _derived(table, gear, q[s])
+        for r in range(len(gear.bodies)):
+            total = slope[table.target[r]] if table.target[r] >= 0 else 0.0
+            for i in range(table.first[r], table.first[r + 1]):
+                for side in range(2):
+                    body = table.bodies[i, side + 1]
+                    for c in range(3):
+                        total -= gear.six[i, 3 * side + c] * v[s, body, c]
+            gear.wanted[r] = total
+        _least(gear)
+        _added(gear, 1.0, v[s])
+
+
+@inlined
+def _on_curve(
+    table: Table, gear: Gear, t: float, start: Array, slope: Array, t0: float, k: int,
+    nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, targets: Array, found: Array,
+) -> None:
+    """The curve through the nodes at a time, on the rows; where they don't close (the end of the way), as it is."""
+    hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
+    for d in range(len(start)):
+        targets[d] = start[d] + slope[d] * (t - t0)
+    if close(table, gear, targets, found) < 0.0:
+        hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
+
+
+@compiled
+def curvature(table: Table, q: Array, force: Array, near: Array, found: Array) -> None:
+    """(T, 6, 6) the second derivatives of every term by x, y, θ of its two bodies, times its row's force (M,): central
+    differences of the first ones, which are exact. `near` (6,) is room to work in."""
+    small = 1e-6
+    for r in range(len(force)):
+        for t in range(table.first[r], table.first[r + 1]):
+            kind, a, b = table.bodies[t, 0], table.bodies[t, 1], table.bodies[t, 2]
+            for j in range(6):
+                for way in range(2):
+                    for c in range(3):
+                        near[c], near[3 + c] = q[a, c], q[b, c]
+                    near[j] += small if way == 0 else -small
+                    ca, sa, cb, sb = np.cos(near[2]), np.sin(near[2]), np.cos(near[5]), np.sin(near[5])
+                    turned = -near[2] if kind == POLAR else near[5] - near[2]
+                    _, d0, d1, d2, d3, d4, d5 = term(
+                        kind, near[3] - near[0], near[4] - near[1], turned, ca, sa, cb, sb,
+                        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
+                        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+                    )
+                    sign = (force[r] if way == 0 else -force[r]) / (2.0 * small)
+                    if way == 0:
+                        for i in range(6):
+                            found[t, i, j] = 0.0
+                    found[t, 0, j] += sign * d0
+                    found[t, 1, j] += sign * d1
+                    found[t, 2, j] += sign * d2
+                    found[t, 3, j] += sign * d3
+                    found[t, 4, j] += sign * d4
+                    found[t, 5, j] += sign * d5
