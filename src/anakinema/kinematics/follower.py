@@ -17,6 +17,9 @@ from .kernels import rows as row_kernels
 from .plan import ordered_rows
 from .stretches import Law, Nodes
 
+FAR = 30.0
+"""Step of Newton's method that is beyond all sense (typical lengths)."""
+
 
 class Follower:
     """Rates, closing and evaluation of equations with more unknowns than rows."""
@@ -100,7 +103,7 @@ class Follower:
                 return None
             step, force = solved[:columns].reshape(-1, 3), solved[columns:]
             before, size = size, float(np.abs(step).max(initial=0.0))
-            if not size < min(1.0, 2.0 * before if attempt > 1 else 1.0):
+            if not size < (2.0 * before if attempt > 1 else FAR):
                 return None
             q[moving] += step
             if size < 1e-7:  # what is left is its square
@@ -141,7 +144,8 @@ class Follower:
         columns, rows = self.equations.columns, self.equations.rows
         over, last = columns + np.arange(rows), np.full(rows, columns + rows)
         down, across = self._places
-        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), columns + rows + 1)
+        order = np.append(self._system.order, columns + rows)
+        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), columns + rows + 1, order)
 
     @cached_property
     def _places(self) -> tuple[Index, Index]:
@@ -161,39 +165,41 @@ class Follower:
 
     def taut(self, law: Law, t: float, q: Array) -> tuple[float, Array] | None:
         """Time and positions (P, 3) at which the targets of a law can't be followed further, from positions near it: where
-        forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time together, sparse. None where
-        that is nowhere near."""
+        time is greatest, and forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time together,
+        sparse, held back at first by the movement (proximal point method). None where that is nowhere near."""
         equations, moving = self.equations, self.equations.unknown
         columns, rows = equations.columns, equations.rows
         rate = equations.targets_rate(law.slope)
-        v, size = self.rate(q, law.slope)
-        force = self.gear.force.copy() / size if size > 0 else np.zeros(rows)
-        weights = 1e-7 * self.weigh(q)
-        place, time = q.copy(), t
+        _, size = self.rate(q, law.slope)
+        if not 0.0 < size < np.inf:
+            return None
+        force, place, time, last = self.gear.force / size, q.copy(), t, columns + rows
+        back = 1.0 / (0.3 * np.sqrt(size))
         six, room = np.empty((len(equations.table.bodies), 6)), np.empty(6)
         bent = np.zeros((len(equations.table.bodies), 6, 6))
-        last, step = columns + rows, np.inf
-        for _ in range(30):
+        for _ in range(120):
             row_kernels.slopes(equations.table, place, self.gear.turn, six)
             loose.curvature(equations.table, place, force, room, bent)
             off = equations.residual(place, law.targets(np.array([time]))[0])
             pushed = np.zeros(columns)
             np.add.at(pushed, self._column, (six * force[self._row])[self._outer])
-            values = np.concatenate(
-                (bent[self._inner], weights.ravel(), six[self._outer], six[self._outer], self._soft, -rate, -rate)
-            )
             wanted = np.concatenate((-pushed, -off, [rate @ force - 1.0]))
+            held = (-back * self.weigh(place)).ravel()
+            values = np.concatenate(
+                (bent[self._inner], held, six[self._outer], six[self._outer], self._soft, -rate, -rate)
+            )
             solved = self._bordered.solve(values, wanted)
-            if solved is None:
-                return None
-            before, step = step, float(np.abs(solved[:columns]).max(initial=0.0))
-            if not step < min(2.0, 4.0 * before):
-                return None
+            step = float(np.abs(solved[2:columns:3]).max(initial=0.0)) if solved is not None else np.inf
+            if solved is None or step > 0.4:
+                back *= 5.0
+                if not back < 1e9 / np.sqrt(size):
+                    return None
+                continue
             place[moving] += solved[:columns].reshape(-1, 3)
-            force += solved[columns:last]
-            time += float(solved[last])
-            if step < 1e-10 and float(np.abs(off).max(initial=0.0)) < 1e-10:
+            force, time = force + solved[columns:last], time + float(solved[last])
+            if np.abs(solved[:columns]).max() < 1e-10 and np.abs(off).max() < 1e-10 and back * np.sqrt(size) < 1e-5:
                 return time, place
+            back *= 0.3
         return None
 
     @property
@@ -221,9 +227,9 @@ class Follower:
 class _Sparse:
     """A sparse system of one pattern, solved for many values; unknowns in an order that keeps its factors narrow."""
 
-    def __init__(self, row: Index, column: Index, size: int):
+    def __init__(self, row: Index, column: Index, size: int, order: Index | None = None):
         pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=(size, size))
-        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True)
+        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True) if order is None else order
         place = np.empty(size, dtype=np.int64)
         place[self.order] = np.arange(size)
         keys, self.entry = np.unique(place[column] * size + place[row], return_inverse=True)

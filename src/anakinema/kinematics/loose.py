@@ -25,6 +25,8 @@ CROWD = 0.45
 LAST = 1e-7
 """Share of the way that the last node leaves to it."""
 MOST = 12 * STEPS
+TURN = 1.0
+"""Largest turn of a part in one step (rad): less than would lead to a mirror configuration."""
 PUSH = 1e-3
 """How far a mechanism is pushed out of a place in which it could give way to either side (typical lengths)."""
 
@@ -70,7 +72,8 @@ class _Walk:
             self.t.append(law.t1)
             self.q.append(self.q[0].copy())
             return None
-        step, end = whole, self._end()
+        step = longest = whole
+        end = self._end()
         while self.t[-1] < law.t1:
             self.work.done((self.t[-1] - law.t0) / self.span)
             if len(self.t) > MOST:
@@ -80,11 +83,13 @@ class _Walk:
                     return DeadPoint(*end)
                 step, end = 0.1 * whole, None
             elif self._step(step):
-                step = min(whole, 1.7 * step)
+                longest = min(whole, 1.02 * longest)
+                step = min(longest, 1.7 * step)
                 end = self._end()
             else:
+                longest = max(0.8 * step, whole / 8)
                 step /= 2.0
-                end = self._end(math.inf)
+                end = self._end(math.inf) if step < whole / 16 else None
                 if end is None and (step < 1e-9 * self.span or self.t[-1] + step == self.t[-1]):
                     if not self._push(self.t[-1], self.q[-1]):
                         return DeadPoint(self.t[-1], self.q[-1].copy())
@@ -116,7 +121,7 @@ class _Walk:
         targets = law.targets(np.array([ahead]))[0]
         for start in (guess, q):
             found = self.follower.nearest(q, start, targets)
-            if found is not None and float(np.abs(found - q).max()) < 1.0:
+            if found is not None and float(np.abs(found - q)[:, 2].max()) < TURN:
                 self.t.append(ahead)
                 self.q.append(found)
                 return True
@@ -137,8 +142,7 @@ class _Walk:
         if found is None or not t <= found[0] < t + max(2.0 * NEAR_TAUT, 1.0 / STEPS) * self.span:
             return None
         # It must be where this motion leads, not another such place.
-        reach = 3.0 * (found[0] - t) * math.sqrt(size) * math.sqrt(len(q)) + 1e-6
-        return found if float(np.abs(found[1] - q).max()) < min(reach, 1.0) else None
+        return found if float(np.abs(found[1] - q)[:, 2].max()) < 1.5 * TURN else None
 
     def _push(self, at: float, there: Array) -> bool:
         """Leaves a place in which the parts could give way to either side (a strand that lies folded): whether there is a
