@@ -163,10 +163,11 @@ class Follower:
             np.concatenate((two, body_two, column[known], at, last)),
         )
 
-    def taut(self, law: Law, t: float, q: Array) -> tuple[float, Array] | None:
+    def taut(self, law: Law, t: float, latest: float, q: Array) -> tuple[float, Array] | None:
         """Time and positions (P, 3) at which the targets of a law can't be followed further, from positions near it: where
         time is greatest, and forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time together,
-        sparse, held back at first by the movement (proximal point method). None where that is nowhere near."""
+        sparse, held back at first by the movement (proximal point method). None where that is nowhere near,
+        or later than `latest`."""
         equations, moving = self.equations, self.equations.unknown
         columns, rows = equations.columns, equations.rows
         rate = equations.targets_rate(law.slope)
@@ -197,6 +198,8 @@ class Follower:
                 continue
             place[moving] += solved[:columns].reshape(-1, 3)
             force, time = force + solved[columns:last], time + float(solved[last])
+            if not time < latest:
+                return None
             if np.abs(solved[:columns]).max() < 1e-10 and np.abs(off).max() < 1e-10 and back * np.sqrt(size) < 1e-5:
                 return time, place
             back *= 0.3

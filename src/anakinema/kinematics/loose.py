@@ -73,7 +73,7 @@ class _Walk:
             self.q.append(self.q[0].copy())
             return None
         step = longest = whole
-        end = self._end()
+        end: tuple[float, Array] | None = None
         while self.t[-1] < law.t1:
             self.work.done((self.t[-1] - law.t0) / self.span)
             if len(self.t) > MOST:
@@ -135,11 +135,11 @@ class _Walk:
         falls = (self.before - now) / (t - self.t[-2]) if len(self.t) > 1 and math.isfinite(self.before) else 0.0
         self.before = now
         left = now / falls if falls > 0.0 else math.inf
-        if math.isfinite(within) and len(self.t) > 1 and not left < min(within * self.span, 0.6 * self.tried):
+        if math.isfinite(within) and not left < min(within * self.span, 0.6 * self.tried):
             return None
         self.tried = min(left, self.tried)
-        found = self.follower.taut(self.law, t, q)
-        if found is None or not t <= found[0] < t + max(2.0 * NEAR_TAUT, 1.0 / STEPS) * self.span:
+        found = self.follower.taut(self.law, t, t + 2.0 * NEAR_TAUT * self.span, q)
+        if found is None or not t <= found[0]:
             return None
         # It must be where this motion leads, not another such place.
         return found if float(np.abs(found[1] - q)[:, 2].max()) < 1.5 * TURN else None
