@@ -6,14 +6,17 @@ sense. Errors go to standard error, one line each, never a traceback.
 
 import argparse
 import importlib
+import io
 import os
 import sys
+import traceback
+import warnings
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn, TypeVar
 
 from . import __version__
-from .errors import DocumentError
+from .errors import DocumentError, elided
 
 if TYPE_CHECKING:
     from .document import Document
@@ -62,16 +65,45 @@ def _steps(text: str) -> int:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and gives the exit code."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
-    named = next((word for word in arguments if not word.startswith("-")), None)
-    quiet = {"-h", "--help", "--version"} & set(arguments)
-    if named not in COMMANDS and not quiet:
-        return _desktop(arguments)
-    options = parser().parse_args(arguments)
+    for stream in (sys.stdout, sys.stderr):  # a terminal that knows few letters gets the nearest it can show
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")
     try:
-        return {"run": run, "check": check, "modes": modes}[options.command](options)
+        code = _run(arguments)
+        sys.stdout.flush()
+        return code
     except BrokenPipeError:  # the reader of our output has gone, as with `| head`
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
+    except OSError as error:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return _told("standard output", f"can't be written: {error.strerror or error}")
+
+
+def _run(arguments: list[str]) -> int:
+    words = [word for word in arguments if not word.startswith("-")]
+    quiet = {"-h", "--help", "--version"} & set(arguments)
+    if words[:1] == ["report"] and not Path("report").exists():
+        return _told("anakinema", "'report' is not there yet; 'run FILE --json OUT' writes the findings")
+    if (not words or words[0] not in COMMANDS) and not quiet:
+        return _desktop(arguments)
+    options = parser().parse_args(arguments)
+    warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
+    try:
+        return {"run": run, "check": check, "modes": modes}[options.command](options)
+    except (BrokenPipeError, OSError):
+        raise
+    except MemoryError:
+        return _told(options.file, "needs more memory than there is; ask for fewer steps, or split the mechanism")
+    except Exception as error:  # never a traceback: the user's file is not to blame, and is told so
+        last = traceback.extract_tb(error.__traceback__)[-1]
+        where = f"{Path(last.filename).name}, line {last.lineno}"
+        return _told(options.file, f"a mistake of this program, please report it: {error!r} ({where})")
+
+
+def _told(about: object, text: str) -> int:
+    sys.stderr.write(f"{about}: {_line(text)}\n")
+    return 2
 
 
 def _desktop(arguments: list[str]) -> int:
@@ -88,6 +120,8 @@ def run(options: argparse.Namespace) -> int:
     """``anakinema run``: steps the motion, writes what is asked for, tells how it went."""
     from .formats.results import motion_csv, results_json
 
+    if fault := _would_overwrite(options.file, (options.csv, options.json)):
+        return _told(*fault.split(": ", 1))
     findings = _findings(options.file, options.steps)
     if findings is None:
         return 2
@@ -97,16 +131,34 @@ def run(options: argparse.Namespace) -> int:
         if options.json is not None:
             _write(options.json, results_json(findings))
     except OSError as error:
-        sys.stderr.write(f"{error.filename or 'output'}: can't be written: {error.strerror or error}\n")
-        return 2
+        return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
     motion = findings.motion
     if "-" not in (options.csv, options.json):
-        failed = len(findings.failed)
         print(f"{len(motion.state.t) - 1} of {motion.steps} steps, mobility {motion.mobility.dof}, "
-              f"checks: {len(findings.verdicts) - failed} pass, {failed} fail")
+              f"checks: {findings.tally()}")
+    return _ended(options.file, findings)
+
+
+def _ended(path: Path, findings: "Findings") -> int:
+    """Tells why a motion stopped; gives the exit code."""
+    motion = findings.motion
     if motion.stop is not None:
-        sys.stderr.write(f"{options.file}: {motion.stop.text}\n")
-    return 1 if motion.stop is not None or findings.failed else 0
+        _told(path, motion.stop.text)
+    return 1 if motion.stop is not None or findings.open else 0
+
+
+def _would_overwrite(path: Path, outputs: "Sequence[str | None]") -> str:
+    """What is wrong with the files to write: none may be the document itself, nor another of them."""
+    targets = [out for out in outputs if out is not None and out != "-"]
+    for out in targets:
+        try:
+            if os.path.samefile(out, path):
+                return f"{out}: is the document itself; write to another file"
+        except (OSError, ValueError):
+            continue  # not there yet, or told when it is opened
+    if len({os.path.realpath(out) for out in targets}) < len(targets) or list(outputs).count("-") > 1:
+        return f"{outputs[0]}: is named twice; write table and findings to two places"
+    return ""
 
 
 def check(options: argparse.Namespace) -> int:
@@ -117,9 +169,7 @@ def check(options: argparse.Namespace) -> int:
     if findings is None:
         return 2
     sys.stdout.write(check_table(findings) if findings.verdicts else "no checks in this document\n")
-    if findings.motion.stop is not None:
-        sys.stderr.write(f"{options.file}: {findings.motion.stop.text}\n")
-    return 1 if findings.motion.stop is not None or findings.failed else 0
+    return _ended(options.file, findings)
 
 
 def modes(options: argparse.Namespace) -> int:
@@ -138,14 +188,17 @@ def modes(options: argparse.Namespace) -> int:
         sys.stdout.write(modes_table(motion, found))
         return 0
     number, out = options.take
-    if not number.isdecimal() or not 1 <= int(number[:8]) <= len(found):
-        sys.stderr.write(f"{options.file}: there is no way '{number[:20]}'; there are ways 1 to {len(found)}\n")
-        return 2
+    if not number.isdecimal() or not 1 <= int(number[:8]) <= len(found.ways):
+        return _told(options.file, f"there is no way '{number[:20]}'; there are ways 1 to {len(found.ways)}")
+    if fault := _would_overwrite(options.file, (out,)):
+        return _told(*fault.split(": ", 1))
+    chosen = found.ways[int(number) - 1]
+    if chosen.outside:
+        sys.stderr.write(f"{options.file}: way {number} lies outside the limits of {', '.join(chosen.outside)}\n")
     try:
-        save(Path(out), placed(motion.document, motion, found[int(number) - 1].q))
+        save(Path(out), placed(motion.document, motion, chosen.q))
     except OSError as error:
-        sys.stderr.write(f"{out}: can't be written: {error.strerror or error}\n")
-        return 2
+        return _told(out, f"can't be written: {error.strerror or error}")
     return 0
 
 
@@ -178,14 +231,20 @@ def _loaded(path: Path, act: "Callable[[Document], T]") -> "T | None":
 
 def _line(text: str) -> str:
     """Text on one line, whatever a hostile file put into its names."""
-    return "".join(char if char.isprintable() else "�" for char in text)[:400]
+    return elided("".join(char if char.isprintable() else "�" for char in text))[:600]
 
 
 def _write(target: str, text: str) -> None:
     if target == "-":
         sys.stdout.write(text)
     else:
-        Path(target).write_text(text, encoding="utf-8")
+        from .formats.writing import write_whole
+
+        path = Path(target)
+        if path.exists() and not path.is_file():  # a pipe or a terminal
+            path.write_text(text, encoding="utf-8")
+        else:
+            write_whole(path, text.encode())
 
 
 if __name__ == "__main__":

@@ -108,13 +108,13 @@ def test_motions_left_to_parts():
 
 def test_all_ways_to_put_a_mechanism_together():
     motion = moved(four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36)))
-    open_way, crossed = modes(motion)
+    open_way, crossed = modes(motion).ways
     assert open_way.q == pytest.approx(motion.positions(np.zeros(1))[0], abs=1e-8)
     chosen = simulate(placed(motion.document, motion, crossed.q))
     rocker = math.degrees(chosen.state.q[0, chosen.system.body("rocker"), 2])
     assert math.remainder(rocker, 360) == pytest.approx(-98.005, abs=1e-3)
     assert chosen.document.parts["crank"].points == motion.document.parts["crank"].points
-    assert len(modes(moved(slider_crank(30, 100, 10, drivers=turn(60, 420, 36))))) == 2
+    assert len(modes(moved(slider_crank(30, 100, 10, drivers=turn(60, 420, 36)))).ways) == 2
 
 
 def test_a_watt_six_bar_has_six_configurations_at_most_and_all_close():
@@ -129,7 +129,7 @@ def test_a_watt_six_bar_has_six_configurations_at_most_and_all_close():
         "f": {"type": "revolute", "a": "frame.F", "b": "flap.F"},
     }
     motion = moved(tree)
-    found = modes(motion)
+    found = modes(motion).ways
     assert len(found) == 4  # two of the four-bar times two of the dyad
     size = np.array([motion.system.scale, motion.system.scale, 1.0])
     for mode in found:

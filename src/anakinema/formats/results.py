@@ -13,7 +13,7 @@ from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
 from ..findings.traces import trace
 from ..kinds import Units
-from ..kinematics.modes import Mode
+from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
 from ..words import in_document_units, shown
 
@@ -116,16 +116,19 @@ def wanted_text(verdict: Verdict, units: Units) -> str:
     return ", ".join(f"{sign} {shown(bound, verdict.dimension, units)}" for sign, bound in bounds if bound is not None)
 
 
-def modes_table(motion: Motion, found: Sequence[Mode]) -> str:
-    """The ways to put a mechanism together, a line each with its joint coordinates."""
+def modes_table(motion: Motion, found: Modes) -> str:
+    """The ways to put a mechanism together, a line each with its joint coordinates and the limits it breaks."""
     coordinates, units = motion.system.coordinates, motion.document.units
     near = motion.at(np.zeros(1)).coordinates[0]
-    rows = [("way", *coordinates.ids)]
-    for number, mode in enumerate(found, 1):
+    some_outside = any(mode.outside for mode in found.ways)
+    rows = [("way", *coordinates.ids, *(("limits",) if some_outside else ()))]
+    for number, mode in enumerate(found.ways, 1):
         values = motion.posed(mode.q, near).tolist()
         told = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
-        rows.append((str(number), *told))
-    return aligned(rows, right=range(1, len(rows[0])))
+        kept = f"outside those of {', '.join(mode.outside)}" if mode.outside else "kept"
+        rows.append((str(number), *told, *((kept,) if some_outside else ())))
+    table = aligned(rows, right=range(1, len(coordinates.ids) + 1))
+    return table + (f"{found.doubt}\n" if found.doubt else "")
 
 
 def aligned(rows: Sequence[Sequence[str]], right: Collection[int]) -> str:

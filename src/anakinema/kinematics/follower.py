@@ -63,8 +63,8 @@ class Follower:
         return float(loose.close(self.equations.table, self.gear, targets, q))
 
     def weigh(self, q: Array) -> Array:
-        """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle, squared,
-        and of its turn times its reach."""
+        """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle,
+        squared, and of its turn times its reach."""
         moving, (cx, cy, reach) = self.equations.unknown, self.gear.body.T
         cos, sin = np.cos(q[moving, 2]), np.sin(q[moving, 2])
         rx, ry = cos * cx - sin * cy, sin * cx + cos * cy
@@ -76,8 +76,8 @@ class Follower:
         return found
 
     def nearest(self, anchor: Array, guess: Array, targets: Array) -> Array | None:
-        """The positions (P, 3) on the rows that lie nearest to `anchor` by movement (weighed at the guess), from a guess
-        near them: Newton's method on place and forces together, sparse. None where there are none near."""
+        """The positions (P, 3) on the rows that lie nearest to `anchor` by movement (weighed at the guess), from a
+        guess near them: Newton's method on place and forces together, sparse. None where there are none near."""
         rows = self.equations.rows
         weights = self.weigh(guess)
         for force in (self._force, np.zeros(rows)):
@@ -97,7 +97,8 @@ class Follower:
             loose.curvature(equations.table, q, force, room, bent)
             off = equations.residual(q, targets)
             pull = np.einsum("nij,nj->ni", weights, (anchor - q)[moving]).ravel()
-            values = np.concatenate((bent[self._inner], weights.ravel(), six[self._outer], six[self._outer], self._soft))
+            outer = six[self._outer]
+            values = np.concatenate((bent[self._inner], weights.ravel(), outer, outer, self._soft))
             solved = self._system.solve(values, np.concatenate((pull, -off)))
             if solved is None:
                 return None
@@ -145,7 +146,8 @@ class Follower:
         over, last = columns + np.arange(rows), np.full(rows, columns + rows)
         down, across = self._places
         order = np.append(self._system.order, columns + rows)
-        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), columns + rows + 1, order)
+        places = np.concatenate((down, over, last)), np.concatenate((across, last, over))
+        return _Sparse(*places, columns + rows + 1, order)
 
     @cached_property
     def _places(self) -> tuple[Index, Index]:
@@ -164,9 +166,9 @@ class Follower:
         )
 
     def taut(self, law: Law, t: float, latest: float, q: Array) -> tuple[float, Array] | None:
-        """Time and positions (P, 3) at which the targets of a law can't be followed further, from positions near it: where
-        time is greatest, and forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time together,
-        sparse, held back at first by the movement (proximal point method). None where that is nowhere near,
+        """Time and positions (P, 3) at which the targets of a law can't be followed further, from positions near it:
+        where time is greatest, and forces hold the rows in balance, Aᵀ λ = 0. Newton's method on place, forces and time
+        together, sparse, held back at first by the movement (proximal point method). None where that is nowhere near,
         or later than `latest`."""
         equations, moving = self.equations, self.equations.unknown
         columns, rows = equations.columns, equations.rows
@@ -186,9 +188,8 @@ class Follower:
             np.add.at(pushed, self._column, (six * force[self._row])[self._outer])
             wanted = np.concatenate((-pushed, -off, [rate @ force - 1.0]))
             held = (-back * self.weigh(place)).ravel()
-            values = np.concatenate(
-                (bent[self._inner], held, six[self._outer], six[self._outer], self._soft, -rate, -rate)
-            )
+            outer = six[self._outer]
+            values = np.concatenate((bent[self._inner], held, outer, outer, self._soft, -rate, -rate))
             solved = self._bordered.solve(values, wanted)
             step = float(np.abs(solved[2:columns:3]).max(initial=0.0)) if solved is not None else np.inf
             if solved is None or step > 0.4:

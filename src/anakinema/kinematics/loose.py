@@ -1,9 +1,9 @@
 """Following drivers that leave freedom: what they don't move follows with the least movement, as under the hand.
 
-The way is cut into short stretches of the drivers' law; each node is the place on the rows that lies nearest to the last
-one, by the sum over the moving parts of displacement² of the middle and (turn × reach)². Between them runs the curve
-through the nodes, closed onto the rows. Where the joints can follow no further (a strand is taut) forces can hold the rows
-in balance, which gives that place exactly; the nodes crowd toward it, for rates grow without bound there.
+The way is cut into short stretches of the drivers' law; each node is the place on the rows that lies nearest to the
+last one, by the sum over the moving parts of displacement² of the middle and (turn × reach)². Between them runs the
+curve through the nodes, closed onto the rows. Where the joints can follow no further (a strand is taut) forces can
+hold the rows in balance, which gives that place exactly; the nodes crowd toward it, for rates grow without bound there.
 """
 
 import math
@@ -24,7 +24,9 @@ CROWD = 0.45
 """Share of the way left to that place that the next node keeps."""
 LAST = 1e-7
 """Share of the way that the last node leaves to it."""
-MOST = 12 * STEPS
+LARGEST = 0.12
+"""Longest step, as motion of a driver (rad, or typical lengths)."""
+MOST = 20_000
 TURN = 1.0
 """Largest turn of a part in one step (rad): less than would lead to a mirror configuration."""
 PUSH = 1e-3
@@ -67,7 +69,10 @@ class _Walk:
 
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
-        law, whole = self.law, self.span / STEPS
+        law = self.law
+        whole = min(self.span / STEPS, LARGEST / max(self.fastest, 1e-300))
+        if self.span / whole > MOST:
+            raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
         if self.fastest == 0.0:
             self.t.append(law.t1)
             self.q.append(self.q[0].copy())
@@ -97,8 +102,8 @@ class _Walk:
         return None
 
     def _crowd(self, taut: float, there: Array) -> bool:
-        """Nodes that crowd toward a place where the joints can follow no further, on the way to which positions run like
-        the root of the time left. False where the parts can be pushed out of it, and the motion goes on."""
+        """Nodes that crowd toward a place where the joints can follow no further, on the way to which positions run
+        like the root of the time left. False where the parts can be pushed out of it, and the motion goes on."""
         law, from_q = self.law, self.q[-1]
         whole = left = taut - self.t[-1]
         while left > LAST * self.span:
@@ -128,7 +133,8 @@ class _Walk:
         return False
 
     def _end(self, within: float = NEAR_TAUT) -> tuple[float, Array] | None:
-        """Time and positions at which the joints can follow no further, when that is near: 1/rate² falls toward zero."""
+        """Time and positions at which the joints can follow no further, when that is near: 1/rate² falls toward
+        zero."""
         t, q = self.t[-1], self.q[-1]
         _, size = self.follower.rate(q, self.law.slope)
         now = 1.0 / size if size > 0.0 else math.inf
@@ -145,8 +151,8 @@ class _Walk:
         return found if float(np.abs(found[1] - q)[:, 2].max()) < 1.5 * TURN else None
 
     def _push(self, at: float, there: Array) -> bool:
-        """Leaves a place in which the parts could give way to either side (a strand that lies folded): whether there is a
-        way on at all. The sideways push is always the same one."""
+        """Leaves a place in which the parts could give way to either side (a strand that lies folded): whether there
+        is a way on at all. The sideways push is always the same one."""
         law, follower = self.law, self.follower
         on = at + 0.01 * PUSH**2 / self.fastest
         if on >= law.t1:
@@ -164,9 +170,3 @@ class _Walk:
                 self.before = self.tried = math.inf
                 return True
         return False
-
-
-def refuse_endless(law: Law) -> None:
-    """Raises `DocumentError` where a law asks for more than can be followed without a driver on every part."""
-    if (law.t1 - law.t0) * float(np.abs(law.slope).max(initial=0.0)) > 0.5 * STEPS:
-        raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
