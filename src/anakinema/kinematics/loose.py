@@ -25,7 +25,7 @@ CROWD = 0.45
 LAST = 1e-7
 """Share of the way that the last node leaves to it."""
 LARGEST = 0.12
-"""Longest step, as motion of a driver (rad, or typical lengths)."""
+"""Longest step, as turn of a driver (rad)."""
 MOST = 20_000
 TURN = 1.0
 """Largest turn of a part in one step (rad): less than would lead to a mirror configuration."""
@@ -46,6 +46,9 @@ class _Walk:
         self.follower, self.law, self.work = drive.follower, law, work
         self.span = law.t1 - law.t0
         self.fastest = float(np.abs(law.slope).max(initial=0.0))
+        coordinates = drive.system.coordinates
+        turning = [not coordinates.is_length[coordinates.index(driver.joint)] for driver in drive.drivers]
+        self.turning = float(np.abs(law.slope[: len(turning)][turning]).max(initial=0.0))
         self.t, self.q = [law.t0], [q.copy()]
         self.before = math.inf
         """What 1/rate² was at the last node but one."""
@@ -70,7 +73,7 @@ class _Walk:
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
         law = self.law
-        whole = min(self.span / STEPS, LARGEST / max(self.fastest, 1e-300))
+        whole = min(self.span / STEPS, LARGEST / max(self.turning, 1e-300))
         if self.span / whole > MOST:
             raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
         if self.fastest == 0.0:
