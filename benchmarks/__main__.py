@@ -159,10 +159,10 @@ def painted():
     at = time.perf_counter() - start
     begin()
 window.painted = painted
-window.session.findings_changed.connect(app.quit)
+window.session.shown_changed.connect(app.quit)
 app.exec()
 print(at, time.perf_counter() - start)
-window.session.source = None
+window.session.editor.source = None
 window.close()
 """
 IMPORTS = """

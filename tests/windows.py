@@ -10,7 +10,7 @@ ENTER = Qt.Key.Key_Return
 def leave(window):
     """Nothing is asked about when a test's window is closed."""
     window.session.stop()
-    window.session.source = None
+    window.session.editor.source = None
 
 
 def settle(qtbot, window):
@@ -44,3 +44,4 @@ def click_line(window, place: str):
     window.makeup.scrollToItem(item)
     spot = window.makeup.visualItemRect(item).center()
     QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    QApplication.processEvents()  # the card is made a moment later

@@ -37,7 +37,11 @@ def main(path: Path | None = None, demo: bool = False) -> int:
     awake = QTimer()  # lets Python see Ctrl+C in the terminal
     awake.timeout.connect(lambda: None)
     awake.start(300)
-    return application.exec()
+    code = application.exec()
+    if not window.session.stop():  # a thread is deep in some library: nothing of ours is open any more
+        sys.stdout.flush()
+        os._exit(code)
+    return code
 
 
 def open_window(path: Path | None = None, demo: bool = False) -> Window:
@@ -45,6 +49,7 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     session = Session()
     session.hold()
     window = Window(session, Settings())
+    window.guard.install()
     window.painted = session.release
     window.restore()
     if demo:

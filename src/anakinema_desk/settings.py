@@ -7,6 +7,8 @@ from typing import Any
 
 from platformdirs import user_config_path
 
+from anakinema.formats.writing import write_whole
+
 RECENT = 8
 
 
@@ -19,7 +21,7 @@ class Settings:
         self.path = path or default / "settings.json"
         try:
             loaded = json.loads(self.path.read_text(encoding="utf-8"))
-        except (OSError, ValueError):
+        except (OSError, ValueError, RecursionError):
             loaded = {}
         self.values: dict[str, Any] = loaded if isinstance(loaded, dict) else {}
 
@@ -33,16 +35,25 @@ class Settings:
         self.values[key] = value
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
-            self.path.write_text(json.dumps(self.values, indent=2), encoding="utf-8")
-        except OSError:
+            write_whole(self.path, json.dumps(self.values, indent=2).encode())
+        except (OSError, ValueError, RecursionError):
             pass
 
     @property
     def recent(self) -> list[Path]:
         """Recently used files that are still there, newest first."""
-        return [path for path in (Path(str(entry)) for entry in self.get("recent", [])) if path.is_file()]
+        return [path for path in (Path(str(entry)) for entry in self.get("recent", [])) if _there(path)]
 
     def used(self, path: Path) -> None:
         """Puts a file at the head of the recent ones."""
-        entries = [path.resolve(), *(other for other in self.recent if other != path.resolve())]
+        here = path.absolute()
+        entries = [here, *(other for other in self.recent if other != here)]
         self.put("recent", [str(entry) for entry in entries[:RECENT]])
+
+
+def _there(path: Path) -> bool:
+    """Whether a file is there and may be looked at."""
+    try:
+        return path.is_file()
+    except (OSError, ValueError):
+        return False

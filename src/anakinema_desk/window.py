@@ -24,6 +24,7 @@ from anakinema.formats import project
 from .bench.bench import Bench
 from .commands.palette import Palette
 from .commands.registry import Command, Registry
+from .guard import Guard
 from .panels.banner import Banner
 from .panels.card import Card
 from .panels.makeup import MakeUp
@@ -62,11 +63,11 @@ class Window(QMainWindow):
             menu.aboutToShow.connect(self.registry.refresh)
         self._dress()
         self.palette_box = Palette(self.registry, self)
-        for signal in (session.document_changed, session.findings_changed, session.playing_changed):
+        for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
-        session.posed_changed.connect(self._refresh)
         session.told.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
+        self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
         self._refresh()
 
     @property
@@ -121,11 +122,6 @@ class Window(QMainWindow):
         layout.addWidget(whole, 1)
         self.setCentralWidget(central)
         self.bench.setFocus()
-        if session.document is not None:
-            for view in (self.bench.refresh, self.makeup.rebuild, self.card.rebuild, self.strip.rebuild):
-                view()
-            self.verdict.refresh()
-            self.transport.refresh()
 
     def _bench_buttons(self) -> None:
         """Fit and zoom, in the corner of the bench."""
@@ -135,7 +131,6 @@ class Window(QMainWindow):
         row.setSpacing(1)
         for name in ("zoom-out", "zoom-in", "fit"):
             action = self.registry.actions[name]
-            action.setIcon(icon(name, self.tokens.muted))
             action.setIconVisibleInMenu(False)
             button = QToolButton()
             button.setDefaultAction(action)
@@ -143,9 +138,14 @@ class Window(QMainWindow):
             button.setToolTip(f"{action.text()}  ({action.shortcut().toString()})")
             button.setAccessibleName(action.text())
             row.addWidget(button)
+        self._bench_icons()
         over = QVBoxLayout(self.bench)
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
+
+    def _bench_icons(self) -> None:
+        for name in ("zoom-out", "zoom-in", "fit"):
+            self.registry.actions[name].setIcon(icon(name, self.tokens.muted))
 
     def _commands(self) -> list[Command]:
         session = self.session
@@ -166,9 +166,14 @@ class Window(QMainWindow):
             Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
             Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
             Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
-            Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.undo_stack)),
+            Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
             Command(
-                "redo", "Redo", "Edit", session.redo, "Ctrl+Shift+Z | Ctrl+Y", enabled=lambda: bool(session.redo_stack)
+                "redo",
+                "Redo",
+                "Edit",
+                session.redo,
+                "Ctrl+Shift+Z | Ctrl+Y",
+                enabled=lambda: bool(session.editor.redo_stack),
             ),
             Command(
                 "place",
@@ -224,7 +229,13 @@ class Window(QMainWindow):
             Command("to-start", "To the start", "Motion", lambda: session.go(0.0), "Ctrl+Home", enabled=moving),
             Command("to-end", "To the end", "Motion", lambda: session.go(session.end), "Ctrl+End", enabled=moving),
             Command(
-                "loop", "Loop", "Motion", self._toggle_loop, "Ctrl+L", checked=lambda: session.looping, divider=True
+                "loop",
+                "Loop",
+                "Motion",
+                self._toggle_loop,
+                "Ctrl+L",
+                checked=lambda: session.player.looping,
+                divider=True,
             ),
             Command(
                 "worst",
@@ -235,6 +246,7 @@ class Window(QMainWindow):
                 enabled=lambda: bool(session.findings and session.findings.verdicts),
             ),
             Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
+            Command("judge", "Judge this version", "Motion", session.judge_again, enabled=lambda: self._unjudged()),
             Command("keys", "Keyboard shortcuts", "Help", self._show_keys, "F1"),
             Command("about", "About Anakinema", "Help", self._show_about),
         ]
@@ -273,6 +285,10 @@ class Window(QMainWindow):
         self._commit_field()
         if self.session.path is None:
             return self.save_as()
+        if self.session.editor.changed_outside(self.session.path):
+            text = f"{self.session.path.name} has been changed by another program since it was read here."
+            if not self._agreed("Changed outside", text, "Write over it"):
+                return False
         return self._saved(self.session.path)
 
     def save_as(self) -> bool:
@@ -283,7 +299,21 @@ class Window(QMainWindow):
         if not name:
             return False
         path = Path(name)
-        return self._saved(path if path.suffix else path.with_suffix(".anakinema"))
+        if not path.suffix:  # the dialog has asked about the name without its ending only
+            path = path.with_name(f"{path.name}.anakinema")
+            if path.exists() and not self._agreed("Already there", f"{path.name} is there already.", "Write over it"):
+                return False
+        return self._saved(path)
+
+    def _agreed(self, title: str, text: str, yes: str) -> bool:
+        """Whether the user wants something that can't be taken back."""
+        box = QMessageBox(self)
+        box.setWindowTitle(title)
+        box.setText(text)
+        agree = box.addButton(yes, QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return box.clickedButton() is agree
 
     def _saved(self, path: Path) -> bool:
         saved = self.session.save(path)
@@ -331,11 +361,20 @@ class Window(QMainWindow):
 
     def _toggle_theme(self) -> None:
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
-        self._dress()
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        apply(application, self.tokens)
+        for view in (self.verdict, self.makeup, self.bench, self.strip, self.transport):
+            view.set_tokens(self.tokens)
+        self._bench_icons()
         self._refresh()
 
+    def _unjudged(self) -> bool:
+        now = self.session.shown
+        return now is not None and not now.busy and not now.fresh
+
     def _toggle_loop(self) -> None:
-        self.session.looping = not self.session.looping
+        self.session.player.looping = not self.session.player.looping
         self._refresh()
 
     def _play(self) -> None:
@@ -369,8 +408,9 @@ class Window(QMainWindow):
         self.registry.refresh()
         session = self.session
         undo, redo = self.registry.actions["undo"], self.registry.actions["redo"]
-        undo.setText(f"Undo {session.undo_stack[-1].text.lower()}" if session.undo_stack else "Undo")
-        redo.setText(f"Redo {session.redo_stack[-1].text.lower()}" if session.redo_stack else "Redo")
+        editor = session.editor
+        undo.setText(f"Undo {editor.undo_stack[-1].text.lower()}" if editor.undo_stack else "Undo")
+        redo.setText(f"Redo {editor.redo_stack[-1].text.lower()}" if editor.redo_stack else "Redo")
         name = session.path.name if session.path else (session.document.title if session.document else "")
         self.setWindowTitle(f"{name}[*] — Anakinema" if name else "Anakinema")
         self.setWindowModified(session.modified)

@@ -9,7 +9,6 @@ import shapely
 from anakinema.clearance.approach import closest_approaches, pairs_to_watch
 from anakinema.clearance.overlap import outline_polygon
 from anakinema.document import read_document
-from anakinema.geometry.outline import slabs
 from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, turn
 

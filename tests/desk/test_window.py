@@ -265,7 +265,7 @@ def test_steps_and_loop(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_Home, control)
     assert session.time == 0
     QTest.keyClick(window, Qt.Key.Key_L, control)
-    assert not session.looping
+    assert not session.player.looping
     window.transport.speed.setCurrentIndex(4)
     session.go(0.98 * session.end)
     session.play()

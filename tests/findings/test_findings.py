@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from anakinema.document import edited, read_document
-from anakinema.findings.checks import Outcome
 from anakinema.findings import analyse
 from anakinema.findings.chain import chain
+from anakinema.findings.checks import Outcome
 from anakinema.findings.traces import trace
 from anakinema.formats import project
 from mechanisms import four_bar, slider_crank, turn

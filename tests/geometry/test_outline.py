@@ -12,7 +12,7 @@ from anakinema.clearance.overlap import outline_polygon
 from anakinema.document import read_document
 from anakinema.geometry.distance import edge_to_edge
 from anakinema.geometry.edges import arc, joined, lines
-from anakinema.geometry.outline import Region, region, slabs
+from anakinema.geometry.outline import Region, region
 
 
 def made(*shapes, points=None) -> Region:

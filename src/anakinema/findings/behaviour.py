@@ -131,9 +131,10 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     ids = motion.system.coordinates.ids
     if motion.path.t1 == 0.0 or not motion.drive.drivers or not ids:
         return dict.fromkeys(ids, Behaviour(None, ()))
-    t = np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
+    even = np.linspace(0.0, motion.path.t1, SAMPLES)
+    t = np.unique(np.concatenate([motion.grid, even]))
     values = motion.at(t).coordinates
-    resting = _resting(motion, STILL, LONG)
+    resting = _resting(values[np.searchsorted(t, even)], STILL, LONG)
     return {
         joint: Behaviour(
             _time_ratio(motion, column), tuple(_dwells(t, values[:, column], STILL, LONG) if resting[column] else ())
@@ -142,9 +143,9 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     }
 
 
-def _resting(motion: Motion, still: float, long: float) -> Mask:
-    """(C,) whether a coordinate can have a dwell at all: over some window somewhat shorter than one it hardly moves."""
-    even = motion.at(np.linspace(0.0, motion.path.t1, SAMPLES)).coordinates
+def _resting(even: Array, still: float, long: float) -> Mask:
+    """(C,) whether a coordinate can have a dwell at all, from evenly spaced values (SAMPLES, C): over some window
+    somewhat shorter than one it hardly moves."""
     window = max(2, int(long * (SAMPLES - 1)) - 2)
     moved = np.abs(even[window:] - even[:-window]).min(axis=0)
     rests: Mask = moved <= still * np.ptp(even, axis=0)

@@ -10,7 +10,7 @@ from ..kinds import Dimension
 from ..kinematics.motion import Motion
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Series:
     """A quantity over the motion: its `place` in the document (empty where it has none), name and dimension, values at
     times t (S,) in core units, its true least and greatest value with their times, and the `bounds` drawn with it. The

@@ -1,6 +1,7 @@
 """The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
 
 import math
+import sys
 from itertools import pairwise
 
 import numpy as np
@@ -22,11 +23,14 @@ from PySide6.QtWidgets import QWidget
 from anakinema.document.model import Coupling, Joint, Part, PointRef
 from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab
+from anakinema.kinds import Dimension
 from anakinema.kinematics.contacts import touch
+from anakinema.kinematics.motion import Motion
 from anakinema.words import shown
 
 from ..session import Session
 from ..theme import symbols
+from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from . import marks
 from .hand import Hand
@@ -62,49 +66,59 @@ class Bench(QWidget):
         self._fit_wanted = True
         self._poses: dict[str, Pose] = {}
         self._traces: dict[str, tuple[str | None, QPolygonF, np.ndarray]] = {}
+        self._traced: Motion | None = None
+        """The motion whose traces are kept."""
+        self._stacked: list[tuple[Part, Slab]] | None = None
+        self._undrawn = ""
+        self._number: dict[str, int] = {}
+        """Number of each moving part, by which it gets its colour."""
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 180)
         self.setAccessibleName("Bench: the mechanism in plan")
+        session.editor.opened.connect(self._opened)
         session.document_changed.connect(self._document_changed)
-        session.motion_changed.connect(self.refresh)
-        session.findings_changed.connect(self.update)
+        session.shown_changed.connect(self.refresh)
         session.time_changed.connect(self._time_changed)
         session.selection_changed.connect(self.update)
 
     # -- what is drawn -----------------------------------------------------------------------------------------
 
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme; view and switches stay."""
+        self.tokens = self.hand.tokens = tokens
+        self.update()
+
+    def _opened(self) -> None:
+        self._fit_wanted = True
+        self._hover = ""
+        self.refresh()
+
     def _document_changed(self) -> None:
-        if self.session.motion is None:
-            self._fit_wanted = True
-            self._place_roughly()
-            self.update()
+        self.hand.let_go()
+        kind, _, name = self._hover.partition(".")
+        document = self.session.document
+        if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
+            self._hover = ""  # what it spoke of is gone
+        self._stacked = None
+        self.refresh()
 
     def refresh(self) -> None:
-        """Takes in a new motion."""
-        self._traces = {}
+        """Takes in what is known now of the document."""
         motion, document = self.session.motion, self.session.document
         if motion is None or document is None:
-            self._place_roughly()
-        else:
+            self._traces, self._traced = {}, None
+        elif motion is not self._traced:
+            self._traces, self._traced = {}, motion
             for wanted in document.traces.values():
                 path = trace(motion, motion.state, wanted).place
-                line = QPolygonF([QPointF(x, y) for x, y in path])
-                self._traces[wanted.id] = (wanted.on, line, path)
+                self._traces[wanted.id] = (wanted.on, QPolygonF([QPointF(x, y) for x, y in path]), path)
         self._time_changed()
-        if self._fit_wanted and self.session.document is not None:
+        if self._fit_wanted and document is not None:
             self.fit()
 
-    def _place_roughly(self) -> None:
-        document = self.session.document
-        self._poses = {part.id: part.pose for part in document.parts.values()} if document else {}
-
     def _time_changed(self) -> None:
-        motion = self.session.motion
-        if motion is not None:
-            q = self.session.positions()
-            ids = motion.system.body_ids
-            self._poses = {part: tuple(pose) for part, pose in zip(ids, q.tolist(), strict=True) if part}
+        self._poses = self.session.poses()
         self.update()
 
     def world(self, ref: PointRef) -> QPointF:
@@ -133,7 +147,8 @@ class Bench(QWidget):
     def fit(self) -> None:
         """Shows the whole mechanism through its whole motion."""
         box = self._extent()
-        self._fit_wanted = self.session.motion is None  # the rough placement is not yet all there is to see
+        shown_now = self.session.shown  # the rough placement is not yet all there is to see
+        self._fit_wanted = shown_now is None or (shown_now.motion is None and shown_now.busy)
         if box.isNull():
             self.center, self.scale = QPointF(0.0, 0.0), 4.0
         else:
@@ -168,7 +183,7 @@ class Bench(QWidget):
         """Zooms about a place in pixels (default the middle), which stays where it is."""
         about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
         before = self.to_world(about)
-        self.scale = min(max(self.scale * factor, 1e-4), 1e6)
+        self.scale = min(max(self.scale * factor, 1e-7), 1e6)
         after = self.to_world(about)
         self.center += before - after
         self.update()
@@ -279,8 +294,13 @@ class Bench(QWidget):
         document = self.session.document
         if document is None:
             return []
-        stack = [(part, slab) for part in document.parts.values() if part.id in self._poses for slab in part.slabs]
-        return sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
+        if self._stacked is not None:
+            return self._stacked
+        moving = [part for part in document.parts.values() if not part.fixed]
+        self._number = {part.id: i for i, part in enumerate(moving)}
+        stack = [(part, slab) for part in document.parts.values() for slab in part.slabs]
+        self._stacked = sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
+        return self._stacked
 
     def _part_transform(self, part: str) -> QTransform:
         x, y, angle = self._poses[part]
@@ -291,9 +311,20 @@ class Bench(QWidget):
         return view.scale(self.scale, -self.scale).translate(-self.center.x(), -self.center.y())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(self.tokens.paper))
+        with painting(self) as painter:
+            painter.fillRect(self.rect(), QColor(self.tokens.paper))
+            try:
+                self._paint(painter)
+                self._undrawn = ""
+            except Exception as error:  # told once, and the bench lives on
+                painter.resetTransform()
+                painter.setPen(QColor(self.tokens.bad))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, f"This can't be drawn: {error}")
+                if self._undrawn != repr(error):
+                    self._undrawn = repr(error)
+                    sys.excepthook(type(error), error, error.__traceback__)
+
+    def _paint(self, painter: QPainter) -> None:
         self._draw_grid(painter)
         document = self.session.document
         if document is not None:
@@ -305,8 +336,7 @@ class Bench(QWidget):
                     self._draw_coupling(painter, coupling)
                 blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
                 for joint in blocks_first:
-                    if joint.a.part in self._poses and joint.b.part in self._poses:
-                        self._draw_joint(painter, joint)
+                    self._draw_joint(painter, joint)
             if self.session.posed is None:
                 self._draw_closest(painter)
             self.hand.draw(painter, self._poses, self.to_screen)
@@ -316,7 +346,6 @@ class Bench(QWidget):
             if not document.parts:
                 self._draw_hint(painter)
         self._draw_scale(painter)
-        painter.end()
 
     def _draw_hint(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.tokens.muted))
@@ -325,7 +354,7 @@ class Bench(QWidget):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _grid_step(self) -> float:
-        wanted = 42 / self.scale
+        wanted = 42 / max(self.scale, 1e-12)
         power = 10 ** math.floor(math.log10(wanted))
         return next(step * power for step in (1, 2, 5, 10) if step * power >= wanted)
 
@@ -362,9 +391,7 @@ class Bench(QWidget):
             return own
         if part.fixed:
             return QColor(self.tokens.frame_fill)
-        document = self.session.document
-        moving = [other.id for other in document.parts.values() if not other.fixed] if document else [part.id]
-        return QColor(self.tokens.fills[moving.index(part.id) % len(self.tokens.fills)])
+        return QColor(self.tokens.fills[self._number.get(part.id, 0) % len(self.tokens.fills)])
 
     def _draw_parts(self, painter: QPainter) -> None:
         view = self._view_transform()
@@ -372,10 +399,10 @@ class Bench(QWidget):
         edge = QPen(QColor(self.tokens.edge), 1.1)
         edge.setCosmetic(True)
         stack = self._stack()
-        levels = sorted({slab.low for _, slab in stack})
+        levels = {low: i for i, low in enumerate(sorted({slab.low for _, slab in stack}))}
         for part, slab in stack:
             colour = self.fill(part)
-            lift = levels.index(slab.low) / max(len(levels) - 1, 1)
+            lift = levels[slab.low] / max(len(levels) - 1, 1)
             colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift))
             painter.setTransform(self._part_transform(part.id) * view)
             painter.setPen(edge)
@@ -401,7 +428,7 @@ class Bench(QWidget):
         document = self.session.document
         assert document is not None
         for part in document.parts.values():
-            if part.shapes or part.id not in self._poses:
+            if part.shapes:
                 continue
             spots = [self.to_screen(self.world(PointRef(part.id, name))) for name in part.points]
             chosen = self.session.selection == f"parts.{part.id}"
@@ -496,15 +523,15 @@ class Bench(QWidget):
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""
         findings, document = self.session.findings, self.session.document
-        if findings is None or document is None or findings.motion is not self.session.motion:
+        if findings is None or document is None:
             return
         near = findings.motion.planned / max(findings.motion.steps, 1)
         for approach in findings.approaches:
-            if abs(approach.t - self.session.time) <= 0.51 * near:
+            if approach.distance is not None and abs(approach.t - self.session.time) <= 0.51 * near:
                 bad = any(v.check.parts and set(v.check.parts) == set(approach.parts) for v in findings.failed)
                 colour = QColor(self.tokens.bad if bad or approach.distance < 0 else self.tokens.accent)
                 one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
-                text = shown(approach.distance, "length", document.units, 3)
+                text = ("" if approach.proven else "≈ ") + shown(approach.distance, "length", document.units, 3)
                 marks.dimension(painter, self.tokens, one, two, text, colour)
 
     def _draw_selection(self, painter: QPainter) -> None:
@@ -512,8 +539,7 @@ class Bench(QWidget):
         document = self.session.document
         if kind == "joints" and document is not None:
             joint = document.joints[name]
-            if joint.a.part in self._poses and joint.b.part in self._poses:
-                self._annotate(painter, joint)
+            self._annotate(painter, joint)
         elif kind == "parts" and document is not None and name in self._poses:
             part = document.parts[name]
             self._draw_freedoms(painter, name)
@@ -545,23 +571,25 @@ class Bench(QWidget):
 
     def _annotate(self, painter: QPainter, joint: Joint) -> None:
         """A joint's value, zero, positive direction and range, next to it."""
-        motion, document = self.session.motion, self.session.document
+        motion, document, findings = self.session.motion, self.session.document, self.session.findings
         painter.setFont(font(9.5))
         here = self.to_screen(self._spot(joint))
         assert document is not None
         text = joint.id
         colour = QColor(self.tokens.accent)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        if motion is not None and joint.id in motion.system.coordinates.ids:
+        if motion is not None and joint.id in motion.system.coordinates:
             coordinates = motion.system.coordinates
             column = coordinates.index(joint.id)
             value = float(self.session.coordinates()[column])
-            dimension = "length" if coordinates.is_length[column] else "angle"
-            low, high = float(motion.extremes.low[column]), float(motion.extremes.high[column])
-            shown_range = f"{shown(low, dimension, document.units, 2)} … {shown(high, dimension, document.units, 2)}"
-            text = f"{joint.id} = {shown(value, dimension, document.units, 2)}    range {shown_range}"
+            dimension = coordinates.dimension(column)
+            text = f"{joint.id} = {shown(value, dimension, document.units, 2)}"
+            if findings is not None:
+                found = findings.motion.extremes
+                ends = (float(found.low[column]), float(found.high[column]))
+                text += f"    range {' … '.join(shown(end, dimension, document.units, 2) for end in ends)}"
             base = self._poses[joint.a.part][2]
-            if dimension == "angle":
+            if dimension == Dimension.ANGLE:
                 marks.angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
             else:
                 angle = base + joint.values.get("direction", 0.0)

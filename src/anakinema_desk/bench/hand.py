@@ -46,9 +46,9 @@ class Hand(QObject):
 
     def _on(self) -> None:
         found = self.session.pull(self.target.x(), self.target.y(), STEPS)
-        self.reason = found.reason
-        if found.settled:
+        if found is None or found.settled:  # None: what was in the hand is gone
             self._timer.stop()
+        self.reason = found.reason if found is not None else ""
         self.moved.emit()
 
     def let_go(self) -> None:

@@ -2,10 +2,10 @@
 
 import math
 from collections.abc import Callable, Iterable, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -21,20 +21,24 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.editing import lookup
 from anakinema.document.model import Document
-from anakinema.findings.behaviour import linkages
 from anakinema.findings.transmission import world
-from anakinema.formats.results import driver_dimension, wanted_text
+from anakinema.formats.results import wanted_text
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
-from anakinema.kinematics.motion import Motion
 from anakinema.words import shown
 
 from ..session import Place, Session
 from .fields import WIDE, ExpressionField
 
+if TYPE_CHECKING:
+    from anakinema.findings import Findings, Verdict
+    from anakinema.findings.series import Series
+
 SHAPE_KEYS = ("center", "diameter", "size", "angle", "corner_radius", "width", "radius", "from", "to", "start")
 NEAREST = 8
 """Pairs listed on the card of the document."""
+MOST_LINKAGES = 12
+OUTCOMES = {"PASS": "passes", "FAIL": "fails", "UNPROVEN": "unproven", "NOT_JUDGED": "not judged"}
 
 
 class Card(QScrollArea):
@@ -46,30 +50,44 @@ class Card(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Card of what is selected")
-        self.fields: dict[str, ExpressionField] = {}
+        self._fields: dict[str, ExpressionField] = {}
         self._live: list[Callable[[], None]] = []
+        self._found: list[QLabel] = []
+        """Labels of what the analysis found: greyed while it is that of a version before."""
         self._shape = ""
-        self._known: dict[tuple[str, str], str] = {}
-        self._known_of: Motion | None = None
-        session.selection_changed.connect(self.rebuild)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self.rebuild)
+        session.selection_changed.connect(self._later.start)
         session.document_changed.connect(self._document_changed)
-        session.findings_changed.connect(self._document_changed)
+        session.shown_changed.connect(self._document_changed)
         session.time_changed.connect(self._refresh_live)
+
+    @property
+    def fields(self) -> dict[str, ExpressionField]:
+        """The fields of what is selected, by their place in the document."""
+        if self._later.isActive():
+            self.rebuild()
+        return self._fields
 
     # -- building ----------------------------------------------------------------------------------------------
 
     def _document_changed(self) -> None:
+        """Brings the card up to date. Where rows come or go it is made anew a moment later: what is happening now may
+        come from one of its own fields, which must outlive it."""
         if self._outline() != self._shape:
-            self.rebuild()
-        for field in self.fields.values():
+            self._later.start()
+            return
+        for field in self._fields.values():
             field.refresh()
         self._refresh_live()
 
     def _pairs(self) -> list[tuple[str, str]]:
         """The pairs that come closest."""
-        findings = self.session.findings
-        near = sorted(findings.approaches, key=lambda approach: approach.distance) if findings is not None else []
-        return [approach.parts for approach in near[:NEAREST]]
+        findings = self._last()
+        known = [found for found in findings.approaches if found.distance is not None] if findings is not None else []
+        return [approach.parts for approach in sorted(known, key=lambda found: found.distance or 0.0)[:NEAREST]]
 
     def _outline(self) -> str:
         """What the card's rows depend on: selection, and the keys (not the values) of what is selected."""
@@ -79,11 +97,16 @@ class Card(QScrollArea):
         kind, name = self.session.selected()
         section = "joints" if kind == "couplings" else kind
         tree = lookup(document.tree, [section, name]) if kind else document.tree.get("parameters", {})
-        return f"{kind}.{name}:{_keys(tree)}{'' if kind else self._pairs()}"
+        findings = self._last()
+        more = "" if kind or findings is None else f"{self._pairs()}{findings.linkages[:MOST_LINKAGES]}"
+        return f"{kind}.{name}:{_keys(tree)}{more}"
 
     def rebuild(self) -> None:
-        """Makes the card anew for what is selected."""
-        self.fields, self._live = {}, []
+        """Makes the card anew for what is selected. Where the same thing is selected still, focus and scroll stay."""
+        self._later.stop()
+        at = next((place for place, field in self._fields.items() if field.hasFocus()), "")
+        scroll = self.verticalScrollBar().value() if self._shape.split(":")[0] == self._outline().split(":")[0] else 0
+        self._retire()
         self._shape = self._outline()
         body = QWidget()
         body.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -97,10 +120,31 @@ class Card(QScrollArea):
         self.rows.addStretch(1)
         self.setWidget(body)
         self._refresh_live()
+        if at in self._fields:
+            self._fields[at].setFocus()
+            self._fields[at].selectAll()
+        self.verticalScrollBar().setValue(scroll)
+
+    def _retire(self) -> None:
+        """Takes the old rows away; they are deleted when nothing that happens now can still need them."""
+        for field in self._fields.values():
+            field.retired = True
+        self._fields, self._live, self._found = {}, [], []
+        old = self.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+
+    def _last(self) -> "Findings | None":
+        """The findings to tell: those of the document, or, greyed, those of the version before."""
+        return self.session.shown.findings if self.session.shown is not None else None
 
     def _refresh_live(self) -> None:
+        shown_now = self.session.shown
         for refresh in self._live:
             refresh()
+        for label in self._found:
+            label.setEnabled(shown_now is not None and shown_now.fresh)
 
     def _heading(self, kind: str, text: str, note: str = "") -> None:
         over = QLabel(kind)
@@ -153,7 +197,7 @@ class Card(QScrollArea):
         grid.addWidget(field, row, 1, 1, 2 if wide else 1)
         grid.addWidget(field.value_label, row + wide, 1 if wide else 2)
         grid.addWidget(field.fault_label, row + 2, 0, 1, 3)
-        self.fields[".".join(map(str, place))] = field
+        self._fields[".".join(map(str, place))] = field
         return field
 
     def _pair(self, grid: QGridLayout, label: str, place: Place) -> None:
@@ -168,8 +212,12 @@ class Card(QScrollArea):
         row = grid.rowCount()
         text = QLabel()
         text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        grid.addWidget(QLabel(label), row, 0)
+        caption = QLabel(label)
+        caption.setTextFormat(Qt.TextFormat.PlainText)
+        text.setTextFormat(Qt.TextFormat.PlainText)
+        grid.addWidget(caption, row, 0)
         grid.addWidget(text, row, 1, 1, 2)
+        self._found.append(text)
 
         def refresh() -> None:
             text.setText(value())
@@ -224,10 +272,10 @@ class Card(QScrollArea):
             grid = self._section("CLOSEST APPROACHES")
             for pair in pairs:
                 self._told(grid, f"{pair[0]} – {pair[1]}", lambda pair=pair: self._approach_text(pair))
-        found = linkages(document)
-        if found:
+        findings = self._last()
+        if findings is not None and findings.linkages:
             grid = self._section("LINKAGES")
-            for linkage in found:
+            for linkage in findings.linkages[:MOST_LINKAGES]:
                 self._told(grid, "–".join(linkage.parts), lambda kind=linkage.kind: kind)
         self._note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
 
@@ -236,11 +284,11 @@ class Card(QScrollArea):
         return ("parameters", name, "value") if isinstance(entry, dict) else ("parameters", name)
 
     def _approach_text(self, pair: tuple[str, str]) -> str:
-        findings, document = self.session.findings, self.session.document
+        findings, document = self._last(), self.session.document
         if findings is None or document is None:
             return "…"
         found = next((approach for approach in findings.approaches if approach.parts == pair), None)
-        if found is None:
+        if found is None or found.distance is None:
             return "–"
         text = shown(found.distance, "length", document.units, 3)
         return text if found.proven else f"{text} (sampled)"
@@ -416,53 +464,49 @@ class Card(QScrollArea):
         self._live.append(refresh)
 
     def _joint_text(self, name: str, what: str) -> str:
-        findings, document = self.session.findings, self.session.document
-        if findings is None or document is None or name not in findings.motion.system.coordinates.ids:
+        document, motion = self.session.document, self.session.motion
+        if document is None:
             return "–"
-        coordinates = findings.motion.system.coordinates
-        column = coordinates.index(name)
-        dimension = "length" if coordinates.is_length[column] else "angle"
-        found = findings.motion.extremes
-        low, high = float(found.low[column]), float(found.high[column])
         if what == "now":
+            if motion is None or name not in motion.system.coordinates:
+                return "–"
+            column = motion.system.coordinates.index(name)
             value = float(self.session.coordinates()[column])
-        else:
-            value = {"low": low, "high": high, "travel": high - low}[what]
-        return shown(value, dimension, document.units)
+            return shown(value, motion.system.coordinates.dimension(column), document.units)
+        found = self._series(name)
+        if found is None:
+            return "–"
+        value = {"low": found.low, "high": found.high, "travel": found.high - found.low}[what]
+        return shown(value, found.dimension, document.units)
+
+    def _series(self, joint: str) -> "Series | None":
+        """What was found of a joint's coordinate."""
+        findings = self._last()
+        series = findings.series if findings is not None else ()
+        return next((found for found in series if found.place == f"joints.{joint}"), None)
 
     def _behaviour_text(self, name: str, what: str) -> str:
-        from anakinema.findings.behaviour import dwells, time_ratio
-
-        findings, document = self.session.findings, self.session.document
-        if findings is None or document is None or name not in findings.motion.system.coordinates.ids:
+        findings, document = self._last(), self.session.document
+        found = findings.behaviours.get(name) if findings is not None else None
+        if found is None or findings is None or document is None:
             return "–"
-        motion = findings.motion
-        if motion is not self._known_of:
-            self._known, self._known_of = {}, motion
-        key = (name, what)
-        if key not in self._known:
-            if what == "ratio":
-                ratio = time_ratio(motion, name) if motion.path.t1 > 0 else None
-                self._known[key] = "–" if ratio is None else f"{ratio:.4g} : 1"
-            else:
-                dimension = driver_dimension(motion) if motion.drive.drivers else ""
-                told = []
-                for found in dwells(motion, name) if motion.drive.drivers else []:
-                    ends = (motion.driver_value(t) or 0.0 for t in (found.start, found.stop))
-                    told.append(" … ".join(shown(end, dimension, document.units, 1) for end in ends))
-                self._known[key] = "\n".join(told) or "none"
-        return self._known[key]
+        if what == "ratio":
+            return "–" if found.time_ratio is None else f"{found.time_ratio:.4g} : 1"
+        motion, told = findings.motion, []
+        for dwell in found.dwells:
+            ends = (motion.driver_value(t) or 0.0 for t in (dwell.start, dwell.stop))
+            told.append(" … ".join(shown(end, motion.driver_dimension, document.units, 1) for end in ends))
+        return "\n".join(told) or "none"
 
     def _gain_text(self, name: str) -> str:
         """Mechanical advantage from the first driver to this joint, where the play head is."""
         from anakinema.findings.behaviour import mechanical_advantage
 
-        findings = self.session.findings
-        if findings is None or not findings.motion.drive.drivers or self.session.posed is not None:
+        motion = self.session.motion
+        if motion is None or not motion.drive.drivers or self.session.posed is not None:
             return "–"
-        motion = findings.motion
         ids = motion.system.coordinates.ids
-        if name not in ids or motion is not self.session.motion:
+        if name not in motion.system.coordinates:
             return "–"
         state = motion.at(np.array([self.session.time]))
         gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
@@ -486,8 +530,8 @@ class Card(QScrollArea):
             self.session.select(f"joints.{document.drivers[driver].joint}")
 
     def _duration_text(self) -> str:
-        findings = self.session.findings
-        return f"{findings.motion.planned:.4g} s" if findings is not None else "–"
+        motion = self.session.motion
+        return f"{motion.planned:.4g} s" if motion is not None else "–"
 
     def _traces(self, document: Document, name: str) -> None:
         trace = document.traces[name]
@@ -502,6 +546,8 @@ class Card(QScrollArea):
         self._told(grid, "wanted", lambda: self._check_text(name, "wanted"))
         self._told(grid, "margin", lambda: self._check_text(name, "margin"), lambda: self._check_role(name))
         self._told(grid, "worst at", lambda: self._check_text(name, "at"))
+        why = self._note("")
+        self._live.append(lambda: why.setText(self._check_text(name, "why")))
         self._button("Go to the worst position", lambda: self._go_worst(name))
         grid = self._section("WANTED")
         for key in ("at_least", "at_most"):
@@ -509,35 +555,41 @@ class Card(QScrollArea):
         if check.note:
             self._note(check.note)
 
+    def _verdict(self, name: str) -> "Verdict | None":
+        findings = self._last()
+        return findings.verdicts.get(name) if findings is not None else None
+
     def _check_role(self, name: str) -> str:
-        findings = self.session.findings
-        verdict = findings.verdicts.get(name) if findings is not None else None
-        return "muted" if verdict is None else "good" if verdict.passed else "bad"
+        verdict = self._verdict(name)
+        if verdict is None or not (self.session.shown is not None and self.session.shown.fresh):
+            return "muted"
+        return {"PASS": "good", "FAIL": "bad"}.get(verdict.outcome.name, "warn")
 
     def _check_text(self, name: str, what: str) -> str:
-        findings, document = self.session.findings, self.session.document
-        verdict = findings.verdicts.get(name) if findings is not None else None
+        findings, document, verdict = self._last(), self.session.document, self._verdict(name)
         if verdict is None or document is None or findings is None:
             return "–"
         units = document.units
         match what:
             case "value":
-                return "never share depth" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
+                return "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
             case "wanted":
                 return wanted_text(verdict, units)
             case "margin":
                 margin = "" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units) + "  "
-                return margin + ("passes" if verdict.passed else "fails")
+                return margin + OUTCOMES[verdict.outcome.name]
+            case "why":
+                return verdict.reason
         if verdict.driver is None or verdict.value is None:
             return "–"
         driver = findings.motion.drive.drivers[0].id
-        return f"{driver} {shown(verdict.driver, driver_dimension(findings.motion), units, 2)}"
+        return f"{driver} {shown(verdict.driver, findings.motion.driver_dimension, units, 2)}"
 
     def _go_worst(self, name: str) -> None:
-        findings = self.session.findings
-        if findings is not None and name in findings.verdicts:
+        verdict = self._verdict(name)
+        if verdict is not None:
             self.session.pause()
-            self.session.go(findings.verdicts[name].t)
+            self.session.go(verdict.t)
 
 
 def _keys(tree: Any) -> str:

@@ -2,6 +2,7 @@
 
 import json
 import re
+from decimal import Decimal, localcontext
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
@@ -27,9 +28,20 @@ def as_value(text: str) -> int | float | str:
     """A plain number as a JSON number, anything else as an expression."""
     try:
         number = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         return text
-    return number if isinstance(number, (int, float)) and not isinstance(number, bool) else text
+    plain = isinstance(number, (int, float)) and not isinstance(number, bool) and abs(number) < 1e300
+    return number if plain else text
+
+
+def nudged(number: str, way: int, size: str) -> str:
+    """A number as written, one step up (way 1) or down (−1); all its digits are kept.
+
+    >>> nudged("12345678.25", 1, "1")
+    '12345679.25'
+    """
+    with localcontext(prec=60):
+        return f"{Decimal(number) + way * Decimal(size):f}"
 
 
 class ExpressionField(QLineEdit):
@@ -42,6 +54,8 @@ class ExpressionField(QLineEdit):
         super().__init__()
         self.session, self.place, self.name = session, place, name
         self.optional, self.plain = optional, plain
+        self.retired = False
+        """Whether another field has taken its place: it then changes nothing any more."""
         self.value_label = QLabel()
         self.value_label.setProperty("role", "muted")
         self.fault_label = QLabel()
@@ -84,7 +98,7 @@ class ExpressionField(QLineEdit):
 
     def commit(self) -> None:
         """Applies the text."""
-        if not self.isModified():
+        if not self.isModified() or self.retired:
             return
         text = self.text().strip()
         edit = f"Change {self.name}"
@@ -122,9 +136,9 @@ class ExpressionField(QLineEdit):
         found = NUDGED.match(self.text())
         if found is None:
             return
-        size = 10.0 if modifiers & Qt.KeyboardModifier.ShiftModifier else 1.0
-        size = 0.1 if modifiers & Qt.KeyboardModifier.AltModifier else size
-        self.setText(f"{round(float(found[1]) + way * size, 9):g}{found[2]}")
+        size = "10" if modifiers & Qt.KeyboardModifier.ShiftModifier else "1"
+        size = "0.1" if modifiers & Qt.KeyboardModifier.AltModifier else size
+        self.setText(f"{nudged(found[1], way, size)}{found[2]}")
         self.setModified(True)
         self.commit()
 

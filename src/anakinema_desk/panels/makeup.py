@@ -1,19 +1,22 @@
 """The make-up: the assembly as a kinematic chain from the frame outward, then parameters, drivers, traces, checks."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from anakinema.document.model import Coupling, Document, Joint
-from anakinema.findings import Findings
-from anakinema.findings.chain import Link, chain
+from anakinema.findings import Findings, Outcome
+from anakinema.findings.chain import chain
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.words import quantity_shown, shown
 
 from ..session import Session
+from ..state import Shown
 from ..theme import symbols
+from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 
 PLACE = Qt.ItemDataRole.UserRole
@@ -41,167 +44,134 @@ class MakeUp(QTreeWidget):
         self.header().setMinimumSectionSize(20)
         self.header().resizeSection(1, STATE)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._lines: dict[str, QTreeWidgetItem] = {}
+        self._lines: list[Line] = []
+        self._items: list[QTreeWidgetItem] = []
+        self._icons: dict[tuple[object, ...], QIcon] = {}
         self._filling = False
         self.itemSelectionChanged.connect(self._chosen)
-        session.document_changed.connect(self._document_changed)
-        session.findings_changed.connect(self.rebuild)
+        session.document_changed.connect(self.refresh)
+        session.shown_changed.connect(self.refresh)
         session.selection_changed.connect(self._follow)
 
-    def _document_changed(self) -> None:
-        if self.session.findings is None:  # else new findings follow in a moment
-            self.rebuild()
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme."""
+        self.tokens = tokens
+        self._icons = {}
+        self._lines = []
+        self.refresh()
 
-    def rebuild(self) -> None:
-        """Makes all lines anew; what was folded stays folded."""
-        folded = {place for place, item in self._lines.items() if item.childCount() and not item.isExpanded()}
+    def refresh(self) -> None:
+        """Brings the lines up to date: their texts in place, and all anew only where lines have come or gone."""
+        now = self.session.shown
+        wanted = list(lines(now)) if now is not None else []
         self._filling = True
-        scroll = self.verticalScrollBar().value()
-        self.clear()
-        self._lines = {}
-        document, findings = self.session.document, self.session.findings
-        if document is not None:
-            self._fill(document, findings)
-        for place, item in self._lines.items():
-            item.setExpanded(place not in folded)
-        self.verticalScrollBar().setValue(scroll)
+        if [(line.place, line.level) for line in wanted] == [(line.place, line.level) for line in self._lines]:
+            for item, old, line in zip(self._items, self._lines, wanted, strict=True):
+                if line != old:
+                    self._write(item, line)
+            self._lines = wanted
+        else:
+            self._fill(wanted)
         self._filling = False
         self._follow()
 
-    def _fill(self, document: Document, findings: Findings | None) -> None:
-        group = self._group("chain", "Chain", f"{len(document.parts)} parts")
-        for root in chain(document):
-            self._add_link(group, root, document, findings)
-        if document.couplings:
-            group = self._group("couplings", "Couplings", "")
-            for coupling in document.couplings.values():
-                state = "suspended" if coupling.suspended else coupling_text(coupling)
-                tip = f"{COUPLING_TYPES[coupling.type].title} of {coupling.a} and {coupling.b}"
-                self._line(group, f"joints.{coupling.id}", coupling.id, state, self._glyph("coupling"), tip)
-        if document.parameters:
-            group = self._group("parameters", "Parameters", str(len(document.parameters)))
-            for parameter in document.parameters.values():
-                value = quantity_shown(parameter.quantity, document.units)
-                self._line(group, f"parameters.{parameter.id}", parameter.id, value, tip=parameter.note)
-        if document.drivers:
-            group = self._group("drivers", "Drivers", "")
-            for driver in document.drivers.values():
-                self._line(group, f"drivers.{driver.id}", driver.id, f"of {driver.joint}", self._glyph("driver"))
-        if document.traces:
-            group = self._group("traces", "Traces", "")
-            for trace in document.traces.values():
-                self._line(group, f"traces.{trace.id}", trace.id, str(trace.point), self._glyph("trace"))
-        if document.checks:
-            failed = len(findings.failed) if findings else 0
-            text = "" if findings is None else f"{failed} of {len(document.checks)} fail" if failed else "all pass"
-            group = self._group("checks", "Checks", text)
-            for name in document.checks:
-                self._add_check(group, name, document, findings)
+    def _fill(self, wanted: "list[Line]") -> None:
+        """Makes all lines anew; what was folded stays folded."""
+        folded = {
+            line.place
+            for line, item in zip(self._lines, self._items, strict=True)
+            if item.childCount() and not item.isExpanded()
+        } if len(self._lines) == len(self._items) else set()
+        scroll = self.verticalScrollBar().value()
+        self.setUpdatesEnabled(False)
+        self.clear()
+        above: list[QTreeWidgetItem] = []
+        self._items = []
+        for line in wanted:
+            del above[line.level :]
+            item = QTreeWidgetItem(above[-1]) if above else QTreeWidgetItem()
+            if not above:
+                self.addTopLevelItem(item)
+            self._write(item, line)
+            self._items.append(item)
+            above.append(item)
+        for line, item in zip(wanted, self._items, strict=True):
+            if item.childCount() and line.place not in folded:
+                item.setExpanded(True)
+        self._lines = wanted
+        self.setUpdatesEnabled(True)
+        self.verticalScrollBar().setValue(scroll)
 
-    def _group(self, place: str, text: str, state: str) -> QTreeWidgetItem:
-        item = QTreeWidgetItem([text, state])
-        item.setFont(0, font(9, font().Weight.Bold))
-        for column in (0, 1):
-            item.setForeground(column, QColor(self.tokens.muted))
+    def _write(self, item: QTreeWidgetItem, line: "Line") -> None:
+        item.setText(0, line.text)
+        item.setText(1, line.state)
         item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsSelectable)
-        self.addTopLevelItem(item)
-        self._lines[place] = item
-        return item
-
-    def _line(
-        self, above: QTreeWidgetItem, place: str, text: str, state: str, icon: QIcon | None = None, tip: str = ""
-    ) -> QTreeWidgetItem:
-        item = QTreeWidgetItem(above, [text, state])
-        item.setData(0, PLACE, place)
-        item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        item.setForeground(1, QColor(self.tokens.muted))
-        item.setFont(1, font(9))
-        item.setToolTip(0, tip or text)
-        item.setToolTip(1, state)
-        if icon is not None:
-            item.setIcon(0, icon)
-        item.setFirstColumnSpanned(not state)
-        self._lines.setdefault(place, item)
-        return item
-
-    def _add_link(
-        self, above: QTreeWidgetItem, link: Link, document: Document, findings: Findings | None, level: int = 0
-    ) -> None:
-        if link.joint:
-            joint = document.joints[link.joint]
-            tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}"
-            tip += ", closes a loop" if link.closes and not joint.suspended else ""
-            state = joint_state(joint, document, findings)
-            if link.closes and not joint.suspended:
-                state = f"{state} ↩ {link.part}".lstrip()
-            self._line(above, f"joints.{joint.id}", joint.id, state, self._joint_icon(joint), tip)
-        if not link.closes:
-            part = document.parts[link.part]
-            state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
-            picture = self._part_icon(document, part.id)
-            item = self._line(above, f"parts.{part.id}", part.name, state, picture, part.note)
-            for child in link.children:  # a long strand would run out at the side: from some level on it runs down
-                self._add_link(item if level < DEEPEST else above, child, document, findings, level + 1)
-
-    def _add_check(self, above: QTreeWidgetItem, name: str, document: Document, findings: Findings | None) -> None:
-        verdict = findings.verdicts.get(name) if findings else None
-        if verdict is None:
-            self._line(above, f"checks.{name}", name, "…")
+        inks = {"bad": self.tokens.bad, "warn": self.tokens.warn}
+        item.setForeground(1, QColor(inks.get(line.role, self.tokens.muted)))
+        if line.group:
+            item.setFont(0, font(9, font().Weight.Bold))
+            item.setForeground(0, QColor(self.tokens.muted))
+            item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsSelectable)
             return
-        margin = "passes" if verdict.margin is None else shown(verdict.margin, verdict.dimension, document.units, 2)
-        if verdict.margin is not None and verdict.margin >= 0:
-            margin = f"+{margin}"
-        icon = self._glyph("pass" if verdict.passed else "fail")
-        item = self._line(above, f"checks.{name}", name, margin, icon)
-        if not verdict.passed:
-            item.setForeground(1, QColor(self.tokens.bad))
-            item.setFont(1, font(9, font().Weight.Bold))
+        item.setData(0, PLACE, line.place)
+        item.setFont(1, font(9, font().Weight.Bold) if line.role else font(9))
+        item.setToolTip(0, line.tip or line.text)
+        item.setToolTip(1, line.state)
+        item.setIcon(0, self._icon(line.picture) if line.picture else QIcon())
+        item.setFirstColumnSpanned(not line.state)
 
     # -- icons -------------------------------------------------------------------------------------------------
 
-    def _canvas(self) -> tuple[QPixmap, QPainter]:
+    def _canvas(self) -> QPixmap:
         ratio = self.devicePixelRatioF()
         pixmap = QPixmap(QSize(18, 18) * ratio)
         pixmap.setDevicePixelRatio(ratio)
         pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        return pixmap, painter
+        return pixmap
 
     def _both(self, draw: Callable[[QPainter, QColor], None], ink: str) -> QIcon:
         """An icon in its own ink, and in that of a selected line."""
         icon = QIcon()
         for mode, colour in ((QIcon.Mode.Normal, ink), (QIcon.Mode.Selected, self.tokens.on_accent)):
-            pixmap, painter = self._canvas()
-            draw(painter, QColor(colour))
-            painter.end()
+            pixmap = self._canvas()
+            with painting(pixmap) as painter:
+                draw(painter, QColor(colour))
             icon.addPixmap(pixmap, mode)
         return icon
 
-    def _joint_icon(self, joint: Joint) -> QIcon:
+    def _icon(self, picture: tuple[object, ...]) -> QIcon:
+        """The picture of a line, made once: ``("joint", type, suspended)``, ``("part", colour, fixed, number)`` or
+        the name of a glyph."""
+        if picture not in self._icons:
+            match picture:
+                case ("joint", str() as kind, suspended):
+                    self._icons[picture] = self._joint_icon(kind, bool(suspended))
+                case ("part", str() as colour, fixed, int() as number):
+                    self._icons[picture] = self._part_icon(colour, bool(fixed), number)
+                case (str() as kind,):
+                    self._icons[picture] = self._glyph(kind)
+        return self._icons[picture]
+
+    def _joint_icon(self, kind: str, suspended: bool) -> QIcon:
         def draw(painter: QPainter, ink: QColor) -> None:
             painter.translate(9, 9)
             painter.scale(0.68, 0.68)
-            if joint.type == "distance":
+            if kind == "distance":
                 painter.translate(-8, 0)
-            fill = QColor(0, 0, 0, 0)
-            symbols.draw(painter, joint.type, ink, fill, other=QPointF(16, 0))
+            symbols.draw(painter, kind, ink, QColor(0, 0, 0, 0), other=QPointF(16, 0))
 
-        return self._both(draw, self.tokens.muted if joint.suspended else self.tokens.symbol)
+        return self._both(draw, self.tokens.muted if suspended else self.tokens.symbol)
 
-    def _part_icon(self, document: Document, part: str) -> QIcon:
-        pixmap, painter = self._canvas()
-        moving = [other.id for other in document.parts.values() if not other.fixed]
-        fixed = document.parts[part].fixed
-        own = QColor(document.parts[part].color)
-        fill = self.tokens.frame_fill if fixed else self.tokens.fills[moving.index(part) % len(self.tokens.fills)]
-        painter.setPen(QPen(QColor(self.tokens.edge), 1.1))
-        painter.setBrush(own if document.parts[part].color and own.isValid() else QColor(fill))
-        painter.drawRoundedRect(3, 5, 12, 8, 3, 3)
-        if fixed:
-            symbols.hatch(painter, QPointF(2, 13.5), QPointF(16, 13.5), QColor(self.tokens.edge))
-        painter.end()
+    def _part_icon(self, colour: str, fixed: bool, number: int) -> QIcon:
+        pixmap = self._canvas()
+        with painting(pixmap) as painter:
+            own = QColor(colour)
+            fill = self.tokens.frame_fill if fixed else self.tokens.fills[number % len(self.tokens.fills)]
+            painter.setPen(QPen(QColor(self.tokens.edge), 1.1))
+            painter.setBrush(own if colour and own.isValid() else QColor(fill))
+            painter.drawRoundedRect(3, 5, 12, 8, 3, 3)
+            if fixed:
+                symbols.hatch(painter, QPointF(2, 13.5), QPointF(16, 13.5), QColor(self.tokens.edge))
         return QIcon(pixmap)
 
     def _glyph(self, kind: str) -> QIcon:
@@ -218,6 +188,9 @@ class MakeUp(QTreeWidget):
                     painter.drawPolygon([QPointF(9, 3), QPointF(15.5, 14.5), QPointF(2.5, 14.5)])
                     painter.drawLine(QPointF(9, 7.5), QPointF(9, 10))
                     painter.drawPoint(QPointF(9, 12.3))
+                case "open":
+                    painter.drawEllipse(QPointF(9, 9), 5.5, 5.5)
+                    painter.drawLine(QPointF(6.5, 9), QPointF(11.5, 9))
                 case "driver":
                     painter.drawArc(4, 4, 10, 10, -40 * 16, 260 * 16)
                     painter.setBrush(ink)
@@ -229,7 +202,7 @@ class MakeUp(QTreeWidget):
                     painter.drawArc(3, 5, 7, 8, 0, 180 * 16)
                     painter.drawArc(9, 5, 7, 8, 180 * 16, 180 * 16)
 
-        inks = {"pass": self.tokens.good, "fail": self.tokens.bad}
+        inks = {"pass": self.tokens.good, "fail": self.tokens.bad, "open": self.tokens.warn}
         return self._both(draw, inks.get(kind, self.tokens.accent))
 
     # -- selection ---------------------------------------------------------------------------------------------
@@ -241,12 +214,107 @@ class MakeUp(QTreeWidget):
 
     def _follow(self) -> None:
         self._filling = True
-        item = self._lines.get(self.session.selection)
-        self.clearSelection()
-        if item is not None:
+        wanted = self.session.selection
+        item = next((item for item in self._items if item.data(0, PLACE) == wanted), None) if wanted else None
+        if item is None or not item.isSelected():
+            self.clearSelection()
+        if item is not None and not item.isSelected():
             self.setCurrentItem(item)
             self.scrollToItem(item)
         self._filling = False
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the make-up: what it leads to, how deep it stands, its text and state, its picture and hint."""
+
+    place: str
+    level: int
+    text: str
+    state: str = ""
+    picture: tuple[object, ...] = ()
+    tip: str = ""
+    role: str = ""
+    group: bool = False
+
+
+def lines(now: Shown) -> Iterator[Line]:
+    """All lines of a document, from the frame outward, then what speaks of it."""
+    document, findings = now.document, now.findings if now.fresh else None
+    yield Line("chain", 0, "Chain", f"{len(document.parts)} parts", group=True)
+    yield from _chain(document, findings)
+    if document.couplings:
+        yield Line("couplings", 0, "Couplings", group=True)
+        for coupling in document.couplings.values():
+            state = "suspended" if coupling.suspended else coupling_text(coupling)
+            tip = f"{COUPLING_TYPES[coupling.type].title} of {coupling.a} and {coupling.b}"
+            yield Line(f"joints.{coupling.id}", 1, coupling.id, state, ("coupling",), tip)
+    if document.parameters:
+        yield Line("parameters", 0, "Parameters", str(len(document.parameters)), group=True)
+        for parameter in document.parameters.values():
+            value = quantity_shown(parameter.quantity, document.units)
+            yield Line(f"parameters.{parameter.id}", 1, parameter.id, value, tip=parameter.note)
+    if document.drivers:
+        yield Line("drivers", 0, "Drivers", group=True)
+        for driver in document.drivers.values():
+            yield Line(f"drivers.{driver.id}", 1, driver.id, f"of {driver.joint}", ("driver",))
+    if document.traces:
+        yield Line("traces", 0, "Traces", group=True)
+        for trace in document.traces.values():
+            yield Line(f"traces.{trace.id}", 1, trace.id, str(trace.point), ("trace",))
+    if document.checks:
+        yield Line("checks", 0, "Checks", _tally(document, findings), group=True)
+        for name in document.checks:
+            yield _check(name, document, findings)
+
+
+def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
+    moving = (part.id for part in document.parts.values() if not part.fixed)
+    number = {part: i for i, part in enumerate(moving)}
+    driven = {driver.joint for driver in document.drivers.values()}
+    stack = [(root, 1) for root in reversed(chain(document))]
+    while stack:
+        link, level = stack.pop()
+        if link.joint:
+            joint = document.joints[link.joint]
+            loops = link.closes and not joint.suspended
+            tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}{', closes a loop' if loops else ''}"
+            state = joint_state(joint, driven, findings)
+            state = f"{state} ↩ {link.part}".lstrip() if loops else state
+            yield Line(f"joints.{joint.id}", level, joint.id, state, ("joint", joint.type, joint.suspended), tip)
+        if not link.closes:
+            part = document.parts[link.part]
+            state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
+            picture = ("part", part.color, part.fixed, number.get(part.id, 0))
+            yield Line(f"parts.{part.id}", level, part.name, state, picture, part.note)
+            # A long strand would run out at the side: from some level on it runs down.
+            below = level + 1 if level <= DEEPEST else level
+            stack += [(child, below) for child in reversed(link.children)]
+
+
+def _tally(document: Document, findings: Findings | None) -> str:
+    if findings is None:
+        return ""
+    failed, left = len(findings.failed), len(findings.open)
+    if failed:
+        return f"{failed} of {len(document.checks)} fail"
+    return f"{left} not proven" if left else "all pass"
+
+
+def _check(name: str, document: Document, findings: Findings | None) -> Line:
+    verdict = findings.verdicts.get(name) if findings else None
+    if verdict is None:
+        return Line(f"checks.{name}", 1, name, "…", ("open",))
+    margin = "" if verdict.margin is None else shown(verdict.margin, verdict.dimension, document.units, 2)
+    if verdict.margin is not None and verdict.margin >= 0:
+        margin = f"+{margin}"
+    match verdict.outcome:
+        case Outcome.PASS:
+            return Line(f"checks.{name}", 1, name, margin or "passes", ("pass",), verdict.reason)
+        case Outcome.FAIL:
+            return Line(f"checks.{name}", 1, name, margin, ("fail",), verdict.reason, "bad")
+    state = f"{margin} unproven".lstrip() if verdict.outcome is Outcome.UNPROVEN else "not judged"
+    return Line(f"checks.{name}", 1, name, state, ("open",), verdict.reason, "warn")
 
 
 def coupling_text(coupling: Coupling) -> str:
@@ -255,16 +323,16 @@ def coupling_text(coupling: Coupling) -> str:
     return f"{coupling.type} {pair[0]:g} : {pair[1]:g}" if pair is not None else coupling.type
 
 
-def joint_state(joint: Joint, document: Document, findings: Findings | None) -> str:
-    """A joint's state in a word or two: suspended, driven, redundant, held, limited or free."""
+def joint_state(joint: Joint, driven: set[str], findings: Findings | None) -> str:
+    """A joint's state in a word or two: suspended, driven, redundant, undriven, limited or free."""
     if joint.suspended:
         return "suspended"
-    if any(driver.joint == joint.id for driver in document.drivers.values()):
+    if joint.id in driven:
         return "driven"
     if findings is not None and joint.id in findings.motion.mobility.redundant:
         return "redundant"
     if findings is not None and joint.id in findings.motion.drive.held:
-        return "held"
+        return "undriven" if findings.motion.drive.drivers else "free"
     if joint.limits.min is not None or joint.limits.max is not None:
         return "limited"
     return "rigid" if JOINT_TYPES[joint.type].coordinate_dimension(joint.values) is None else ""

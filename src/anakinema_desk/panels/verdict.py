@@ -7,10 +7,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, 
 from anakinema.document.model import Document
 from anakinema.findings import Findings
 from anakinema.findings.advice import Advice, advise_document
-from anakinema.formats.results import driver_dimension
 from anakinema.words import shown
 
 from ..session import Session
+from ..state import Shown, Stage
 from ..theme.icons import icon
 from ..theme.tokens import Tokens
 
@@ -58,8 +58,7 @@ class VerdictLine(QFrame):
         self.more.clicked.connect(self._show_all)
         self.mobility.clicked.connect(self._go_driver)
         self.cancel.clicked.connect(session.cancel)
-        session.findings_changed.connect(self.refresh)
-        session.document_changed.connect(self._document_changed)
+        session.shown_changed.connect(self.refresh)
         session.progress_changed.connect(self._progress)
 
     def _button(self, hint: str) -> QToolButton:
@@ -77,30 +76,46 @@ class VerdictLine(QFrame):
     def _role(self, button: QToolButton, colour: str, bold: bool = False) -> None:
         button.setStyleSheet(f"QToolButton {{ color: {colour}; font-weight: {600 if bold else 400}; }}")
 
-    def _document_changed(self) -> None:
-        if self.session.findings is None:  # else new findings follow in a moment
-            self.refresh()
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme."""
+        self.tokens = tokens
+        self.refresh()
 
     def refresh(self) -> None:
-        """Tells the findings, or what hinders them."""
-        findings, document = self.session.findings, self.session.document
-        self.setEnabled(document is not None)
-        if document is None:
+        """Tells the findings, or what hinders them. What is of a version before stays in sight, greyed."""
+        now = self.session.shown
+        self.setEnabled(now is not None)
+        if now is None:
             return
-        if findings is None:
-            self._tell_without(document)
-            return
-        self._tell_mobility(findings)
-        self._tell_checks(findings)
-        self._tell_closest(findings, document)
-        self._tell_next(list(findings.advice))
+        if now.findings is None or now.stage is Stage.FAILED:
+            self._tell_without(now)
+        else:
+            self._tell_mobility(now.findings)
+            self._tell_checks(now.findings)
+            self._tell_closest(now.findings, now.findings.document)
+            self._tell_next(list(now.findings.advice))
+        if now.stage is not Stage.FAILED and not now.fresh:
+            for button in (self.mobility, self.checks, self.closest):
+                self._role(button, self.tokens.muted)
+            self._tell_stale(now)
 
-    def _tell_without(self, document: Document) -> None:
+    def _tell_stale(self, now: Shown) -> None:
+        if now.stage is Stage.CANCELLED:
+            self._tell_next([Advice("Not judged: the analysis was given up. Click to judge this version", "judge")])
+        else:
+            self._advice, self._next_text = [], "judging this version…"
+            self.next.setIcon(icon("next", self.tokens.muted))
+            self._role(self.next, self.tokens.muted)
+            self.next.setToolTip("What stands here is of the version before, until this one is judged")
+            self.more.hide()
+            self._elide()
+
+    def _tell_without(self, now: Shown) -> None:
         for button in (self.mobility, self.checks, self.closest):
             button.setText("–")
             self._role(button, self.tokens.muted)
-        faults = [Advice(fault.text[0].upper() + fault.text[1:], fault.place) for fault in self.session.faults]
-        self._tell_next(faults or advise_document(document))
+        faults = [Advice(fault.text[0].upper() + fault.text[1:], fault.place) for fault in now.faults]
+        self._tell_next(faults or advise_document(now.document))
 
     def _tell_mobility(self, findings: Findings) -> None:
         motion = findings.motion
@@ -114,12 +129,15 @@ class VerdictLine(QFrame):
         self._role(self.mobility, self.tokens.text)
 
     def _tell_checks(self, findings: Findings) -> None:
-        total, failed = len(findings.verdicts), len(findings.failed)
+        total, failed, left = len(findings.verdicts), len(findings.failed), len(findings.open)
         if not total:
             text, colour = "no checks", self.tokens.muted
         elif failed:
             text = f"{failed} of {total} checks fail{'s' * (failed == 1)}" if total > 1 else "the check fails"
+            text += f", {left - failed} not proven" if left > failed else ""
             colour = self.tokens.bad
+        elif left:
+            text, colour = f"{left} of {total} checks not proven", self.tokens.warn
         else:
             text = f"all {total} checks pass" if total > 1 else "the check passes"
             colour = self.tokens.good
@@ -128,15 +146,16 @@ class VerdictLine(QFrame):
 
     def _tell_closest(self, findings: Findings, document: Document) -> None:
         closest = findings.closest
-        if closest is None:
-            self.closest.setText("no pair to watch")
+        if closest is None or closest.distance is None:
+            self.closest.setText("no pair to watch" if not findings.approaches else "no distance found")
             self._role(self.closest, self.tokens.muted)
             return
         distance = shown(closest.distance, "length", document.units, 2)
         at = ""
         if closest.driver is not None:
-            at = f" at {shown(closest.driver, driver_dimension(findings.motion), document.units, 1)}"
+            at = f" at {shown(closest.driver, findings.motion.driver_dimension, document.units, 1)}"
         word = "overlap" if closest.distance < 0 else "closest"
+        word = word if closest.proven else f"{word} ≈"
         self.closest.setText(f"{word} {distance.lstrip('−')}, {closest.parts[0]}–{closest.parts[1]}{at}")
         self._role(self.closest, self.tokens.bad if closest.distance < 0 else self.tokens.text)
 
@@ -177,6 +196,9 @@ class VerdictLine(QFrame):
 
     def _go(self, advice: Advice) -> None:
         self.session.pause()
+        if advice.place == "judge":
+            self.session.judge_again()
+            return
         words = advice.place.split(".")
         self.session.select(".".join(words[:2]) if len(words) > 1 else "")
         if advice.t is not None:
@@ -186,7 +208,7 @@ class VerdictLine(QFrame):
         """Selects the first check that fails (else the first) and shows where it is worst."""
         findings = self.session.findings
         if findings is not None and findings.verdicts:
-            verdict = min(findings.verdicts.values(), key=lambda v: v.passed)
+            verdict = next(iter([*findings.open, *findings.verdicts.values()]))
             self._go(Advice("", f"checks.{verdict.check.id}", verdict.t))
 
     def _go_closest(self) -> None:

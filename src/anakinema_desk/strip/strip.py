@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWi
 from anakinema.words import in_document_units
 
 from ..session import Session
+from ..state import Shown, Stage
+from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, curves
 
@@ -53,34 +55,33 @@ class Ruler(QWidget):
             self._go(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        findings, document = self.session.findings, self.session.document
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if findings is None or document is None or not document.drivers or self.session.end == 0:
-            painter.end()
-            return
-        motion = findings.motion
-        column = motion.system.coordinates.index(motion.drive.drivers[0].joint)
-        dimension = "length" if motion.system.coordinates.is_length[column] else "angle"
-        ends = [motion.driver_value(t) or 0.0 for t in (0.0, self.session.end)]
-        first, last = (in_document_units(value, dimension, document.units) for value in ends)
+        with painting(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
+        motion, document = self.session.motion, self.session.document
         painter.setFont(font(8.5))
         muted = QColor(self.tokens.muted)
         painter.setPen(muted)
+        if motion is None or document is None or not motion.drive.drivers or self.session.end == 0:
+            painter.drawText(12, 0, 400, RULER, Qt.AlignmentFlag.AlignVCenter, "tracks of the version before")
+            return
+        ends = [motion.driver_value(t) or 0.0 for t in (0.0, self.session.end)]
+        first, last = (in_document_units(value, motion.driver_dimension, document.units) for value in ends)
         painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, motion.drive.drivers[0].id)
-        for value in ticks(first, last, max(2, int(self._run() / 80)), dimension == "angle"):
+        is_angle = motion.driver_dimension.turns
+        sign = "°" if is_angle and document.units.angle == "deg" else ""
+        for value in ticks(first, last, max(2, int(self._run() / 80)), is_angle):
             share = (value - first) / (last - first) if last != first else 0.0
             x = self._x(share * self.session.end)
             painter.setPen(QPen(muted, 1))
             painter.drawLine(QPointF(x, RULER - 5), QPointF(x, RULER))
-            sign = "°" if dimension == "angle" and document.units.angle == "deg" else ""
             text = f"{value:g}{sign}".replace("-", "−")
             painter.drawText(int(x) - 40, 0, 80, RULER - 5, Qt.AlignmentFlag.AlignCenter, text)
         x = self._x(self.session.time)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self.tokens.text))
         painter.drawPolygon([QPointF(x - 5, RULER - 8), QPointF(x + 5, RULER - 8), QPointF(x, RULER)])
-        painter.end()
 
 
 def ticks(first: float, last: float, most: int, angle: bool) -> list[float]:
@@ -130,36 +131,59 @@ class Strip(QWidget):
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.findings_changed.connect(self.rebuild)
+        session.shown_changed.connect(self.rebuild)
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
 
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme."""
+        self.tokens = self.ruler.tokens = tokens
+        for track in self.tracks:
+            track.tokens = tokens
+        self.rebuild()
+
     def rebuild(self) -> None:
-        """Shows the tracks of the findings; widgets that are there already serve again."""
-        findings, document = self.session.findings, self.session.document
-        moving = findings is not None and document is not None and self.session.end > 0
-        found = curves(document, findings) if moving and findings is not None and document is not None else []
+        """Shows the tracks of the findings, pale while they are those of a version before; widgets that are there
+        already serve again."""
+        now = self.session.shown
+        findings = now.findings if now is not None and now.stage is not Stage.FAILED else None
+        moving = findings is not None and findings.motion.path.t1 > 0 and bool(findings.motion.drive.drivers)
+        fresh = now is not None and now.fresh
+        found = curves(findings) if moving and findings is not None else []
         wanted = found[:MOST]
-        chosen = [curve for curve in found[MOST:] if curve.place and curve.place == self.session.selection]
+        chosen = [entry for entry in found[MOST:] if entry[0].place and entry[0].place == self.session.selection]
         wanted = [*chosen, *wanted]
         self.left.setText(f"{len(found) - len(wanted)} more; a joint that is selected shows its own")
         self.left.setVisible(len(found) > len(wanted))
-        self._places = {curve.place for curve in wanted}
+        self._places = {curve.place for curve, _ in wanted}
         while len(self.tracks) > len(wanted):
             track = self.tracks.pop()
             self.rows.removeWidget(track)
+            track.hide()
             track.deleteLater()
         while len(self.tracks) < len(wanted):
             from .tracks import Track
 
             self.tracks.append(Track(self.session, self.tokens))
             self.rows.insertWidget(len(self.tracks) - 1, self.tracks[-1])
-        for track, curve in zip(self.tracks, wanted, strict=True):
-            track.show_curve(curve)
+        for track, (curve, failed) in zip(self.tracks, wanted, strict=True):
+            track.show_curve(curve, failed, fresh)
         self.area.setVisible(moving)
         self.ruler.setVisible(moving)
         self.empty.setVisible(not moving)
+        self.empty.setText(self._nothing(now))
         self.follow()
+
+    @staticmethod
+    def _nothing(now: Shown | None) -> str:
+        """Why there is no track."""
+        if now is not None and now.busy and now.document.drivers:
+            return "Working out the motion…"
+        if now is not None and now.stage is Stage.CANCELLED:
+            return "Not judged: the analysis was given up."
+        if now is not None and now.stage is Stage.FAILED:
+            return "No motion: see above what hinders it."
+        return "No motion yet. A driver moves a joint through its range; its tracks appear here."
 
     def _selected(self) -> None:
         """A selected joint shows its track, even where there are too many to show all."""
@@ -171,18 +195,18 @@ class Strip(QWidget):
 
     def follow(self) -> None:
         """Brings play heads and values to the moment shown."""
-        findings = self.session.findings
-        if findings is None or not self.tracks:
+        motion = self.session.motion
+        self.ruler.update()
+        if motion is None or not self.tracks:
             return
-        if self.session.motion is not findings.motion:
-            return
+        coordinates = motion.system.coordinates
         values = self.session.coordinates()
         for track in self.tracks:
             assert track.curve is not None
-            if track.curve.approach is None:
-                track.follow(float(values[findings.motion.system.coordinates.index(track.curve.name)]))
+            if track.curve.parts is None:
+                if track.curve.name in coordinates:
+                    track.follow(float(values[coordinates.index(track.curve.name)]))
             elif self.session.posed is None:
-                track.follow(track.curve.approach.near(self.session.time))
+                track.follow(track.curve.near(self.session.time))
             else:
                 track.value.setText("–")  # clearances are told along the motion only
-        self.ruler.update()

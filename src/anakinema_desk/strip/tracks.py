@@ -1,18 +1,23 @@
 """The tracks of the strip, each a plot. Loaded with the first motion, for the plot library takes its time to load."""
 
 from itertools import zip_longest
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.words import shown
 
 from ..session import Session
+from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
-from .curves import EDGE, LABELS, TRACK, Curve
+from .curves import EDGE, LABELS, TRACK
+
+if TYPE_CHECKING:
+    from anakinema.findings.series import Series
 
 
 class Scrub(pg.PlotWidget):
@@ -56,7 +61,9 @@ class Track(QWidget):
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session, self.tokens = session, tokens
-        self.curve: Curve | None = None
+        self.curve: Series | None = None
+        self.failed = False
+        self._drawn: tuple[object, ...] = ()
         self.setFixedHeight(TRACK)
         self.name, self.value, self.high, self.low = QLabel(), QLabel(), QLabel(), QLabel()
         self.name.setTextFormat(Qt.TextFormat.PlainText)
@@ -91,14 +98,23 @@ class Track(QWidget):
         layout.addWidget(self.plot, 1)
         layout.addWidget(right)
 
-    def show_curve(self, curve: Curve) -> None:
-        """Draws a curve in place of the last one."""
-        tokens, self.curve = self.tokens, curve
-        colour = tokens.bad if curve.failed else tokens.accent
+    def show_curve(self, curve: "Series", failed: bool, fresh: bool) -> None:
+        """Draws a curve in place of the last one; pale while it is that of a version before."""
+        drawn = (curve, failed, fresh, self.tokens, self.session.end)
+        if drawn == self._drawn:
+            return
+        self._drawn = drawn
+        tokens, self.curve, self.failed = self.tokens, curve, failed
+        colour = tokens.line if not fresh else tokens.bad if failed else tokens.accent
+        self.plot.setBackground(tokens.paper)
+        self.head.setPen(pg.mkPen(tokens.text, width=1))
+        for label in (self.name, self.value, self.high, self.low):
+            label.setEnabled(fresh)
         self.name.setText(curve.name)
         self.high.setText(self._shown(curve.high))
         self.low.setText(self._shown(curve.low))
-        self.value.setStyleSheet(f"color: {tokens.bad if curve.failed else tokens.text};")
+        ink = tokens.muted if not fresh else tokens.bad if failed else tokens.text
+        self.value.setStyleSheet(f"color: {ink};")
         self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
         margin = max((curve.high - curve.low) * 0.16, 1e-9)
         low, high = curve.low - margin, curve.high + margin
@@ -108,10 +124,12 @@ class Track(QWidget):
             item.setVisible(near)
             if near:
                 low, high = min(low, bound - margin), max(high, bound + margin)
-                item.setPen(pg.mkPen(tokens.bad if curve.failed else tokens.muted, width=1, style=Qt.PenStyle.DashLine))
+                edge = tokens.bad if failed and fresh else tokens.muted
+                item.setPen(pg.mkPen(edge, width=1, style=Qt.PenStyle.DashLine))
                 item.setValue(bound)
-        self.plot.setRange(xRange=(0.0, max(self.session.end, 1e-12)), yRange=(low, high), padding=0)
-        spots = [(curve.approach.t, curve.low)] if curve.approach is not None else []
+        end = float(curve.t[-1]) if curve.t.size else 0.0
+        self.plot.setRange(xRange=(0.0, max(self.session.end or end, 1e-12)), yRange=(low, high), padding=0)
+        spots = [(curve.low_t, curve.low)] if curve.parts is not None else []
         self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
 
     def _shown(self, value: float) -> str:
@@ -130,12 +148,11 @@ class Track(QWidget):
         """Moves the play head and tells the value there."""
         assert self.curve is not None
         self.head.setValue(self.session.time)
-        self.value.setText(("≈ " if self.curve.approach else "") + self._shown(value))
+        self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
-            painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
-        painter.setPen(QPen(QColor(self.tokens.faint), 1))
-        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
-        painter.end()
+        with painting(self, smooth=False) as painter:
+            if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
+                painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
+            painter.setPen(QPen(QColor(self.tokens.faint), 1))
+            painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)

@@ -4,11 +4,11 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton
 
-from anakinema.formats.results import driver_dimension
 from anakinema.words import shown
 
 from ..commands.registry import Registry
-from ..session import PLAY_SECONDS, Session
+from ..session import Session
+from ..state.player import PLAY_SECONDS
 from ..theme.icons import icon
 from ..theme.tokens import Tokens
 
@@ -53,7 +53,7 @@ class Transport(QFrame):
         self.readout.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.readout)
         session.time_changed.connect(self.refresh)
-        session.findings_changed.connect(self.refresh)
+        session.shown_changed.connect(self.refresh)
         session.playing_changed.connect(self.refresh)
 
     def _button(self, action: QAction, picture: str) -> QToolButton:
@@ -69,8 +69,15 @@ class Transport(QFrame):
         button.setToolTip(f"{action.text()}  ({keys})" if keys else action.text())
         return button
 
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme."""
+        self.tokens = tokens
+        for name, button in self.buttons.items():
+            picture = ("pause" if self.session.playing else "play") if name == "play" else name
+            button.defaultAction().setIcon(icon(picture, tokens.text))
+
     def _set_speed(self, index: int) -> None:
-        self.session.speed = SPEEDS[index][1]
+        self.session.player.speed = SPEEDS[index][1]
         self.refresh()
 
     def refresh(self) -> None:
@@ -80,21 +87,20 @@ class Transport(QFrame):
         if picture != self._picture:
             self._picture = picture
             self.buttons["play"].defaultAction().setIcon(icon(picture, self.tokens.text))
-        findings, document = session.findings, session.document
+        motion, document = session.motion, session.document
         if session.posed is not None:
             self.readout.setText("put by hand    Esc goes back to the motion, Ctrl+Return places it here")
             return
-        if findings is None or document is None or session.end == 0:
+        if motion is None or document is None or session.end == 0:
             self.readout.setText("")
             self.slowed.setText("")
             return
-        factor = PLAY_SECONDS / session.speed / session.end
+        factor = PLAY_SECONDS / session.player.speed / session.end
         word = f"shown {factor:.3g} times slower than real" if factor > 1.05 else ""
         self.slowed.setText(f"shown {1 / factor:.3g} times faster than real" if factor < 0.95 else word)
-        value = findings.motion.driver_value(session.time)
-        motion = findings.motion
+        value = motion.driver_value(session.time)
         step = round(session.time / motion.planned * motion.steps) if motion.planned else 0
         if value is not None:
-            at = shown(value, driver_dimension(motion), document.units, 2)
+            at = shown(value, motion.driver_dimension, document.units, 2)
             name = motion.drive.drivers[0].id
             self.readout.setText(f"{name} {at}    {session.time:.4f} s    step {step} of {motion.steps}")

@@ -1,0 +1,136 @@
+"""The analysis off the interface thread: one document at a time, the newest one, given up as soon as it is not
+wanted."""
+
+import queue
+import threading
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+
+from anakinema.document import Document
+from anakinema.work import Cancelled, Work
+
+if TYPE_CHECKING:
+    from anakinema.kinematics.motion import Motion
+
+Task = Callable[[int, Work], None]
+
+
+class Analyst(QObject):
+    """Runs one task after the other on a thread of its own. A new task ends the one before: only the newest is wanted.
+
+    All results are told through signals with the number of the task, and only while it is the wanted one.
+    """
+
+    moved = Signal(int, object)
+    judged = Signal(int, object)
+    ways_found = Signal(int, object)
+    failed = Signal(int, object)
+    progressed = Signal(int, float)
+    compiling = Signal(int)
+
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self.wanted = 0
+        self._running = 0
+        self._queue: queue.SimpleQueue[tuple[int, Task] | None] = queue.SimpleQueue()
+        self._thread: threading.Thread | None = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether the newest task is still under way."""
+        return self._running == self.wanted != 0
+
+    def analyse(self, document: Document) -> int:
+        """Begins the analysis of a document; gives its number."""
+
+        def task(number: int, work: Work) -> None:
+            from anakinema.kinematics.kernels.compiling import compiled_before
+
+            if not compiled_before():
+                self._tell(number, self.compiling)
+            from anakinema.findings import analyse
+
+            found = analyse(document, work=work, moved=lambda motion: self._tell(number, self.moved, motion))
+            self._tell(number, self.judged, found)
+            if not Analyst.prepared:
+                from anakinema.kinematics.dragging import prepare
+
+                prepare(found.motion)
+                Analyst.prepared = True
+
+        return self._submit(task)
+
+    prepared = False
+    """Whether dragging has been loaded, which happens once."""
+
+    def look_for_ways(self, motion: "Motion") -> int:
+        """Looks for the other ways to put the parts together; gives the task's number."""
+
+        def task(number: int, work: Work) -> None:
+            from anakinema.kinematics.modes import modes
+
+            self._tell(number, self.ways_found, modes(motion, work))
+
+        return self._submit(task)
+
+    def cancel(self) -> None:
+        """Gives up the task under way; nothing more is told of it."""
+        self.wanted += 1
+        self._running = 0
+
+    def stop(self, seconds: float = 0.8) -> bool:
+        """Ends all work; whether the thread has ended within the time. One that has not can tell nothing any more."""
+        self.cancel()
+        if self._thread is None:
+            return True
+        self._queue.put(None)
+        self._thread.join(seconds)
+        ended = not self._thread.is_alive()
+        self._thread = None
+        return ended
+
+    # -- on the thread -----------------------------------------------------------------------------------------
+
+    def _submit(self, task: Task) -> int:
+        self.wanted += 1
+        self._running = self.wanted
+        if self._thread is None:
+            self._queue = queue.SimpleQueue()
+            self._thread = threading.Thread(target=self._work, args=(self._queue,), daemon=True, name="analyst")
+            self._thread.start()
+        self._queue.put((self.wanted, task))
+        return self.wanted
+
+    def _work(self, tasks: "queue.SimpleQueue[tuple[int, Task] | None]") -> None:
+        while (entry := tasks.get()) is not None:
+            number, task = entry
+            if number != self.wanted:
+                continue
+
+            def wanted(number: int = number) -> bool:
+                return number == self.wanted
+
+            def tell(share: float, number: int = number) -> None:
+                self._tell(number, self.progressed, share)
+
+            try:
+                task(number, Work(wanted, tell))
+            except Cancelled:
+                continue
+            except Exception as error:  # told to the user: a fault of the document, or our own mistake
+                self._tell(number, self.failed, error)
+            finally:
+                if self._running == number:
+                    self._running = 0
+                    self._tell(number, self.progressed, 1.0)
+
+    def _tell(self, number: int, signal: Any, *values: object) -> None:
+        """Emits a signal of a task that is still wanted."""
+        if number == self.wanted:
+            try:
+                signal.emit(number, *values)
+            except RuntimeError as error:  # the application has closed while this was under way
+                raise Cancelled from error
+

@@ -1,0 +1,115 @@
+"""The document and its versions: open, edit, undo, save."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from anakinema.document import Document, edited, removed
+from anakinema.errors import DocumentError, Fault
+from anakinema.formats import project
+
+Place = tuple[str | int, ...]
+
+
+@dataclass(frozen=True)
+class Step:
+    """A document on the undo stack and what led away from it."""
+
+    document: Document
+    text: str
+
+
+class Editor(QObject):
+    """Holds the document; every change makes a new one, and the old one stays on the undo stack."""
+
+    opened = Signal()
+    """Another document is there, with nothing to undo."""
+    changed = Signal()
+    """The document has another version."""
+    saved = Signal()
+
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self.document: Document | None = None
+        self.source: project.Source | None = None
+        self.path: Path | None = None
+        self.undo_stack: list[Step] = []
+        self.redo_stack: list[Step] = []
+
+    # -- files -------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Opens a file. Raises `DocumentError`; then nothing has changed."""
+        document, source = project.load(path)
+        self.begin(document, source, path)
+
+    def begin(self, document: Document, source: project.Source, path: Path | None) -> None:
+        """Starts with a document."""
+        self.document, self.source, self.path = document, source, path
+        self.undo_stack, self.redo_stack = [], []
+        self.opened.emit()
+
+    def new(self) -> None:
+        """Starts an empty document."""
+        self.begin(*project.loads(b'{"anakinema": 1, "title": "Untitled", "parts": {}}'), None)
+
+    def changed_outside(self, path: Path) -> bool:
+        """Whether another program has written to the file since it was read or saved here."""
+        return path == self.path and project.changed_outside(path, self.source)
+
+    def save(self, path: Path) -> None:
+        """Writes the document. Raises `OSError`; then the old file is as it was."""
+        assert self.document is not None
+        self.source = project.save(path, self.document, self.source)
+        self.path = path
+        self.saved.emit()
+
+    @property
+    def modified(self) -> bool:
+        """Whether there is something that no file holds yet."""
+        if self.document is None or self.source is None:
+            return False
+        return not project.same(self.document.tree, self.source.tree)
+
+    # -- edits -------------------------------------------------------------------------------------------------
+
+    def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
+        """Puts a value at a place of the document. Gives the faults that hinder it; then nothing has changed."""
+        return self.replace(lambda document: edited(document, place, value), text)
+
+    def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
+        """Takes the entry at a place out of the document; where there is none nothing changes."""
+        return self.replace(lambda document: removed(document, place), text)
+
+    def replace(self, change: Callable[[Document], Document], text: str) -> tuple[Fault, ...]:
+        """Makes any change to the document, as one step to undo. Gives the faults that hinder it."""
+        assert self.document is not None
+        try:
+            document = change(self.document)
+        except DocumentError as error:
+            return error.faults
+        if project.same(document.tree, self.document.tree):
+            return ()
+        self.undo_stack.append(Step(self.document, text))
+        self.redo_stack.clear()
+        self.document = document
+        self.changed.emit()
+        return ()
+
+    def undo(self) -> None:
+        """One step back, as far as the opening of the file."""
+        self._travel(self.undo_stack, self.redo_stack)
+
+    def redo(self) -> None:
+        """One step forward again."""
+        self._travel(self.redo_stack, self.undo_stack)
+
+    def _travel(self, source: list[Step], target: list[Step]) -> None:
+        if source and self.document is not None:
+            step = source.pop()
+            target.append(Step(self.document, step.text))
+            self.document = step.document
+            self.changed.emit()

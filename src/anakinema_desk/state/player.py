@@ -1,0 +1,67 @@
+"""The moment of the motion that is shown, and playing."""
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+PLAY_SECONDS = 4.0
+"""A motion is shown in this time at speed 1, however fast it really is."""
+
+
+class Player(QObject):
+    """Holds a time between 0 and `end` (s)."""
+
+    changed = Signal()
+    """Another moment is shown."""
+    playing_changed = Signal()
+
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self.time = self.end = 0.0
+        self.looping, self.speed = True, 1.0
+        self._timer = QTimer(self)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._tick)
+
+    def last(self, end: float) -> None:
+        """Takes the length of a new motion."""
+        self.end = end
+        self.time = min(self.time, end)
+        if end == 0.0:
+            self.pause()
+
+    def go(self, t: float) -> bool:
+        """Shows a moment; whether it is another one."""
+        t = min(max(t, 0.0), self.end)
+        if t == self.time:
+            return False
+        self.time = t
+        self.changed.emit()
+        return True
+
+    @property
+    def playing(self) -> bool:
+        """Whether the motion runs."""
+        return self._timer.isActive()
+
+    def play(self) -> None:
+        """Plays from the moment shown, from the start when at the end."""
+        if self.end > 0 and not self.playing:
+            if self.time >= self.end:
+                self.go(0.0)
+            self._timer.start()
+            self.playing_changed.emit()
+
+    def pause(self) -> None:
+        """Stops playing."""
+        if self.playing:
+            self._timer.stop()
+            self.playing_changed.emit()
+
+    def _tick(self) -> None:
+        t = self.time + self._timer.interval() / 1000 / PLAY_SECONDS * self.speed * self.end
+        if t < self.end:
+            self.go(t)
+        elif self.looping:
+            self.go(t % self.end if self.end else 0.0)
+        else:
+            self.go(self.end)
+            self.pause()
