@@ -29,6 +29,7 @@ class VerdictLine(QFrame):
         self.next = self._button("What to mend next; goes there")
         self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.next.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.next.setMinimumWidth(110)  # it gives way to the others, whatever it has to say
         self.more = self._button("All that is left to do")
         self.progress = QProgressBar()
         self.progress.setFixedSize(QSize(90, 6))
