@@ -42,7 +42,7 @@ class Settings:
     @property
     def recent(self) -> list[Path]:
         """Recently used files that are still there, newest first."""
-        return [path for path in (Path(str(entry)) for entry in self.get("recent", [])) if _there(path)]
+        return [path for path in (Path(str(entry)) for entry in self.get("recent", [])) if there(path)]
 
     def used(self, path: Path) -> None:
         """Puts a file at the head of the recent ones."""
@@ -51,8 +51,8 @@ class Settings:
         self.put("recent", [str(entry) for entry in entries[:RECENT]])
 
 
-def _there(path: Path) -> bool:
-    """Whether a file is there and may be looked at."""
+def there(path: Path) -> bool:
+    """Whether a file is there and may be looked at; a name that can't be is no file."""
     try:
         return path.is_file()
     except (OSError, ValueError):

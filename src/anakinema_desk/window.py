@@ -22,6 +22,7 @@ from anakinema import __version__
 from anakinema.formats import project
 
 from .bench.bench import Bench
+from .collecting import Collector
 from .commands.palette import Palette
 from .commands.registry import Command, Registry
 from .guard import Guard
@@ -30,7 +31,7 @@ from .panels.card import Card
 from .panels.makeup import MakeUp
 from .panels.verdict import VerdictLine
 from .session import Session
-from .settings import Settings
+from .settings import Settings, there
 from .strip.strip import Strip
 from .strip.transport import Transport
 from .theme.icons import icon
@@ -47,6 +48,7 @@ class Window(QMainWindow):
         super().__init__()
         self.session, self.settings = session, settings
         self.painted: Callable[[], None] | None = None
+        self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
         self.registry = Registry(self)
@@ -81,7 +83,7 @@ class Window(QMainWindow):
         """Makes all views in the theme of the settings."""
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        apply(application, self.tokens)
+        apply(application, self, self.tokens)
         session, tokens = self.session, self.tokens
         self.verdict = VerdictLine(session, tokens)
         self.banner = Banner()
@@ -301,7 +303,7 @@ class Window(QMainWindow):
         path = Path(name)
         if not path.suffix:  # the dialog has asked about the name without its ending only
             path = path.with_name(f"{path.name}.anakinema")
-            if path.exists() and not self._agreed("Already there", f"{path.name} is there already.", "Write over it"):
+            if there(path) and not self._agreed("Already there", f"{path.name} is there already.", "Write over it"):
                 return False
         return self._saved(path)
 
@@ -363,7 +365,7 @@ class Window(QMainWindow):
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        apply(application, self.tokens)
+        apply(application, self, self.tokens)
         for view in (self.verdict, self.makeup, self.bench, self.strip, self.transport):
             view.set_tokens(self.tokens)
         self._bench_icons()
@@ -426,7 +428,8 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.settings.put("geometry", bytes(self.saveGeometry().toBase64().data()).decode())
-        self.session.stop()
+        self.session.pause()
+        self.session.cancel()
         event.accept()
 
     def restore(self) -> None:

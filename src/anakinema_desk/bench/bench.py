@@ -43,6 +43,10 @@ NEAR = 6.0
 PIN = 5.5
 """Radius of a drawn pin (pixels)."""
 MARGIN = 46.0
+FAR = 500.0
+"""How far one may zoom in and out from where all fits."""
+MOST_DIMENSIONS = 6
+"""Closest approaches drawn at one moment."""
 Pose = tuple[float, float, float]
 
 
@@ -56,6 +60,7 @@ class Bench(QWidget):
         self.session, self.tokens = session, tokens
         self.scale, self.center = 4.0, QPointF(0.0, 0.0)
         self.show_symbols = self.show_traces = True
+        self._fitted = self.scale
         self._hover = ""
         self._middle = QPointF(0.0, 0.0)
         self._drag: QPointF | None = None
@@ -155,6 +160,7 @@ class Bench(QWidget):
             across = max(self.width() - 2 * MARGIN, 40) / max(box.width(), 1e-9)
             down = max(self.height() - 2 * MARGIN, 40) / max(box.height(), 1e-9)
             self.scale, self.center = min(across, down), box.center()
+            self._fitted = self.scale
             self._middle = box.center()
         self.update()
 
@@ -162,28 +168,26 @@ class Bench(QWidget):
         document, motion = self.session.document, self.session.motion
         if document is None or not self._poses:
             return QRectF()
-        moments = [self._poses]
+        parts = list(document.parts.values())
         if motion is not None:
             q = motion.positions(np.linspace(0.0, self.session.end, 13))
-            ids = motion.system.body_ids
-            moments = [{part: tuple(p) for part, p in zip(ids, row, strict=True) if part} for row in q.tolist()]
-        box = QRectF()
-        for poses in moments:
-            for part in document.parts.values():
-                turn = QTransform().translate(poses[part.id][0], poses[part.id][1])
-                turn.rotateRadians(poses[part.id][2])
-                for slab in part.slabs:
-                    box = box.united(turn.map(region_path(slab.region)).boundingRect())
-                for x, y in part.points.values():
-                    spot = turn.map(QPointF(x, y))
-                    box = box.united(QRectF(spot.x() - 1e-6, spot.y() - 1e-6, 2e-6, 2e-6))
-        return box
+            bodies = [motion.system.body(part.id) for part in parts]
+        else:
+            q, bodies = np.array([[self._poses[part.id] for part in parts]]), list(range(len(parts)))
+        corners = [_corners(part) for part in parts]
+        owners = np.repeat(np.array(bodies, dtype=int), [spots.size for spots in corners])
+        if not owners.size:
+            return QRectF()
+        base, turn = q[:, owners, 0] + 1j * q[:, owners, 1], np.exp(1j * q[:, owners, 2])
+        placed = base + turn * np.concatenate(corners)
+        low, high = complex(placed.real.min(), placed.imag.min()), complex(placed.real.max(), placed.imag.max())
+        return QRectF(low.real, low.imag, max(high.real - low.real, 2e-6), max(high.imag - low.imag, 2e-6))
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zooms about a place in pixels (default the middle), which stays where it is."""
         about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
         before = self.to_world(about)
-        self.scale = min(max(self.scale * factor, 1e-7), 1e6)
+        self.scale = min(max(self.scale * factor, self._fitted / FAR), self._fitted * FAR)
         after = self.to_world(about)
         self.center += before - after
         self.update()
@@ -525,14 +529,16 @@ class Bench(QWidget):
         findings, document = self.session.findings, self.session.document
         if findings is None or document is None:
             return
-        near = findings.motion.planned / max(findings.motion.steps, 1)
-        for approach in findings.approaches:
-            if approach.distance is not None and abs(approach.t - self.session.time) <= 0.51 * near:
-                bad = any(v.check.parts and set(v.check.parts) == set(approach.parts) for v in findings.failed)
-                colour = QColor(self.tokens.bad if bad or approach.distance < 0 else self.tokens.accent)
-                one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
-                text = ("" if approach.proven else "≈ ") + shown(approach.distance, "length", document.units, 3)
-                marks.dimension(painter, self.tokens, one, two, text, colour)
+        step = findings.motion.planned / max(findings.motion.steps, 1)
+        here = [found for found in findings.approaches if abs(found.t - self.session.time) <= 0.51 * step]
+        known = [(found.distance, found) for found in here if found.distance is not None]
+        failed = {frozenset(verdict.check.parts) for verdict in findings.failed if verdict.check.parts}
+        for distance, approach in sorted(known, key=lambda entry: entry[0])[:MOST_DIMENSIONS]:
+            bad = distance < 0 or frozenset(approach.parts) in failed
+            colour = QColor(self.tokens.bad if bad else self.tokens.accent)
+            one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
+            text = ("" if approach.proven else "≈ ") + shown(distance, "length", document.units, 3)
+            marks.dimension(painter, self.tokens, one, two, text, colour)
 
     def _draw_selection(self, painter: QPainter) -> None:
         kind, name = self.session.selected()
@@ -599,6 +605,15 @@ class Bench(QWidget):
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.to_screen(self._middle).x()
         marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)
+
+
+def _corners(part: Part) -> np.ndarray:
+    """Points (N,) between which a part lies, in its own axes: its own, and the corners about its outlines."""
+    found = [complex(x, y) for x, y in part.points.values()]
+    for slab in part.slabs:
+        box = region_path(slab.region).boundingRect()
+        found += [complex(x, y) for x in (box.left(), box.right()) for y in (box.top(), box.bottom())]
+    return np.array(found, dtype=complex)
 
 
 def _beside(at: QPointF, one: QPointF, two: QPointF) -> float:

@@ -45,7 +45,7 @@ def angle_arrow(painter: QPainter, at: QPointF, zero: float, value: float, colou
     radius = 40.0
     painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
     painter.drawLine(QLineF(at, at + QPointF(math.cos(zero), -math.sin(zero)) * (radius + 12)))
-    turn = math.remainder(value, 2 * math.pi)
+    zero, turn = math.remainder(zero, 2 * math.pi), math.remainder(value, 2 * math.pi)
     turn = turn + 2 * math.pi if turn < 0 < value else turn
     painter.setPen(QPen(colour, 1.8))
     box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)

@@ -102,10 +102,16 @@ class Card(QScrollArea):
         return f"{kind}.{name}:{_keys(tree)}{more}"
 
     def rebuild(self) -> None:
-        """Makes the card anew for what is selected. Where the same thing is selected still, focus and scroll stay."""
+        """Makes the card anew for what is selected. Where the same thing is selected still, focus, scroll and what is
+        being typed stay; else what is being typed is taken in."""
+        same = self._shape.split(":")[0] == self._outline().split(":")[0]
+        if not same:
+            for field in self._fields.values():
+                field.commit()
         self._later.stop()
+        typed = {place: field.typed() for place, field in self._fields.items() if same and field.isModified()}
         at = next((place for place, field in self._fields.items() if field.hasFocus()), "")
-        scroll = self.verticalScrollBar().value() if self._shape.split(":")[0] == self._outline().split(":")[0] else 0
+        scroll = self.verticalScrollBar().value() if same else 0
         self._retire()
         self._shape = self._outline()
         body = QWidget()
@@ -123,6 +129,9 @@ class Card(QScrollArea):
         if at in self._fields:
             self._fields[at].setFocus()
             self._fields[at].selectAll()
+        for place, words in typed.items():
+            if place in self._fields:
+                self._fields[place].type_again(words)
         self.verticalScrollBar().setValue(scroll)
 
     def _retire(self) -> None:

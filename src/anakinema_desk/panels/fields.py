@@ -82,6 +82,18 @@ class ExpressionField(QLineEdit):
         self._mark("")
         self.value_label.setText(self._evaluated(value))
 
+    def typed(self) -> tuple[str, int, str]:
+        """What is being typed: the text, the place of the cursor, and what is wrong with it."""
+        return self.text(), self.cursorPosition(), self.fault_label.text()
+
+    def type_again(self, words: tuple[str, int, str]) -> None:
+        """Takes over from the field that was here before."""
+        text, cursor, fault = words
+        self.setText(text)
+        self.setCursorPosition(cursor)
+        self.setModified(True)
+        self._mark(fault)
+
     def _evaluated(self, value: Any) -> str:
         document = self.session.document
         if document is None or value is None or self.plain:

@@ -1,18 +1,29 @@
 """The analysis off the interface thread: one document at a time, the newest one, given up as soon as it is not
 wanted."""
 
+import contextlib
 import queue
+import sys
 import threading
+import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QAbstractEventDispatcher, QObject, Signal
 
 from anakinema.document import Document
 from anakinema.work import Cancelled, Work
 
 if TYPE_CHECKING:
     from anakinema.kinematics.motion import Motion
+
+SWITCH = 1e-4
+"""Seconds after which a thread that computes lets the window go on. The interpreter's own 5 ms add up: painting waits
+at each of its calls."""
+PATIENT, ONWARD = 0.25, 0.002
+"""Work waits so long (s) for the window to have done what it is doing, then goes on for a while at least."""
+PAUSE = 0.04
+"""Seconds between two tellings of progress, at least."""
 
 Task = Callable[[int, Work], None]
 
@@ -33,9 +44,19 @@ class Analyst(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.wanted = 0
+        self.prepare: list[Callable[[], object]] = []
+        """What else is to be loaded before the first results, where nobody waits for it."""
         self._running = 0
         self._queue: queue.SimpleQueue[tuple[int, Task] | None] = queue.SimpleQueue()
         self._thread: threading.Thread | None = None
+        self._idle = threading.Event()
+        """Whether the interface thread has nothing to do."""
+        self._idle.set()
+        self._waited = 0.0
+        dispatcher = QAbstractEventDispatcher.instance()
+        if dispatcher is not None:
+            dispatcher.awake.connect(self._idle.clear)
+            dispatcher.aboutToBlock.connect(self._idle.set)
 
     @property
     def busy(self) -> bool:
@@ -52,7 +73,14 @@ class Analyst(QObject):
                 self._tell(number, self.compiling)
             from anakinema.findings import analyse
 
-            found = analyse(document, work=work, moved=lambda motion: self._tell(number, self.moved, motion))
+            while self.prepare:
+                self.prepare.pop()()
+
+            def moved(motion: "Motion") -> None:
+                motion.state  # noqa: B018 - found here, so that no view waits for it
+                self._tell(number, self.moved, motion)
+
+            found = analyse(document, work=work, moved=moved)
             self._tell(number, self.judged, found)
             if not Analyst.prepared:
                 from anakinema.kinematics.dragging import prepare
@@ -97,6 +125,7 @@ class Analyst(QObject):
         self.wanted += 1
         self._running = self.wanted
         if self._thread is None:
+            sys.setswitchinterval(SWITCH)
             self._queue = queue.SimpleQueue()
             self._thread = threading.Thread(target=self._work, args=(self._queue,), daemon=True, name="analyst")
             self._thread.start()
@@ -110,21 +139,34 @@ class Analyst(QObject):
                 continue
 
             def wanted(number: int = number) -> bool:
+                self._give_way()
                 return number == self.wanted
 
+            told = -PAUSE
+
             def tell(share: float, number: int = number) -> None:
-                self._tell(number, self.progressed, share)
+                nonlocal told
+                if time.monotonic() - told >= PAUSE:  # more often would only keep the window painting
+                    told = time.monotonic()
+                    self._tell(number, self.progressed, share)
 
             try:
                 task(number, Work(wanted, tell))
             except Cancelled:
                 continue
             except Exception as error:  # told to the user: a fault of the document, or our own mistake
-                self._tell(number, self.failed, error)
-            finally:
-                if self._running == number:
-                    self._running = 0
+                with contextlib.suppress(Cancelled):
+                    self._tell(number, self.failed, error)
+            if self._running == number:
+                self._running = 0
+                with contextlib.suppress(Cancelled):
                     self._tell(number, self.progressed, 1.0)
+
+    def _give_way(self) -> None:
+        """Waits while the window is at work: two threads of Python in one interpreter only hinder each other."""
+        if not self._idle.is_set() and time.monotonic() - self._waited > ONWARD:
+            self._idle.wait(PATIENT)
+            self._waited = time.monotonic()
 
     def _tell(self, number: int, signal: Any, *values: object) -> None:
         """Emits a signal of a task that is still wanted."""

@@ -1,6 +1,7 @@
 """The strip: one track for each joint and each clearance along the motion, under a ruler of the driver, with a play
 head that scrubs everything."""
 
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -106,6 +107,7 @@ class Strip(QWidget):
         self.session, self.tokens = session, tokens
         self.setAccessibleName("Strip: the motion along the driver")
         self.tracks: list[Track] = []
+        self._spare: list[Track] = []
         self.ruler = Ruler(session, tokens)
         self.body = QWidget()
         self.rows = QVBoxLayout(self.body)
@@ -131,6 +133,7 @@ class Strip(QWidget):
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        session.analyst.prepare.append(lambda: import_module("anakinema_desk.strip.tracks"))
         session.shown_changed.connect(self.rebuild)
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
@@ -138,7 +141,7 @@ class Strip(QWidget):
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
         self.tokens = self.ruler.tokens = tokens
-        for track in self.tracks:
+        for track in (*self.tracks, *self._spare):
             track.tokens = tokens
         self.rebuild()
 
@@ -157,15 +160,11 @@ class Strip(QWidget):
         self.left.setVisible(len(found) > len(wanted))
         self._places = {curve.place for curve, _ in wanted}
         while len(self.tracks) > len(wanted):
-            track = self.tracks.pop()
-            self.rows.removeWidget(track)
-            track.hide()
-            track.deleteLater()
+            self._spare.append(self.tracks.pop())
+            self._spare[-1].hide()
         while len(self.tracks) < len(wanted):
-            from .tracks import Track
-
-            self.tracks.append(Track(self.session, self.tokens))
-            self.rows.insertWidget(len(self.tracks) - 1, self.tracks[-1])
+            self.tracks.append(self._another())
+            self.tracks[-1].show()
         for track, (curve, failed) in zip(self.tracks, wanted, strict=True):
             track.show_curve(curve, failed, fresh)
         self.area.setVisible(moving)
@@ -173,6 +172,16 @@ class Strip(QWidget):
         self.empty.setVisible(not moving)
         self.empty.setText(self._nothing(now))
         self.follow()
+
+    def _another(self) -> "Track":
+        """One track more: of those put by, for a plot takes its time to make."""
+        if self._spare:
+            return self._spare.pop()
+        from .tracks import Track
+
+        track = Track(self.session, self.tokens)
+        self.rows.insertWidget(len(self.tracks), track)
+        return track
 
     @staticmethod
     def _nothing(now: Shown | None) -> str:

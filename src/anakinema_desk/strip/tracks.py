@@ -26,11 +26,10 @@ class Scrub(pg.PlotWidget):
     scrubbed = Signal(float)
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__(enableMenu=False)
         for axis in ("left", "bottom"):
             self.hideAxis(axis)
         self.hideButtons()
-        self.setMenuEnabled(False)
         self.setMouseEnabled(False, False)
         self.plotItem.vb.setDefaultPadding(0.0)
         self.plotItem.layout.setContentsMargins(0, 0, 0, 0)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication, QStyleFactory
+from PySide6.QtWidgets import QApplication, QStyleFactory, QWidget
 
 FAMILY = "Go"
 FONT_FILES = ("Go-Regular.ttf", "Go-Medium.ttf", "Go-Bold.ttf", "Go-Italic.ttf")
@@ -95,7 +95,7 @@ def font(points: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -> QF
     return made
 
 
-def apply(application: QApplication, tokens: Tokens) -> None:
+def apply(application: QApplication, window: QWidget, tokens: Tokens) -> None:
     """Dresses the whole application in a theme."""
     palette = QPalette()
     role = QPalette.ColorRole
@@ -118,10 +118,11 @@ def apply(application: QApplication, tokens: Tokens) -> None:
         palette.setColor(which, QColor(colour))
     for which in (role.Text, role.ButtonText, role.WindowText):
         palette.setColor(QPalette.ColorGroup.Disabled, which, QColor(tokens.muted))
-    application.setStyle(QStyleFactory.keys()[-1])  # the one that Qt draws by itself, alike on every desktop
+    if not window.styleSheet():  # style and font stay when the theme changes
+        application.setStyle(QStyleFactory.keys()[-1])  # the one that Qt draws by itself, alike on every desktop
+        application.setFont(font())
     application.setPalette(palette)
-    application.setFont(font())
-    application.setStyleSheet(stylesheet(tokens))
+    window.setStyleSheet(stylesheet(tokens))  # of the window: one of the application takes four times as long
 
 
 def stylesheet(t: Tokens) -> str:

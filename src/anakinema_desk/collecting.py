@@ -1,0 +1,34 @@
+"""Collects garbage on the interface thread only.
+
+Python collects on whichever thread happens to allocate. A widget or timer that the analyst's thread collects is torn
+down behind the event loop's back, which then calls what is no longer there: the process dies.
+"""
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+EVERY = 200
+"""Milliseconds between two looks."""
+
+
+class Collector(QObject):
+    """Takes collecting over from the interpreter for as long as it lives."""
+
+    def __init__(self, parent: QObject):
+        super().__init__(parent)
+        self.thresholds = gc.get_threshold()
+        gc.collect()
+        gc.freeze()  # what is loaded stays; looking through it again would only take time
+        gc.disable()
+        self.timer = QTimer(self)
+        self.timer.timeout.connect(self.look)
+        self.timer.start(EVERY)
+
+    def look(self) -> None:
+        """Collects the generation that is due, as the interpreter would."""
+        counts = gc.get_count()
+        for generation in (2, 1, 0):
+            if counts[generation] > self.thresholds[generation]:
+                gc.collect(generation)
+                return

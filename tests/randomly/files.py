@@ -1,0 +1,252 @@
+"""Mutants of the shipped examples, by structure and by bytes, each given to the command line.
+
+`make fuzz COUNT=1000 SEED=3` runs them in processes and prints what came of them. The contract: an answer or a clear
+refusal within 10 s and 2 GB, never a traceback, never a dead process.
+"""
+
+import argparse
+import contextlib
+import copy
+import io
+import json
+import multiprocessing
+import os
+import random
+import resource
+import signal
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator
+from importlib.resources import files
+from pathlib import Path
+from types import FrameType
+from typing import Any
+
+from anakinema import cli
+from anakinema.formats.project import EXAMPLES
+
+SECONDS, BYTES = 10.0, 2 << 30
+"""What any file may take."""
+HUNG = 60.0
+"""Seconds after which a process is given up from outside."""
+ODD: tuple[Any, ...] = (
+    None, True, False, 0, -1, 1, 1e-12, 1e12, -1e308, 1e300, 2**70, 0.5, "", " ", "0", "nan", "inf", "1/0", "2*throw",
+    "12 mm", "90 deg", "60 rpm", "1e400", "x" * 3000, "a.b", "frame.O", "\ud800", "\x00", "(" * 300, "2**9**9**9", [], {},
+    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "circle", "diameter": 5},
+)  # fmt: skip
+
+
+class TooSlow(BaseException):
+    """Raised in a mutant that takes too long."""
+
+
+# -- mutants -------------------------------------------------------------------------------------------------------
+
+
+def sources() -> list[bytes]:
+    """The examples as they ship."""
+    return [files("anakinema").joinpath(f"examples/{name}.anakinema").read_bytes() for name in EXAMPLES]
+
+
+def mutant(seed: int, wholes: list[bytes]) -> bytes:
+    """The mutant of a number."""
+    chance = random.Random(seed)
+    whole = chance.choice(wholes)
+    return _bytes(whole, chance) if chance.random() < 0.4 else _structure(whole, chance)
+
+
+def _bytes(whole: bytes, chance: random.Random) -> bytes:
+    data = bytearray(whole)
+    for _ in range(chance.choice((1, 1, 2, 5, 40))):
+        at, size = chance.randrange(len(data) + 1), chance.choice((1, 2, 10, 200))
+        piece = bytes(chance.randrange(256) for _ in range(size))
+        match chance.randrange(6):
+            case 0:
+                del data[at : at + size]
+            case 1:
+                data[at:at] = piece
+            case 2:
+                data[at:at] = data[at : at + size]
+            case 3:
+                data[at : at + size] = chance.choice((b"[", b"{", b'"', b",", b"1e999", b"-", b"\\ud800", b"null"))
+            case 4:
+                data = data[:at] or data
+            case _ if at < len(data):
+                data[at] ^= 1 << chance.randrange(8)
+    return bytes(data)
+
+
+def _structure(whole: bytes, chance: random.Random) -> bytes:
+    tree = json.loads(whole)
+    for _ in range(chance.choice((1, 1, 1, 2, 3, 8))):
+        places = list(_places(tree))
+        holder, key = chance.choice(places)
+        other_holder, other_key = chance.choice(places)
+        with contextlib.suppress(KeyError, IndexError, TypeError):  # an earlier mutation took the place away
+            _mutate(holder, key, other_holder[other_key], chance)
+    return json.dumps(tree).encode()
+
+
+def _mutate(holder: Any, key: Any, other: Any, chance: random.Random) -> None:
+    value = holder[key]
+    match chance.randrange(9):
+        case 0:
+            del holder[key]
+        case 1:
+            holder[key] = copy.deepcopy(chance.choice(ODD))
+        case 2:
+            holder[key] = copy.deepcopy(other)
+        case 3 if isinstance(holder, dict):
+            holder[chance.choice(("x", "fixed", "cut", "limits", "zero", f"{key}s", ""))] = holder.pop(key)
+        case 4 if isinstance(holder, dict):
+            holder[f"{key}2"] = copy.deepcopy(value)
+        case 5 if isinstance(value, list):
+            value.append(copy.deepcopy(chance.choice([*value, *ODD])))
+        case 6 if isinstance(value, list):
+            chance.shuffle(value)
+        case 7 if isinstance(value, str):
+            holder[key] = chance.choice((f"-({value})", f"{value} + {value}", value[1:], f"1000*({value})", f"{value}2"))
+        case _ if isinstance(value, (int, float)):
+            holder[key] = chance.choice((-value, value * 10, value / 1000, value + 1e-9, value * (1 + chance.random())))
+
+
+def _places(tree: Any) -> Iterator[tuple[Any, Any]]:
+    """Every place in a tree: what holds it, and its key there."""
+    for key in list(tree) if isinstance(tree, dict) else range(len(tree)):
+        yield tree, key
+        if isinstance(tree[key], (dict, list)):
+            yield from _places(tree[key])
+
+
+# -- running one ---------------------------------------------------------------------------------------------------
+
+
+def judge(seed: int, data: bytes, folder: Path) -> str:
+    """What came of a mutant: ``answered``, ``refused``, or what was wrong."""
+    path, out, table = folder / "mutant.anakinema", folder / "out.json", folder / "out.csv"
+    path.write_bytes(data)
+    told, said = io.StringIO(), io.StringIO()
+    start = time.monotonic()
+    try:
+        with contextlib.redirect_stdout(told), contextlib.redirect_stderr(said):
+            code = cli.main(["run", str(path), "--json", str(out), "--csv", str(table)])
+        text = said.getvalue()
+        if "a mistake of this program" in text or "Traceback" in text or "Warning" in text:
+            return f"mistake: {text.strip().splitlines()[-1][:300]}"
+        if path.read_bytes() != data:
+            return "the file was changed"
+        if code not in (0, 1, 2) or (code == 2 and not text.strip()):
+            return f"code {code} and no word"
+        if code != 2:
+            json.loads(out.read_text(), parse_constant=_no_number)
+    except TooSlow:
+        return f"slow: over {SECONDS:.0f} s"
+    except BaseException as error:
+        return f"raised {error!r}"[:300]
+    finally:
+        signal.alarm(0)
+        for left in (out, table):
+            left.unlink(missing_ok=True)
+    took = time.monotonic() - start
+    return f"slow: {took:.1f} s" if took > SECONDS else "refused" if code == 2 else "answered"
+
+
+def _no_number(text: str) -> None:
+    raise ValueError(f"{text} in the JSON")
+
+
+def _alarm(_: int, __: FrameType | None) -> None:
+    raise TooSlow
+
+
+def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> None:
+    """Judges mutants one after the other; tells number, outcome and seconds of each."""
+    wholes = sources()
+    signal.signal(signal.SIGALRM, _alarm)
+    for seed in seeds:
+        data = mutant(seed, wholes)
+        signal.alarm(int(SECONDS) + 2)
+        start = time.monotonic()
+        outcome = judge(seed, data, folder)
+        if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 > BYTES:
+            outcome = "over 2 GB"
+        tell(seed, outcome, time.monotonic() - start)
+
+
+def _child(seeds: range, told: Any) -> None:
+    os.environ["OMP_NUM_THREADS"] = "1"
+    sys.setrecursionlimit(1000)
+    with tempfile.TemporaryDirectory() as folder:
+        run(seeds, Path(folder), lambda *entry: told.send(entry))
+    told.send(None)
+
+
+# -- running many --------------------------------------------------------------------------------------------------
+
+
+def main() -> int:
+    """Runs mutants in processes that are started anew when one dies; prints the sum."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--count", type=int, default=2000)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--processes", type=int, default=os.cpu_count() or 1)
+    asked = parser.parse_args()
+    start, outcomes, longest, wrong = time.monotonic(), Counter[str](), 0.0, []
+    left = [range(asked.seed + k, asked.seed + asked.count, asked.processes) for k in range(asked.processes)]
+    running: list[tuple[range, Any, Any, int, float]] = []
+
+    def begin(seeds: range) -> None:
+        mine, theirs = multiprocessing.Pipe(duplex=False)
+        process = multiprocessing.get_context("spawn").Process(target=_child, args=(seeds, theirs), daemon=True)
+        process.start()
+        theirs.close()
+        running.append((seeds, process, mine, 0, time.monotonic()))
+
+    for seeds in left:
+        begin(seeds)
+    while running:
+        seeds, process, mine, count, since = running.pop(0)
+        ended, dead = False, ""
+        try:
+            while mine.poll(0.05):
+                entry = mine.recv()
+                if entry is None:
+                    ended = True
+                    break
+                seed, outcome, took = entry
+                count, since, longest = count + 1, time.monotonic(), max(longest, took)
+                kind = outcome if outcome in ("answered", "refused") else outcome.split(":")[0].split("(")[0]
+                outcomes[kind] += 1
+                if outcome not in ("answered", "refused"):
+                    wrong.append((seed, outcome))
+                    print(f"mutant {seed}: {outcome}", flush=True)
+                if outcome == "over 2 GB":
+                    dead = "x"
+                    break
+        except EOFError:
+            process.join()
+            dead = f"process died with {process.exitcode}"
+        if not ended and not dead and time.monotonic() - since > HUNG:
+            dead = "hangs"
+        if dead:
+            process.kill()
+            if dead != "x":
+                outcomes[dead] += 1
+                wrong.append((seeds[count], dead))
+                print(f"mutant {seeds[count]}: {dead}", flush=True)
+                count += 1
+            if seeds[count:]:
+                begin(seeds[count:])
+        elif not ended:
+            running.append((seeds, process, mine, count, since))
+    took = time.monotonic() - start
+    print(f"mutants {outcomes.total()} from seed {asked.seed} in {took:.0f} s, the slowest {longest:.1f} s")
+    for outcome, count in outcomes.most_common():
+        print(f"  {count:>7} {outcome}")
+    return int(bool(wrong))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

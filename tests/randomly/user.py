@@ -1,0 +1,485 @@
+"""A random user of the real window: clicks, drags, wheels, types sense and nonsense, runs every command, opens files.
+
+`make monkey SECONDS=600 SEED=7` runs it and prints what it did, what went wrong and the gaps of the event loop. A child
+process does the clicking, so that a crash is counted and the next seed goes on.
+"""
+
+import argparse
+import faulthandler
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import traceback
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from types import FrameType
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QLineEdit,
+    QMenu,
+    QMessageBox,
+    QTreeWidgetItemIterator,
+    QWidget,
+)
+
+from anakinema.formats.project import EXAMPLES
+from anakinema_desk.application import make_application
+from anakinema_desk.session import Session
+from anakinema_desk.settings import Settings
+from anakinema_desk.window import Window
+
+LONG, VERY_LONG = 0.1, 1.0
+"""Gaps of the event loop that are felt, and that no one may have to bear (s)."""
+CHILD = 300.0
+"""Seconds after which another child goes on with the next seed."""
+BEAT = 5
+"""Milliseconds between two looks at the clock."""
+SENSE = ("4000", "0", "-12.5", "1/2 in", "90 deg", "2*throw", "60 rpm", "rod + 3 mm", "sqrt(2)*30 mm", "0.1 + 0.2", "30")
+NONSENSE = (
+    "", " ", "-", "1e400", "nan", "12 mn", "rod +", "15 deg mm", "((((", "ruler", "π", "9" * 400, "1e308*10", "1/0",
+    "2**2**2**2**9", "\ud800", "\x00", "<b>x</b>", "a" * 10_000, "null", "true", "[1]", '{"a": 1}', "1e12", "-1e9 mm",
+)  # fmt: skip
+ENDS = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Escape)
+KEYS = (
+    Qt.Key.Key_Escape, Qt.Key.Key_Space, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right,
+    Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Return, Qt.Key.Key_Home,
+    Qt.Key.Key_End, Qt.Key.Key_PageDown, Qt.Key.Key_A, Qt.Key.Key_7, Qt.Key.Key_Minus, Qt.Key.Key_F1, Qt.Key.Key_F10,
+)  # fmt: skip
+MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 5 + (
+    Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)
+
+
+def chain_of(count: int) -> dict:
+    """A chain of links that hangs in a frame, one pin after the other."""
+    parts: dict = {"frame": {"fixed": True, "points": {"P": [0, 0]}}}
+    joints = {}
+    for i in range(count):
+        parts[f"k{i}"] = {"points": {"A": [0, 0], "B": [10, 0]}, "pose": [10 * i, 0, 0]}
+        before = f"k{i - 1}.B" if i else "frame.P"
+        joints[f"j{i}"] = {"type": "revolute", "a": before, "b": f"k{i}.A"}
+    return {"anakinema": 1, "title": f"Chain of {count}", "parts": parts, "joints": joints}
+
+
+class RandomUser:
+    """Does random things to a window, one after the other."""
+
+    def __init__(self, seed: int, folder: Path, log: Callable[[str], None] = lambda _: None):
+        self.chance = random.Random(seed)
+        self.folder, self.log = folder, log
+        self.done: Counter[str] = Counter()
+        self.warnings: Counter[str] = Counter()
+        self.gaps: list[float] = []
+        self.worst: list[tuple[float, str]] = []
+        self.doing = "start"
+        self._patch()
+        self.files = self._files()
+        self.session = Session()
+        self.window = Window(self.session, Settings(folder / "settings.json"))
+        self.window.guard.install()
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.session.open_demo()
+        self._last = time.perf_counter()
+        self.stuck: Counter[str] = Counter()
+        self.timer = QTimer()
+        self.timer.timeout.connect(self._beat)
+        self.timer.start(BEAT)
+        signal.signal(signal.SIGALRM, self._watch)
+        signal.setitimer(signal.ITIMER_REAL, 0.03, 0.03)
+        weights: dict[Callable[[], None], int] = {
+            self.click: 14, self.line: 10, self.retype: 14, self.type: 6, self.key: 8, self.drag: 10, self.wheel: 6,
+            self.command: 12, self.undo: 6, self.open: 2, self.structure: 3, self.choose: 3,
+            self.resize: 1, self.wait: 6, self.suspend: 3, self.close: 1,
+        }  # fmt: skip
+        self.actions, self.weights = list(weights), list(weights.values())
+
+    @property
+    def exceptions(self) -> int:
+        """How many the guard has caught."""
+        return self.window.guard.caught
+
+    def run(self, seconds: float, most: int = 10**9) -> None:
+        """Goes on for a time, or until so many things are done."""
+        end = time.perf_counter() + seconds
+        while time.perf_counter() < end and self.done.total() < most:
+            self.act()
+
+    def act(self) -> None:
+        """One thing, and a short breath."""
+        action = self.chance.choices(self.actions, self.weights)[0]
+        self.doing = action.__name__
+        self.log(self.doing)
+        try:
+            action()
+        except Exception:  # raised in a handler, and handed through by what this user called
+            sys.excepthook(*sys.exc_info())
+        self.done[self.doing] += 1
+        self.breathe(self.chance.choice((0, 0, 1, 5, 20, 60)))
+        self._close_popups()
+
+    def leave(self) -> None:
+        """Ends it all, nothing asked."""
+        signal.setitimer(signal.ITIMER_REAL, 0.0)
+        self.timer.stop()
+        self.session.stop()
+        self.session.editor.source = None
+        self.window.close()
+        self.window.deleteLater()
+        QApplication.processEvents()
+
+    # -- what a user does --------------------------------------------------------------------------------------
+
+    def click(self) -> None:
+        """Somewhere on some widget, with some button."""
+        widgets = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
+        self._click(self.chance.choice([*widgets, self.window.bench, self.window.strip]))
+
+    def line(self) -> None:
+        """A line of the make-up."""
+        tree, walk, items = self.window.makeup, QTreeWidgetItemIterator(self.window.makeup), []
+        while walk.value():
+            items.append(walk.value())
+            walk += 1
+        if items:
+            item = self.chance.choice(items)
+            tree.scrollToItem(item)
+            spot = tree.visualItemRect(item).center()
+            QTest.mouseClick(tree.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+            self.breathe()
+
+    def retype(self) -> None:
+        """Another text in a field of the card, left in some way."""
+        fields = self.window.card.fields
+        if not fields:
+            return
+        place = self.chance.choice(list(fields))
+        fields[place].setFocus()
+        fields[place].selectAll()
+        self.type()
+        end = self.chance.choice((*ENDS, None))
+        self.log(f"  {place[:60]} {end}")
+        focus = QApplication.focusWidget()  # the card may have been made anew meanwhile
+        if end is None or focus is None:
+            self.click()
+        else:
+            QTest.keyClick(focus, end)
+
+    def type(self) -> None:
+        """Text into whatever has the focus."""
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QLineEdit):
+            self._write()
+        elif focus is not None:
+            QTest.keyClicks(focus, self.chance.choice(("a", "7", "ram", "-")))
+
+    def key(self) -> None:
+        """A few keys."""
+        for _ in range(self.chance.randint(1, 5)):
+            focus = QApplication.focusWidget() or self.window
+            QTest.keyClick(focus, self.chance.choice(KEYS), self.chance.choice(MODIFIERS))
+            self.breathe()
+
+    def drag(self) -> None:
+        """Presses on bench or strip, moves, lets go."""
+        view = self.chance.choice((self.window.bench, self.window.bench, self.window.strip.ruler, self.window.strip))
+        if not view.isVisible():
+            return
+        button = self.chance.choice((Qt.MouseButton.LeftButton, Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton))
+        spot = self._spot(view)
+        QTest.mousePress(view, button, pos=spot)
+        for _ in range(self.chance.randint(0, 12)):
+            spot += QPoint(self.chance.randint(-40, 40), self.chance.randint(-40, 40))
+            QTest.mouseMove(view, spot)
+            self.breathe(self.chance.choice((0, 0, 8)))
+        if self.chance.random() < 0.1:
+            self.command()
+        QTest.mouseRelease(view, button, pos=spot)
+
+    def wheel(self) -> None:
+        """Turns the wheel over some view."""
+        views = (self.window.bench, self.window.strip, self.window.card.viewport(), self.window.makeup.viewport())
+        view = self.chance.choice(views)
+        for _ in range(self.chance.randint(1, 8)):
+            at = QPointF(self._spot(view))
+            turned = QPoint(0, self.chance.choice((120, -120, 15, -960, 960)))
+            none, plain = Qt.MouseButton.NoButton, self.chance.choice(MODIFIERS)
+            event = QWheelEvent(at, view.mapToGlobal(at), QPoint(), turned, none, plain, Qt.ScrollPhase.NoScrollPhase, False)
+            QApplication.sendEvent(view, event)
+            self.breathe()
+
+    def command(self) -> None:
+        """Any command that is offered."""
+        self.window.registry.refresh()
+        name, action = self.chance.choice(list(self.window.registry.actions.items()))
+        if action.isEnabled() and name != "quit":
+            self.log(f"  {name}")
+            action.trigger()
+
+    def undo(self) -> None:
+        """Some steps back and forth."""
+        for _ in range(self.chance.randint(1, 6)):
+            self.chance.choice((self.session.undo, self.session.undo, self.session.redo))()
+            self.breathe()
+
+    def open(self) -> None:
+        """Another file, whole or damaged."""
+        path = self.chance.choice(self.files)
+        self.log(f"  {path.name}")
+        self.window.open_path(path)
+
+    def structure(self) -> None:
+        """Puts a thing into the document that no field makes yet, or takes one out."""
+        document = self.session.document
+        if document is None:
+            return
+        parts, joints = list(document.parts), list(document.joints)
+        some = self.chance.choice
+        made: list[tuple[tuple[str, ...], object]] = [
+            (("parts", f"p{self.chance.randint(0, 99)}"), {}),
+            (("parts", f"p{self.chance.randint(0, 99)}"), {"shapes": [{"kind": "circle", "diameter": 20}], "points": {"O": [0, 0]}}),
+            (("checks", "c1"), {"measure": "coordinate", "joint": some(joints or ["j"]), "at_most": 3}),
+        ]  # fmt: skip
+        if len(joints) > 1:
+            pair = self.chance.sample(joints, 2)
+            made.append((("joints", "wheels"), {"type": "gear", "joints": pair, "teeth": [20, 31]}))
+        if len(parts) > 1:
+            made.append((("checks", "c2"), {"measure": "clearance", "parts": self.chance.sample(parts, 2), "at_least": 1}))
+        if self.chance.random() < 0.25:
+            section = some(("parts", "joints", "checks", "drivers", "traces", "parameters"))
+            names = list(document.tree.get(section, {}))
+            if names:
+                self.session.remove((section, some(names)), "Remove")
+            return
+        place, value = some(made)
+        self.log(f"  {place} {value}")
+        self.session.edit(place, value, "Put")
+
+    def choose(self) -> None:
+        """Another entry of a combo box."""
+        boxes = [box for box in self.window.findChildren(QComboBox) if box.isVisible() and box.count()]
+        if boxes:
+            box = self.chance.choice(boxes)
+            box.setCurrentIndex(self.chance.randrange(box.count()))
+
+    def suspend(self) -> None:
+        """Suspends a joint, or resumes it, by its switch."""
+        joints = list(self.session.document.tree.get("joints", {})) if self.session.document else []
+        if joints:
+            self.session.select(f"joints.{self.chance.choice(joints)}")
+            self.breathe()
+            for box in self.window.card.findChildren(QWidget):
+                if box.isVisible() and box.metaObject().className() == "QCheckBox":
+                    QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+
+    def resize(self) -> None:
+        """Another size of the window."""
+        self.window.resize(*self.chance.choice(((1024, 700), (1280, 800), (1600, 1000), (860, 560))))
+
+    def close(self) -> None:
+        """Closes the window, and opens it again."""
+        self.window.close()
+        self.breathe()
+        self.window.show()
+
+    def wait(self) -> None:
+        """Waits for the analysis, or not."""
+        self.breathe(self.chance.choice((30, 100, 300)))
+
+    # -- hands -------------------------------------------------------------------------------------------------
+
+    def breathe(self, milliseconds: int = 0) -> None:
+        """Lets the event loop run, and sleep when there is nothing to do, as it does under a real user."""
+        loop = QEventLoop()
+        QTimer.singleShot(milliseconds, loop.quit)
+        loop.exec()
+
+    def _spot(self, widget: QWidget) -> QPoint:
+        return QPoint(self.chance.randrange(max(widget.width(), 1)), self.chance.randrange(max(widget.height(), 1)))
+
+    def _click(self, widget: QWidget) -> None:
+        buttons = (Qt.MouseButton.LeftButton,) * 4 + (Qt.MouseButton.RightButton,)
+        press = self.chance.choice((QTest.mouseClick,) * 4 + (QTest.mouseDClick,))
+        self.log(f"  {type(widget).__name__}")
+        press(widget, self.chance.choice(buttons), self.chance.choice(MODIFIERS), self._spot(widget))
+
+    def _write(self) -> None:
+        """Types a short text letter by letter; pastes a long or an odd one."""
+        text = self.chance.choice(SENSE if self.chance.random() < 0.55 else NONSENSE)
+        self.log(f"  {text[:60]!r}")
+        if text.isascii() and text.isprintable() and len(text) < 20:
+            for letter in text:
+                QTest.keyClick(QApplication.focusWidget() or self.window, letter)
+                self.breathe()
+        elif isinstance(field := QApplication.focusWidget(), QLineEdit):
+            field.insert(text)
+            field.setModified(True)
+
+    def _close_popups(self) -> None:
+        """Menus that are open are chosen from, or left."""
+        for _ in range(5):
+            popup = QApplication.activePopupWidget()
+            if popup is None:
+                return
+            if isinstance(popup, QMenu) and self.chance.random() < 0.3 and popup.actions():
+                QTest.keyClick(popup, Qt.Key.Key_Down)
+                QTest.keyClick(popup, Qt.Key.Key_Return)
+            else:
+                QTest.keyClick(popup, Qt.Key.Key_Escape)
+            self.breathe()
+            if QApplication.activePopupWidget() is popup:
+                popup.close()
+
+    def _patch(self) -> None:
+        """Questions are answered at random, for a dialog would wait for ever."""
+        standard = QMessageBox.StandardButton
+
+        def answer(box: QMessageBox) -> int:
+            buttons = box.buttons()
+            chosen = self.chance.choice(buttons)
+            box.clickedButton = lambda: chosen  # type: ignore[method-assign]
+            kind = box.standardButton(chosen)
+            return kind if kind != standard.NoButton else 0
+
+        def name(*_: object) -> tuple[str, str]:
+            some = self.chance.choice(("", "a", "b.anakinema", "c.json", "no/such/place", "d" * 250))
+            return (str(self.folder / some) if some else "", "")
+
+        QMessageBox.exec = answer  # type: ignore[method-assign, assignment]
+        QMessageBox.information = QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
+        QFileDialog.getSaveFileName = staticmethod(name)  # type: ignore[assignment]
+        QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
+        qInstallMessageHandler(self._warned)
+
+    def _warned(self, kind: QtMsgType, _: object, text: str) -> None:
+        if kind != QtMsgType.QtDebugMsg:
+            self.warnings[text[:160]] += 1
+
+    def _files(self) -> list[Path]:
+        """Examples, larger mechanisms, damaged files."""
+        from importlib.resources import files
+
+        made = []
+        for name in EXAMPLES:
+            data = files("anakinema").joinpath(f"examples/{name}.anakinema").read_bytes()
+            made.append(self.folder / f"{name}.anakinema")
+            made[-1].write_bytes(data)
+            cut = self.folder / f"{name}-cut.anakinema"
+            cut.write_bytes(data[: self.chance.randrange(len(data))])
+            made.append(cut)
+        for count in (30, 120):
+            made.append(self.folder / f"chain-{count}.anakinema")
+            made[-1].write_text(json.dumps(chain_of(count)))
+        for name, text in (("empty", ""), ("list", "[]"), ("deep", "[" * 5000), ("huge", '{"anakinema": 1, "x": 1e400}')):
+            made.append(self.folder / f"{name}.anakinema")
+            made[-1].write_text(text)
+        return [*made, self.folder / "missing.anakinema", self.folder]
+
+    def _watch(self, _: int, frame: FrameType | None) -> None:
+        """Looks where the program is while the event loop stands still. A signal, for another thread that looked into
+        the frames would keep widgets alive, and end them on the wrong thread."""
+        if time.perf_counter() - self._last > LONG:
+            stack = [f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in traceback.extract_stack(frame)]
+            self.stuck[" < ".join(reversed(stack[-9:]))] += 1
+
+    def _beat(self) -> None:
+        now = time.perf_counter()
+        gap = max(now - self._last - BEAT / 1000, 0.0)
+        self._last = now
+        self.gaps.append(gap)
+        if gap > LONG:
+            self.worst = sorted([*self.worst, (gap, self.doing)], reverse=True)[:20]
+
+
+def _child(seconds: float, seed: int, told: Path) -> None:
+    """Clicks for a time, and writes what came of it."""
+    faulthandler.enable()
+    faulthandler.dump_traceback_later(seconds + 30, exit=True)  # it hangs: say where
+    make_application()
+    with tempfile.TemporaryDirectory() as folder, told.with_suffix(".log").open("w", buffering=1) as log:
+        user = RandomUser(seed, Path(folder), lambda text: print(text, file=log))
+        user.run(seconds)
+        result = {
+            "actions": user.done, "exceptions": user.exceptions, "warnings": user.warnings, "gaps": user.gaps,
+            "worst": user.worst, "stuck": user.stuck,
+        }  # fmt: skip
+        told.write_text(json.dumps(result))
+        user.leave()
+    sys.stdout.flush()
+    os._exit(0)
+
+
+def main() -> int:
+    """Runs children, each with a seed of its own, for the time asked; prints the sum."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seconds", type=float, default=60)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--stuck", type=int, default=3, help="how many places to tell where the event loop stood still")
+    parser.add_argument("--child", type=Path)
+    asked = parser.parse_args()
+    if asked.child:
+        _child(asked.seconds, asked.seed, asked.child)
+    end, seed, crashes = time.monotonic() + asked.seconds, asked.seed, 0
+    done: Counter[str] = Counter()
+    warnings: Counter[str] = Counter()
+    stuck: Counter[str] = Counter()
+    exceptions, gaps, worst = 0, [], []
+    while (left := end - time.monotonic()) > 1:
+        with tempfile.TemporaryDirectory() as folder:
+            told = Path(folder) / "told.json"
+            length = min(left, CHILD)
+            command = [sys.executable, __file__, "--seconds", str(length), "--seed", str(seed), "--child", str(told)]
+            try:
+                code = subprocess.run(command, check=False, timeout=length + 90).returncode
+            except subprocess.TimeoutExpired:
+                code = "hangs"
+            if told.exists():
+                result = json.loads(told.read_text())
+                done.update(result["actions"])
+                warnings.update(result["warnings"])
+                exceptions += result["exceptions"]
+                gaps += result["gaps"]
+                stuck.update(result["stuck"])
+                worst += [(*entry, seed) for entry in result["worst"]]
+            if code != 0 or not told.exists():
+                crashes += 1
+                log = told.with_suffix(".log")
+                last = log.read_text().splitlines()[-12:] if log.exists() else []
+                print(f"seed {seed}: ended with {code}; the last it did:", *last, sep="\n  ", flush=True)
+        seed += 1
+    print(f"seeds {asked.seed} to {seed - 1}, {asked.seconds:.0f} s")
+    print(f"actions     {done.total()}: " + ", ".join(f"{name} {count}" for name, count in done.most_common()))
+    print(f"crashes     {crashes}")
+    print(f"exceptions  {exceptions}")
+    print(f"Qt warnings {warnings.total()}", *(f"  {count} × {text}" for text, count in warnings.most_common(9)), sep="\n")
+    gaps.sort()
+    if gaps:
+        shares = [(share, gaps[min(int(share * len(gaps)), len(gaps) - 1)] * 1000) for share in (0.5, 0.99, 0.999)]
+        print(f"gaps        {len(gaps)}: " + ", ".join(f"{share:.1%} under {gap:.1f} ms" for share, gap in shares))
+        print(f"            longest {gaps[-1] * 1000:.0f} ms; {sum(gap > LONG for gap in gaps)} over 100 ms")
+        for gap, doing, at in sorted(worst, reverse=True)[:12]:
+            print(f"            {gap * 1000:.0f} ms during {doing} (seed {at})")
+        for where, count in stuck.most_common(asked.stuck):
+            print(f"            seen {count} times in {where}")
+    long = sum(gap <= LONG for gap in gaps) < 0.999 * len(gaps)
+    return int(bool(crashes or exceptions or (gaps and gaps[-1] > VERY_LONG) or long))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
