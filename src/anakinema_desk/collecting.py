@@ -18,12 +18,15 @@ class Collector(QObject):
     def __init__(self, parent: QObject):
         super().__init__(parent)
         self.thresholds = gc.get_threshold()
-        gc.collect()
-        gc.freeze()  # what is loaded stays; looking through it again would only take time
         gc.disable()
         self.timer = QTimer(self)
         self.timer.timeout.connect(self.look)
         self.timer.start(EVERY)
+
+    def settle(self) -> None:
+        """What is loaded by now stays: looking through it again and again would only take time."""
+        gc.collect()
+        gc.freeze()
 
     def look(self) -> None:
         """Collects the generation that is due, as the interpreter would."""

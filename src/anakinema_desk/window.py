@@ -67,6 +67,7 @@ class Window(QMainWindow):
         self.palette_box = Palette(self.registry, self)
         for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
+        session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
         session.told.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))

@@ -53,7 +53,7 @@ def sources() -> list[bytes]:
 def mutant(seed: int, wholes: list[bytes]) -> bytes:
     """The mutant of a number."""
     chance = random.Random(seed)
-    whole = chance.choice(wholes)
+    whole = chance.choices(wholes, [1 / len(whole) for whole in wholes])[0]  # long ones take their time
     return _bytes(whole, chance) if chance.random() < 0.4 else _structure(whole, chance)
 
 

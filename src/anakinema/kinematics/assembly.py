@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 CLOSED = 1e-10
 """Largest residual of an assembled mechanism, in typical lengths or radians."""
 RESTARTS = 24
+FEWEST, MOST_WORK = 4, 1.2e7
+"""Restarts where one is dear, and the cubed unknowns that all of them may come to."""
 DENSE_UP_TO = 150
 """Unknowns up to which dense least squares beats a sparse factorisation."""
 
@@ -49,11 +51,12 @@ def _restarted(
 ) -> Array:
     if equations.columns > 2 * DENSE_UP_TO:
         return q
+    attempts = max(FEWEST, min(RESTARTS, int(MOST_WORK / equations.columns**3)))
     random = np.random.default_rng(12345)  # fixed: the same file always assembles the same way
     best, nearest = q, np.inf
-    for attempt in range(RESTARTS):
+    for attempt in range(attempts):
         start = rough.copy()
-        turns = random.uniform(-1, 1, len(equations.unknown)) * np.pi * (attempt + 1) / RESTARTS
+        turns = random.uniform(-1, 1, len(equations.unknown)) * np.pi * (attempt + 1) / attempts
         start[equations.unknown, 2] += turns
         trial, left = _descend(equations, start, targets, work)
         if left <= CLOSED:
@@ -75,9 +78,12 @@ def _descend(equations: Equations, start: Array, targets: Array, work: Work) -> 
         if size <= 1e-14:
             break
         step = _damped_step(jac, value, damping)
-        limit = np.abs(step).max()
-        if limit > 0.7:  # no more than about 40° or a link length at once, so that the nearest assembly is found
-            step *= 0.7 / limit
+        # No more than about 40° or a link length at once, so that the nearest assembly is found; across, as far as the
+        # joints gape, for a part that was put down far away.
+        ways = np.abs(step).reshape(-1, 3)
+        limit = max(float(ways[:, 2].max()) / 0.7, float(ways[:, :2].max()) / max(0.7, size))
+        if limit > 1.0:
+            step /= limit
         trial = q.copy()
         equations.spread(trial, -step)
         new_value, new_jac = _linear(equations, trial, targets)
@@ -104,7 +110,8 @@ def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float)
     if isinstance(jac, np.ndarray):
         columns = jac.shape[1]
         stacked = np.concatenate((jac, np.sqrt(damping) * np.eye(columns)))
-        step: Array = np.linalg.lstsq(stacked, np.concatenate((value, np.zeros(columns))), rcond=None)[0]
+        turned, triangle = np.linalg.qr(stacked)  # of full rank, thanks to the damping
+        step: Array = np.linalg.solve(triangle, turned[: value.size].T @ value)
         return step
     from scipy import sparse
     from scipy.sparse.linalg import splu
