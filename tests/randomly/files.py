@@ -53,8 +53,8 @@ def sources() -> list[bytes]:
 def mutant(seed: int, wholes: list[bytes]) -> bytes:
     """The mutant of a number."""
     chance = random.Random(seed)
-    whole = chance.choices(wholes, [1 / len(whole) for whole in wholes])[0]  # long ones take their time
-    return _bytes(whole, chance) if chance.random() < 0.4 else _structure(whole, chance)
+    whole = chance.choices(wholes, [1 / len(whole) ** 2 for whole in wholes])[0]  # long ones take their time
+    return _bytes(whole, chance) if chance.random() < 0.6 else _structure(whole, chance)
 
 
 def _bytes(whole: bytes, chance: random.Random) -> bytes:

@@ -258,7 +258,7 @@ class RandomUser:
         ]  # fmt: skip
         if len(joints) > 1:
             pair = self.chance.sample(joints, 2)
-            made.append((("joints", "wheels"), {"type": "gear", "joints": pair, "teeth": [20, 31]}))
+            made.append((("joints", "wheels"), {"type": "gear", "a": pair[0], "b": pair[1], "teeth": [20, 31]}))
         if len(parts) > 1:
             made.append((("checks", "c2"), {"measure": "clearance", "parts": self.chance.sample(parts, 2), "at_least": 1}))
         if self.chance.random() < 0.25:

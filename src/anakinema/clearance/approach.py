@@ -32,7 +32,7 @@ PATIENCE = 5.0
 """Seconds after which no further pair is begun."""
 MOST_EDGES = 1_000_000
 """Edges of one outline times those of the other that can be compared at once."""
-MOST_HULLS = 12_000
+MOST_HULLS = 3_000
 """Convex pieces times pieces that are looked at for the depths of one pair."""
 
 

@@ -16,7 +16,7 @@ Cores = list[tuple[Plane, float]]
 QUARTER_SEGMENTS = 48
 SAGS = (1e-3, 4e-3, 2e-2, 1e-1)
 """How far the pieces may miss the true arcs, relative to the reach: coarser only where there would be too many."""
-MOST_CORES = 150
+MOST_CORES = 100
 
 
 @lru_cache(maxsize=1024)
