@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import os
 import subprocess
 import sys
 
@@ -176,3 +177,136 @@ def test_the_demo_runs_as_a_command_of_its_own(tmp_path):
     command = [sys.executable, "-m", "anakinema.cli", "check", str(path)]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 1 and done.stderr == "" and done.stdout.count("FAIL") == 1
+
+
+def bare(**sections):
+    return {"anakinema": 1, "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}}}, **sections}
+
+
+def shaped(*shapes):
+    return bare(parts={"frame": {"fixed": True, "points": {"O": [0, 0]}, "shapes": list(shapes)}})
+
+
+def pinned(**joint):
+    parts = {"frame": {"fixed": True, "points": {"O": [0, 0], "P": [1, 0]}}, "arm": {"points": {"O": [0, 0]}}}
+    return bare(parts=parts, joints={"pin": {"type": "revolute", "a": "frame.O", "b": "arm.O", **joint}})
+
+
+FIXED = {"fixed": True, "points": {"O": [0, 0]}}
+BOW = [[0, 0], [10, 10], [10, 0], [0, 10]]
+REFUSED = [
+    (bare(joints=[]), "joints: an object is wanted, this is a list"),
+    (bare(joints="x"), "joints: an object is wanted"),
+    (bare(parts={"frame": FIXED, "z": {"points": {"P": ["9**9**9**9 mm", 0]}}}), "parts.z.points.P"),
+    (bare(parameters={"big": {"value": "(1 mm)^(1e9)"}}), "parameters.big"),
+    (pinned(b="arm.Z"), "joints.pin.b: part 'arm' has no point 'Z'; it has O"),
+    (pinned(a="frame.Z"), "it has O and P"),
+    (bare(parts=1), "parts: an object is wanted, this is a number"),
+    (shaped({"kind": "polygon", "vertices": [[0, 0], [1, 0], [2, 0]]}), "parts.frame.shapes.0"),
+    (shaped({"kind": "polygon", "vertices": [[0, 0]]}), "parts.frame.shapes.0"),
+    (shaped({"kind": "polygon", "vertices": BOW}), "crosses itself"),
+    (shaped({"kind": "polygon", "vertices": [[0, 0], [9, 0], [9, 9]], "corner_radius": -1}), "must be at least 0"),
+    (shaped({"kind": "disc", "center": [1e12, 0], "diameter": 5}), "too large"),
+]
+
+
+@pytest.mark.parametrize(("tree", "told"), REFUSED)
+def test_nonsense_is_refused_with_its_place(file, capsys, tree, told):
+    path = file(tree)
+    assert main(["run", path]) == 2
+    error = capsys.readouterr().err
+    assert told in error and error.startswith(f"{path}: ") and "mistake of this program" not in error
+
+
+ANSWERED = [
+    (bare(), 0),
+    (bare(parts={"frame": FIXED, "wall": FIXED}), 0),
+    (bare(parts={"frame": FIXED, "wall": FIXED}, joints={"j": {"type": "fixed", "a": "frame.O", "b": "wall.O"}}), 0),
+    (bare(parts={"frame": FIXED, "wall": FIXED}, joints={"j": {"type": "revolute", "a": "frame.O", "b": "wall.O"}}), 0),
+    (bare(parts={}), 2),
+    (bare(joints=None), 2),
+    (pinned(limits={"min": -1e9}), 0),
+]
+
+
+@pytest.mark.parametrize(("tree", "code"), ANSWERED)
+def test_what_is_bare_is_answered(file, capsys, tree, code):
+    for words in (["run", file(tree)], ["check", file(tree)], ["modes", file(tree)]):
+        assert main(words) == code, capsys.readouterr().err
+        assert "mistake of this program" not in capsys.readouterr().err
+
+
+def test_a_motion_of_a_thousand_million_degrees_is_refused_or_run(file, capsys):
+    tree = pinned()
+    tree["drivers"] = {"turn": {"joint": "pin", "to": 1e9, "steps": 10}}
+    assert main(["run", file(tree)]) in (0, 2)
+    assert "mistake of this program" not in capsys.readouterr().err
+
+
+def test_a_long_name_leaves_room_for_the_reason(file, capsys):
+    tree = bare()
+    tree["parts"]["n" * 10_000] = {"pose": ["1 kg", 0, 0]}
+    assert main(["run", file(tree)]) == 2
+    error = capsys.readouterr().err
+    assert len(error) < 1000 and "kg" in error
+
+
+def test_thousands_of_misspelt_names_are_told_at_once(file, capsys):
+    tree = bare(parameters={f"length{k}": {"value": k} for k in range(1000)})
+    tree["parts"] |= {f"p{k}": {"points": {"P": [f"lenght{k}", 0]}} for k in range(1000)}
+    assert main(["run", file(tree)]) == 2
+    error = capsys.readouterr().err
+    assert "did you mean 'length0'" in error and "and 950 more" in error
+
+
+def test_outputs_never_overwrite_the_document(file, tmp_path, capsys):
+    path = file(ram())
+    before = open(path, "rb").read()
+    (tmp_path / "link").symlink_to(path)
+    for words in (["--csv", path], ["--json", path], ["--csv", str(tmp_path / "link")]):
+        assert main(["run", path, *words]) == 2
+        assert "is the document itself" in capsys.readouterr().err
+    assert main(["modes", path, "--take", "1", path]) == 2
+    assert main(["run", path, "--csv", str(tmp_path / "x"), "--json", str(tmp_path / "x")]) == 2
+    assert open(path, "rb").read() == before and not (tmp_path / "x").exists()
+
+
+@pytest.mark.parametrize("command", ["run", "check", "modes"])
+def test_what_is_no_file_is_refused_and_never_waited_for(command, tmp_path, capsys):
+    os.mkfifo(tmp_path / "pipe")
+    for path in ("/dev/zero", str(tmp_path / "pipe"), str(tmp_path / ("n" * 300)), "a\0b"):
+        assert main([command, path]) == 2
+        assert capsys.readouterr().err.count("\n") == 1
+
+
+@pytest.mark.parametrize("encoding", ["ascii", "latin-1", "utf-8"])
+def test_any_standard_output_will_do(file, encoding):
+    tree = ram(checks={"stroke": {"measure": "travel", "joint": "ram", "at_least": 61}})
+    command = [sys.executable, "-W", "error", "-m", "anakinema.cli", "check", file(tree)]
+    done = subprocess.run(command, capture_output=True, env={**os.environ, "PYTHONIOENCODING": encoding}, check=False)
+    assert done.returncode == 1 and b"FAIL" in done.stdout and done.stderr == b""
+
+
+def test_a_full_standard_output_is_told(file):
+    with open("/dev/full", "wb") as full:
+        command = [sys.executable, "-m", "anakinema.cli", "check", file(ram())]
+        done = subprocess.run(command, stdout=full, stderr=subprocess.PIPE, check=False)
+    assert done.returncode == 2 and b"No space left" in done.stderr and b"Traceback" not in done.stderr
+
+
+def test_only_what_passes_passes(file, tmp_path, capsys):
+    """A joint that is suspended moves nothing: its check is not judged, and the command says so with its code."""
+    checks = {"stroke": {"measure": "travel", "joint": "ram", "at_least": 500}}
+    tree = ram(checks=checks)
+    tree["joints"]["ram"]["suspended"] = True
+    found = tmp_path / "t.json"
+    assert main(["run", file(tree), "--json", str(found)]) == 1
+    told = json.loads(found.read_text())["checks"]["stroke"]
+    assert told["outcome"] == "not judged" and told["pass"] is False and "suspended" in told["reason"]
+    assert main(["check", file(tree)]) == 1
+    assert "not judged" in capsys.readouterr().out.lower()
+
+
+def test_the_report_says_that_it_is_not_there(capsys):
+    assert main(["report", "x.anakinema"]) == 2
+    assert "'report' is not there yet" in capsys.readouterr().err

@@ -34,7 +34,7 @@ HUNG = 60.0
 ODD: tuple[Any, ...] = (
     None, True, False, 0, -1, 1, 1e-12, 1e12, -1e308, 1e300, 2**70, 0.5, "", " ", "0", "nan", "inf", "1/0", "2*throw",
     "12 mm", "90 deg", "60 rpm", "1e400", "x" * 3000, "a.b", "frame.O", "\ud800", "\x00", "(" * 300, "2**9**9**9", [], {},
-    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "circle", "diameter": 5},
+    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "disc", "diameter": 5},
 )  # fmt: skip
 
 
@@ -164,6 +164,8 @@ def _alarm(_: int, __: FrameType | None) -> None:
 def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> None:
     """Judges mutants one after the other; tells number, outcome and seconds of each."""
     wholes = sources()
+    for i, whole in enumerate(wholes):
+        judge(-i, whole, folder)  # loads and compiles what there is, which no mutant is to blame for
     signal.signal(signal.SIGALRM, _alarm)
     for seed in seeds:
         data = mutant(seed, wholes)

@@ -88,7 +88,7 @@ def save(path: Path, document: Document, source: Source | None = None) -> Source
 def changed_outside(path: Path, source: Source | None) -> bool:
     """Whether a file holds something else than what was read from it or last written to it; False where there is
     none."""
-    if source is None or not path.exists():
+    if source is None or not os.path.exists(path):
         return False
     try:
         return read_bytes(path) != source.data

@@ -51,7 +51,7 @@ def _ring_fault(shape: s.Shape, what: str) -> str:
     for ring in rings(shape):
         size = float(np.ptp(ring.start.real) + np.ptp(ring.start.imag) + ring.radius.max(initial=0.0))
         if ring.count < 2 or abs(area(ring)) <= SAME * size * size:
-            return "it is flat: it encloses nothing"
+            return "it encloses nothing: it is flat, or crosses itself; mend its corners"
         if (pair := _crossing(ring, SAME * size)) is not None:
             place = f" (edges {pair[0]} and {pair[1]} of its boundary)" if what else ": its ends meet"
             return f"it crosses or touches itself{place}; split it in two shapes, or mend its {what or 'angles'}"

@@ -34,6 +34,13 @@ def extremes(sample: Sampler, t: Array) -> Extremes:
     columns = np.arange(values.shape[1])
     best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at], t[high_at])
     left, right, column = _brackets(t, first, second)
+    row = np.clip(np.searchsorted(t, left, side="right") - 1, 0, t.size - 2)
+    # Of many turning points only those matter that can reach beyond what the samples have.
+    h, ends = np.diff(t)[row], np.stack((row, row + 1))
+    reach = 2.0 * h * np.abs(first[ends, column]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends, column]).max(axis=0)
+    above = values[ends, column].max(axis=0) + reach > best.high[column]
+    below = values[ends, column].min(axis=0) - reach < best.low[column]
+    left, right, column = (found[above | below] for found in (left, right, column))
     if not left.size:
         return best
     at = _refined(sample, left, right, column)

@@ -94,7 +94,7 @@ class Path:
         extrapolated where there is but one. At a dead point, where rates grow without bound, nothing is changed."""
         law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
         low, high = float(nodes.t[0]), float(nodes.t[-1])
-        reach = min(APART / max(float(np.abs(law.slope).max()), 1e-300), (high - low) / 12)
+        reach = min(APART / max(float(np.abs(law.slope).max(initial=0.0)), 1e-300), (high - low) / 12)
         for i in np.flatnonzero(singular):
             if self.dead is not None and t[i] > self.dead.t - 6 * reach:
                 continue

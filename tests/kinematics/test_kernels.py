@@ -1,0 +1,69 @@
+"""The machine code: keyed by all its sources, safe at its bounds, free of reference counts."""
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import numba
+import numpy as np
+import pytest
+
+import anakinema
+from anakinema.kinematics.kernels import compiling
+
+SOURCES = Path(anakinema.__file__).parent
+ASKED = """
+import sys
+sys.path.append(sys.argv[1])
+import numpy as np
+from anakinema.document import read_document
+from anakinema.kinematics.simulation import simulate
+from mechanisms import four_bar, turn
+motion = simulate(read_document(four_bar(40, 120, 80, 100, drivers=turn(40, 130, 9))))
+print(motion.positions(np.linspace(0, motion.path.t1, 7)).tobytes().hex())
+"""
+
+
+def asked(folder: Path) -> str:
+    """Where a four-bar comes to, by the sources in a folder."""
+    environment = {**os.environ, "PYTHONPATH": str(folder), "XDG_CACHE_HOME": str(folder / "cache")}
+    command = [sys.executable, "-c", ASKED, str(Path(__file__).parents[1])]
+    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=300)
+    assert done.returncode == 0, done.stderr
+    return done.stdout
+
+
+def test_a_changed_constant_changes_what_runs(tmp_path):
+    """The constant stands in one file, the kernels that use it in others: old machine code must not run on."""
+    shutil.copytree(SOURCES, tmp_path / "anakinema", ignore=shutil.ignore_patterns("__pycache__"))
+    kernels = tmp_path / "anakinema/kinematics/kernels"
+    before = asked(tmp_path)
+    stores = list(kernels.glob("__pycache__/machine-code-*"))
+    assert len(stores) == 1 and asked(tmp_path) == before
+    tables = kernels / "tables.py"
+    text = tables.read_text()
+    assert "SETTLED = 1e-14" in text and "NEARLY = 3e-12" in text
+    tables.write_text(text.replace("SETTLED = 1e-14", "SETTLED = 1e-4").replace("NEARLY = 3e-12", "NEARLY = 1e-3"))
+    assert asked(tmp_path) != before
+    assert len(list(kernels.glob("__pycache__/machine-code-*"))) == 1  # the old store is gone
+    tables.write_text(text)
+    assert asked(tmp_path) == before
+
+
+def test_the_private_switch_is_still_one():
+    """Machine code without reference counts rests on a switch that Numba may drop or rename."""
+    if numba.config.BOUNDSCHECK:
+        pytest.skip("with bounds checks it is left on")
+    assert compiling.OPTIONS["_nrt"] is False
+
+    def twice(x):
+        return 2 * x
+
+    def made(x):
+        return np.ones(3) * x
+
+    assert compiling.JIT(**compiling.OPTIONS)(twice)(2.0) == 4.0
+    with pytest.raises(Exception, match="Only accept returning of array passed into"):
+        compiling.JIT(**compiling.OPTIONS)(made)(2.0)
