@@ -1,7 +1,30 @@
 """Has everything compiled once, so that neither the first file nor the first pull of the hand waits for it."""
 
+from anakinema.document import read_document
 from anakinema.findings import analyse
 from anakinema.formats.project import demo
 from anakinema.kinematics.dragging import prepare
 
+LINK = {"points": {"A": [0, 0], "B": [10, 0]}}
+FIVE_BAR = {
+    "anakinema": 1,
+    "parts": {
+        "frame": {"fixed": True, "points": {"O": [0, 0], "D": [20, 0]}},
+        "one": {**LINK, "pose": [0, 0, 90]},
+        "two": {**LINK, "pose": [0, 10, 0]},
+        "three": {**LINK, "pose": [10, 10, 0]},
+        "four": {**LINK, "pose": [20, 10, -90]},
+    },
+    "joints": {
+        "foot": {"type": "revolute", "a": "frame.O", "b": "one.A"},
+        "knee": {"type": "revolute", "a": "one.B", "b": "two.A"},
+        "middle": {"type": "revolute", "a": "two.B", "b": "three.A"},
+        "elbow": {"type": "revolute", "a": "three.B", "b": "four.A"},
+        "heel": {"type": "revolute", "a": "four.B", "b": "frame.D"},
+    },
+    "drivers": {"swing": {"joint": "foot", "to": 80, "steps": 2}},
+}
+"""A driver that leaves a freedom."""
+
+analyse(read_document(FIVE_BAR))
 prepare(analyse(demo()[0]).motion)

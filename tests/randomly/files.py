@@ -196,6 +196,7 @@ def main() -> int:
     parser.add_argument("--processes", type=int, default=os.cpu_count() or 1)
     asked = parser.parse_args()
     start, outcomes, longest, wrong = time.monotonic(), Counter[str](), 0.0, []
+    said = start
     left = [range(asked.seed + k, asked.seed + asked.count, asked.processes) for k in range(asked.processes)]
     running: list[tuple[range, Any, Any, int, float]] = []
 
@@ -209,6 +210,9 @@ def main() -> int:
     for seeds in left:
         begin(seeds)
     while running:
+        if time.monotonic() - said > 300.0:
+            said = time.monotonic()
+            print(f"{outcomes.total()} so far, {said - start:.0f} s", flush=True)
         seeds, process, mine, count, since = running.pop(0)
         ended, dead = False, ""
         try:
