@@ -34,7 +34,7 @@ HUNG = 60.0
 ODD: tuple[Any, ...] = (
     None, True, False, 0, -1, 1, 1e-12, 1e12, -1e308, 1e300, 2**70, 0.5, "", " ", "0", "nan", "inf", "1/0", "2*throw",
     "12 mm", "90 deg", "60 rpm", "1e400", "x" * 3000, "a.b", "frame.O", "\ud800", "\x00", "(" * 300, "2**9**9**9", [], {},
-    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "disc", "diameter": 5},
+    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "disc", "center": [0, 0], "diameter": 5},
 )  # fmt: skip
 
 

@@ -253,7 +253,7 @@ class RandomUser:
         some = self.chance.choice
         made: list[tuple[tuple[str, ...], object]] = [
             (("parts", f"p{self.chance.randint(0, 99)}"), {}),
-            (("parts", f"p{self.chance.randint(0, 99)}"), {"shapes": [{"kind": "disc", "diameter": 20}], "points": {"O": [0, 0]}}),
+            (("parts", f"p{self.chance.randint(0, 99)}"), {"shapes": [{"kind": "disc", "center": [0, 0], "diameter": 20}], "points": {"O": [0, 0]}}),
             (("checks", "c1"), {"measure": "coordinate", "joint": some(joints or ["j"]), "at_most": 3}),
         ]  # fmt: skip
         if len(joints) > 1:

@@ -1,0 +1,235 @@
+"""Every panel follows the document while its own widgets are in use: keys come and go by keyboard and mouse."""
+
+import json
+import sys
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox
+
+from anakinema.document.editing import lookup
+from anakinema.formats import project
+from windows import ENTER, click_line, retype, settle
+
+LEAVING = {
+    "Enter": lambda window, field: QTest.keyClick(field, ENTER),
+    "Tab": lambda window, field: QTest.keyClick(field, Qt.Key.Key_Tab),
+    "Shift+Tab": lambda window, field: QTest.keyClick(field, Qt.Key.Key_Backtab),
+    "a click on the bench": lambda window, field: (
+        QTest.mouseClick(window.bench, Qt.MouseButton.LeftButton, pos=QPoint(6, 300))
+    ),
+    "a click on another line": lambda window, field: click_line(window, "parameters.throw"),
+    "Ctrl+D": lambda window, field: QTest.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier),
+}
+
+
+def typed(window, place: tuple, text: str, leave: str) -> None:
+    """Types into the field of a place and leaves it in some way."""
+    field = window.card.fields[".".join(map(str, place))]
+    field.setFocus()
+    field.selectAll()
+    if text:
+        QTest.keyClicks(field, text)
+    else:
+        QTest.keyClick(field, Qt.Key.Key_Delete)
+    LEAVING[leave](window, field)
+    QApplication.processEvents()
+
+
+@pytest.mark.parametrize("leave", LEAVING)
+def test_a_limit_that_was_not_there_comes_and_goes(qtbot, window, leave):
+    place = ("joints", "pivot", "limits", "max")
+    session = window.session
+    assert lookup(session.document.tree, place) is None
+    session.select("joints.pivot")
+    typed(window, place, "4000", leave)
+    assert lookup(session.document.tree, place) == 4000
+    settle(qtbot, window)
+    session.select("joints.pivot")
+    typed(window, place, "", leave)
+    assert lookup(session.document.tree, place) is None
+    settle(qtbot, window)
+    session.undo()
+    session.undo()
+    assert not session.modified and window.guard.caught == 0
+
+
+def test_a_blank_in_an_empty_limit_changes_nothing_and_hinders_no_save(qtbot, window, tmp_path):
+    session = window.session
+    session.select("joints.pivot")
+    for text in (" ", "   "):
+        typed(window, ("joints", "pivot", "limits", "max"), text, "Enter")
+    assert not session.modified and not session.editor.undo_stack
+    typed(window, ("joints", "pivot", "limits", "min"), "-300", "Tab")
+    field = window.card.fields["joints.pivot.limits.max"]
+    field.setFocus()
+    QTest.keyClicks(field, " ")
+    assert session.save(tmp_path / "saved.anakinema")
+    assert json.loads((tmp_path / "saved.anakinema").read_text())["joints"]["pivot"]["limits"] == {"min": -300}
+    assert window.guard.caught == 0
+
+
+def optional_places(document) -> list[str]:
+    """Everything that can be selected in a document."""
+    kinds = ("parameters", "parts", "joints", "drivers", "traces", "checks")
+    return ["", *(f"{kind}.{name}" for kind in kinds for name in document.tree.get(kind, {}))]
+
+
+SENSIBLE = {"zero": "10", "angle": "5", "from": "100", "min": "-5000", "max": "5000", "rest": "1", "rate": "90 deg/s"}
+
+
+@pytest.mark.parametrize("name", ["sewing-head", "folder-drive", "paper-lift"])
+def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
+    """Through its own field, left by Tab, Enter and a click, cleared again, and by the switches and choices."""
+    session = window.session
+    session.open_example(name)
+    settle(qtbot, window)
+    start, tried = session.document, set()
+    for selected in optional_places(start):
+        session.select(selected)
+        for place, field in list(window.card.fields.items()):
+            if not field.optional:
+                continue
+            before = lookup(session.document.tree, field.place)
+            key, path = place.rsplit(".", 1)[-1], field.place
+            tried.add(key)
+            for leave, text in (("Tab", SENSIBLE.get(key, "3")), ("Enter", ""), ("Shift+Tab", SENSIBLE.get(key, "3"))):
+                typed(window, path, text, leave)
+                if place not in window.card.fields:
+                    break
+            if place in window.card.fields:
+                typed(window, path, "" if before is None else str(before), "Enter")
+        for box in window.card.findChildren(QCheckBox):
+            for _ in range(2):
+                QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+                QApplication.processEvents()
+                box = next((other for other in window.card.findChildren(QCheckBox) if other.text() == box.text()), box)
+        for box in window.card.findChildren(QComboBox):
+            box.setFocus()
+            QTest.keyClick(box, Qt.Key.Key_Down)
+            QTest.keyClick(box, Qt.Key.Key_Up)
+    assert {"min", "max", "rest", "zero"} <= tried
+    while session.editor.undo_stack:
+        session.undo()
+    assert project.same(session.document.tree, start.tree)
+    settle(qtbot, window)
+    assert window.guard.caught == 0 and window.grab().width() == window.width()
+
+
+def test_suspending_follows_in_every_panel(qtbot, window):
+    session = window.session
+    click_line(window, "joints.elbow")
+    box = window.card.findChild(QCheckBox)
+    QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+    settle(qtbot, window)
+    assert session.document.joints["elbow"].suspended
+    assert "3 degrees of freedom" in window.verdict.mobility.text()
+    session.undo()
+    settle(qtbot, window)
+    assert window.verdict.mobility.text().startswith("1 degree of freedom")
+
+
+def test_what_is_being_typed_outlives_the_arrival_of_findings(qtbot, window):
+    """The card of the document gets new rows when its findings come; what stands half typed in a field stays."""
+    session = window.session
+    session.select("")
+    session.edit(("parameters", "throw", "value"), "14 mm", "edit")
+    field = window.card.fields["parameters.rod.value"]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "61 m")
+    session.edit(("checks", "gap"), {"measure": "clearance", "parts": ["rod", "rocker"], "at_least": 1}, "other")
+    settle(qtbot, window)
+    QTest.keyClicks(QApplication.focusWidget(), "m")
+    assert window.card.fields["parameters.rod.value"].text() == "61 mm"
+    QTest.keyClick(QApplication.focusWidget(), ENTER)
+    assert session.document.parameters["rod"].quantity.m_as("mm") == 61
+
+
+@pytest.mark.parametrize(
+    ("text", "keys", "after"),
+    [
+        ("12345678.25", [Qt.Key.Key_Up], "12345679.25"),
+        ("12345678.25", [Qt.Key.Key_Down, Qt.Key.Key_Down], "12345676.25"),
+        ("0.1 mm", [Qt.Key.Key_Up] * 3, "3.1 mm"),
+        ("-0.3", [Qt.Key.Key_Up], "0.7"),
+    ],
+)
+def test_nudging_keeps_all_digits(qtbot, window, text, keys, after):
+    session = window.session
+    session.edit(("parameters", "free"), {"value": "1"}, "add")
+    session.select("parameters.free")
+    field = window.card.fields["parameters.free.value"]
+    retype(field, text)
+    for key in keys:
+        QTest.keyClick(window.card.fields["parameters.free.value"], key)
+    assert window.card.fields["parameters.free.value"].text() == after
+
+
+def test_rates_say_their_unit(qtbot, window):
+    session = window.session
+    session.edit(("parameters", "speed"), {"value": "60 rpm"}, "add")
+    session.edit(("parameters", "feed"), {"value": "2 m/s"}, "add")
+    session.select("parameters.speed")
+    assert window.card.fields["parameters.speed.value"].value_label.text() == "= 360 °/s"
+    session.select("parameters.feed")
+    assert window.card.fields["parameters.feed.value"].value_label.text() == "= 2000 mm/s"
+
+
+def test_a_hover_label_goes_with_its_part(qtbot, window):
+    bench, session = window.bench, window.session
+    tag = {"shapes": [{"kind": "disc", "center": [0, 0], "diameter": 30}], "pose": [60, 0, 0]}
+    session.edit(("parts", "tag"), tag, "add")
+    settle(qtbot, window)
+    QTest.mouseMove(bench, bench.to_screen(QPointF(60, 0)).toPoint())
+    assert bench._hover == "parts.tag"
+    session.undo()
+    assert bench._hover == ""
+    bench.grab()
+
+
+def test_another_theme_keeps_view_and_switches(qtbot, window):
+    bench = window.bench
+    bench.zoom(2.0)
+    window.registry.actions["symbols"].trigger()
+    scale, center = bench.scale, bench.center
+    window.registry.actions["dark"].trigger()
+    settle(qtbot, window)
+    assert (bench.scale, bench.center, bench.show_symbols) == (scale, center, False)
+    assert window.tokens.name == "dark" and bench.tokens is window.tokens
+    window.registry.actions["dark"].trigger()
+    assert window.tokens.name == "light"
+
+
+def test_a_chain_of_a_thousand_parts_can_be_edited(qtbot, window):
+    parts, joints = {"frame": {"fixed": True, "points": {"P": [0, 0]}}}, {}
+    for i in range(1000):
+        parts[f"k{i}"] = {"points": {"A": [0, 0], "B": [10, 0]}, "pose": [10 * i, 0, 0]}
+        joints[f"j{i}"] = {"type": "revolute", "a": f"k{i - 1}.B" if i else "frame.P", "b": f"k{i}.A"}
+    data = json.dumps({"anakinema": 1, "parts": parts, "joints": joints}).encode()
+    session = window.session
+    session.editor.begin(*project.loads(data), None)
+    assert window.makeup.topLevelItemCount() > 0
+    assert session.edit(("joints", "j999", "limits"), {"max": 90}, "limit") == ()
+    session.select("joints.j999")
+    QApplication.processEvents()
+    assert "joints.j999.limits.max" in window.card.fields
+    session.undo()
+    window.grab()
+    session.cancel()
+
+
+def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, window, monkeypatch):
+    window.guard.install()
+    try:
+        session = window.session
+        session.edit(("title",), "Precious", "edit")
+        monkeypatch.setattr(window.card, "_parts", lambda *_: 1 / 0)
+        session.select("parts.rod")
+        QTest.qWait(30)
+        assert window.guard.caught >= 1 and "A mistake of this program" in window.banner.head.text()
+        kept = window.guard.folder / "rescued.anakinema"
+        assert json.loads(kept.read_text())["title"] == "Precious"
+    finally:
+        sys.excepthook = sys.__excepthook__
