@@ -50,6 +50,66 @@ def strand(links: int, length: float = 12.7, lean: float = 60.0) -> tuple[dict[s
     return {"anakinema": 1, "parts": parts, "joints": joints}, (x, y)
 
 
+def pulled(tree: dict[str, Any], x: float, links: int) -> dict[str, Any]:
+    """A strand whose end hangs on a block, which a driver pulls along x beyond where the strand reaches."""
+    frame = tree["parts"]["frame"]
+    frame["points"]["way"] = [0, 0]
+    tree["parts"]["block"] = {"points": {"P": [0, 0]}, "pose": [x, 0, 0]}
+    tree["joints"]["tail"] = {"type": "revolute", "a": f"link{links - 1}.B", "b": "block.P"}
+    tree["joints"]["way"] = {"type": "prismatic", "a": "frame.way", "b": "block.P", "direction": 0}
+    tree["drivers"] = {"pull": {"joint": "way", "to": 1.05 * links * 12.7, "steps": 100}}
+    return tree
+
+
+def chain(count: int, reach: float = 10.0, shapes: bool = False) -> dict[str, Any]:
+    """A chain of parts from a fixed pin, one after the other, undriven."""
+    parts: dict[str, Any] = {"frame": {"fixed": True, "points": {"P": [0, 0]}}}
+    joints: dict[str, Any] = {}
+    for k in range(count):
+        parts[f"k{k}"] = {"points": {"A": [0, 0], "B": [reach, 0]}, "pose": [reach * k, 0, 0]}
+        if shapes:
+            parts[f"k{k}"]["shapes"] = [{"kind": "bar", "through": ["A", "B"], "width": 3}]
+        joints[f"j{k}"] = {"type": "revolute", "a": f"k{k - 1}.B" if k else "frame.P", "b": f"k{k}.A"}
+    return {"anakinema": 1, "parts": parts, "joints": joints}
+
+
+def hard() -> dict[str, dict[str, Any]]:
+    """Documents that ask for much, or for nonsense, by what they are."""
+    frame = {"fixed": True, "points": {"O": [0, 0]}}
+    holes = [
+        {"kind": "disc", "center": [20 * (k % 5) - 40, 20 * (k // 5) - 40], "diameter": 12, "cut": True}
+        for k in range(25)
+    ]
+    plate = {"shapes": [{"kind": "rectangle", "center": [0, 0], "size": [120, 120]}, *holes], "points": {"O": [0, 0]}}
+    block = {"shapes": [{"kind": "rectangle", "center": [0, 0], "size": [90, 40]}], "points": {"O": [0, 0]}}
+    round_ = [[math.cos(math.tau * k / 3600) * 50, math.sin(math.tau * k / 3600) * 50] for k in range(3600)]
+    gon = [{"kind": "polygon", "vertices": round_}, {"kind": "disc", "center": [0, 0], "diameter": 20, "cut": True}]
+    disc = {"shapes": [{"kind": "disc", "center": [0, 0], "diameter": 8}]}
+    turn = {"turn": {"joint": "pin", "to": 360, "steps": 360}}
+
+    def with_parts(parts: dict[str, Any], **more: Any) -> dict[str, Any]:
+        return {"anakinema": 1, "parts": {"frame": frame, **parts}, **more}
+
+    pin = {"pin": {"type": "revolute", "a": "frame.O", "b": "plate.O"}}
+    clear = {"gap": {"measure": "clearance", "parts": ["plate", "block"], "at_least": 1}}
+    misspelt = {f"p{k}": {"points": {"P": [f"lenght{k}", 0]}} for k in range(1000)}
+    return {
+        "a plate with 25 holes that overlaps a block": with_parts(
+            {"plate": plate, "block": {**block, "fixed": True}}, joints=pin, drivers=turn, checks=clear
+        ),
+        "a 3,600-gon with a hole over a block": with_parts(
+            {"plate": {"shapes": gon, "points": {"O": [0, 0]}}, "block": {**block, "fixed": True, "pose": [70, 0, 0]}},
+            joints=pin, drivers=turn, checks=clear,
+        ),
+        "1,000 misspelt references": with_parts(
+            misspelt, parameters={f"length{k}": {"value": k} for k in range(1000)}
+        ),
+        "500 free discs": with_parts({f"d{k}": {**disc, "pose": [10 * k, 0, 0]} for k in range(500)}),
+        "a chain of 200 links": chain(200, shapes=True),
+        "a chain of 300 links without shapes": chain(300),
+    }
+
+
 def _polar(length: float, degrees: float) -> tuple[float, float]:
     return length * math.cos(math.radians(degrees)), length * math.sin(math.radians(degrees))
 

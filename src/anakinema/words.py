@@ -31,4 +31,4 @@ def quantity_shown(quantity: Any, units: Units) -> str:
     dimension = describe(quantity.dimensionality)
     if dimension in list(Dimension):
         return shown(float(quantity.m_as(units.unit(dimension))), dimension, units)
-    return f"{quantity.magnitude:.6g} {quantity.units:~}"
+    return f"{quantity.magnitude:.6g} {quantity.units:~P}".strip()

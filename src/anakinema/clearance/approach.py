@@ -76,9 +76,9 @@ def pairs_to_watch(document: Document) -> list[tuple[str, str]]:
         if COUPLING_TYPES[coupling.type].meshes:
             joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
     found = dict.fromkeys(named)
-    seen = {frozenset(pair) for pair in named}
+    known = joined | {frozenset(pair) for pair in named}
     for pair in combinations([part.id for part in document.parts.values() if part.shapes], 2):
-        if frozenset(pair) not in joined | seen:
+        if frozenset(pair) not in known:
             found[pair] = None
     return [pair for pair in found if sharing_regions(document, *pair)]
 

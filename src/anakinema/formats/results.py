@@ -93,8 +93,21 @@ def results(findings: Findings) -> dict[str, Any]:
 
 
 def results_json(findings: Findings) -> str:
-    """`results` as text."""
-    return json.dumps(results(findings), indent=2, ensure_ascii=False, allow_nan=False) + "\n"
+    """`results` as text, an entry of each section on a line of its own."""
+    sections = [f"  {_flat(key)}: {_entries(value)}" for key, value in results(findings).items()]
+    return "{\n" + ",\n".join(sections) + "\n}\n"
+
+
+def _entries(section: Any) -> str:
+    if isinstance(section, dict) and section:
+        return "{\n" + ",\n".join(f"    {_flat(key)}: {_flat(value)}" for key, value in section.items()) + "\n  }"
+    if isinstance(section, list) and section:
+        return "[\n" + ",\n".join(f"    {_flat(entry)}" for entry in section) + "\n  ]"
+    return _flat(section)
+
+
+def _flat(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False, allow_nan=False)
 
 
 def driver_value(motion: Motion, value: float | None) -> float | None:

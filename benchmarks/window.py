@@ -1,0 +1,159 @@
+"""The window as its user feels it: how long the interface thread is held, how soon Cancel and Close answer."""
+
+import json
+import os
+import random
+import statistics
+import tempfile
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
+
+from PySide6.QtCore import QEventLoop, QTimer
+
+from anakinema.formats import project
+from anakinema_desk.application import make_application
+from anakinema_desk.session import Session
+from anakinema_desk.settings import Settings
+from anakinema_desk.window import Window
+
+from . import mechanisms
+
+BEAT = 2
+"""Milliseconds between two looks at the clock."""
+
+
+class Watched:
+    """A window, and the longest gaps of its event loop."""
+
+    def __init__(self) -> None:
+        make_application()
+        self.session = Session()
+        self.window = Window(self.session, Settings())
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.gaps: list[float] = []
+        self._last = time.perf_counter()
+        self._timer = QTimer()
+        self._timer.timeout.connect(self._beat)
+        self._timer.start(BEAT)
+
+    def _beat(self) -> None:
+        now = time.perf_counter()
+        self.gaps.append(now - self._last - BEAT / 1000)
+        self._last = now
+
+    def wait(self, seconds: float) -> None:
+        """Lets the event loop run."""
+        loop = QEventLoop()
+        QTimer.singleShot(round(1000 * seconds), loop.quit)
+        loop.exec()
+
+    def settle(self) -> None:
+        """Waits until all is judged and painted."""
+        while self.session.busy:
+            self.wait(0.01)
+        self.wait(0.05)
+
+    def open(self, tree: dict[str, Any]) -> None:
+        """Opens a document, and waits for it."""
+        self.session.editor.begin(*project.loads(json.dumps(tree).encode()), None)
+        self.settle()
+
+    def close(self) -> float:
+        """Seconds until the window is closed and all work has ended."""
+        self._timer.stop()
+        self.session.editor.source = None
+        start = time.perf_counter()
+        self.window.close()
+        self.session.stop()
+        return time.perf_counter() - start
+
+
+def edits() -> None:
+    print("\nOne edit, until all is judged and painted again; how long the interface thread is held at most")
+    watched = Watched()
+    trees = {
+        "the demo": json.loads(project.dumps(project.demo()[0])),
+        "40 loops, 121 parts": mechanisms.four_bars(40),
+        "a chain of 300 parts": mechanisms.chain(300),
+        "100 loops, 301 parts": mechanisms.four_bars(100),
+    }
+    for what, tree in trees.items():
+        watched.open(tree)
+        held, whole = [], []
+        part = list(tree["parts"])[-1]
+        joint = list(tree["joints"])[-1]
+        watched.session.select(f"joints.{joint}")
+        watched.settle()
+        for k in range(6):
+            watched.gaps.clear()
+            start = time.perf_counter()
+            watched.session.edit(("parts", part, "note"), f"edit {k}", "Edit")
+            watched.session.edit(("joints", joint, "limits"), {"max": 5000 + k}, "Edit")
+            watched.settle()
+            whole.append(time.perf_counter() - start)
+            held.append(max(watched.gaps))
+        print(f"  {what:<24} held {statistics.median(held) * 1e3:5.0f} ms (two edits at once), "
+              f"judged and painted after {statistics.median(whole) * 1e3:5.0f} ms")
+    print("  (wanted: one edit of 300 parts holds it 100 ms at most)")
+    watched.close()
+
+
+def cancelling() -> None:
+    print("\nCancel and Close at random moments of an analysis; until the thread is free again")
+    chance = random.Random(7)
+    watched = Watched()
+    session = watched.session
+    watched.open(json.loads(project.dumps(project.demo()[0])))
+    for what in ("sewing-head", "delivery-chain", "all ways of the delivery chain", "40 loops"):
+        times = []
+        for _ in range(15):
+            if what == "40 loops":
+                session.editor.begin(*project.loads(json.dumps(mechanisms.four_bars(40)).encode()), None)
+            elif what.startswith("all"):
+                session.open_example("delivery-chain")
+                watched.settle()
+                session.next_mode()
+            else:
+                session.open_example(what)
+            watched.wait(chance.uniform(0.0, 0.4))
+            free = threading.Event()
+            start = time.perf_counter()
+            session.cancel()
+            session.analyst._submit(lambda _, __, free=free: free.set())
+            free.wait(20)
+            times.append(time.perf_counter() - start)
+        print(f"  {what:<32} median {statistics.median(times) * 1e3:5.1f} ms, longest {max(times) * 1e3:5.1f} ms")
+    print("  (wanted: 100 ms)")
+    session.open_example("delivery-chain")
+    watched.settle()
+    session.next_mode()
+    watched.wait(0.05)
+    print(f"  closed during the search for all ways of the delivery chain: {watched.close() * 1e3:.0f} ms (wanted: 1 s)")
+
+
+def frames() -> None:
+    print("\nOne frame of the whole window at 1280 × 800, painted by the processor")
+    watched = Watched()
+    for name in (*project.EXAMPLES, "a chain of 300 parts"):
+        if name in project.EXAMPLES:
+            watched.session.open_example(name)
+        else:
+            watched.open(mechanisms.chain(300))
+        watched.settle()
+        times = []
+        for k in range(12):
+            watched.session.go(watched.session.end * k / 12)
+            start = time.perf_counter()
+            watched.window.repaint()
+            times.append(time.perf_counter() - start)
+        print(f"  {name:<24} {statistics.median(times) * 1e3:5.1f} ms")
+    watched.close()
+
+
+ALL = (edits, cancelling, frames)

@@ -1,0 +1,169 @@
+"""Only what passes passes; what can't be judged says why; every line of a transmission angle is the right one."""
+
+import math
+
+import numpy as np
+import pytest
+
+from anakinema.document import read_document
+from anakinema.findings import analyse
+from anakinema.findings.checks import Outcome
+from anakinema.kinematics.modes import modes
+from anakinema.kinematics.simulation import simulate
+from anakinema.words import quantity_shown
+from mechanisms import document, four_bar, slider_crank, turn
+
+
+def judged(tree):
+    return analyse(read_document(tree))
+
+
+def crank_rocker(**checks):
+    return four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36), checks=checks)
+
+
+CHECKS = {
+    "coordinate": {"measure": "coordinate", "joint": "pivot", "at_most": 500},
+    "travel": {"measure": "travel", "joint": "pivot", "at_least": 500},
+    "transmission": {"measure": "transmission_angle", "joint": "elbow", "at_least": 1},
+}
+
+
+@pytest.mark.parametrize("joint", ["pivot", "elbow"])
+def test_nothing_suspended_ever_passes(joint):
+    tree = crank_rocker(**CHECKS)
+    tree["joints"][joint]["suspended"] = True
+    for verdict in judged(tree).verdicts.values():
+        about = {verdict.check.joint} if verdict.check.measure != "transmission_angle" else {"elbow", "pivot"}
+        if joint in about:
+            assert verdict.outcome is Outcome.NOT_JUDGED and not verdict.passed and verdict.value is None
+            assert verdict.reason
+
+
+def test_what_must_hold_to_the_end_is_unproven_where_the_motion_stops():
+    tree = four_bar(
+        70, 40, 60, 80, drivers=turn(40, 180, 140),
+        checks={
+            "low": {"measure": "coordinate", "joint": "main", "at_least": 0},
+            "high": {"measure": "coordinate", "joint": "main", "at_most": 41},
+            "far": {"measure": "travel", "joint": "main", "at_least": 5},
+            "near": {"measure": "travel", "joint": "main", "at_most": 175},
+        },
+    )  # fmt: skip
+    found = judged(tree)
+    outcomes = {name: verdict.outcome for name, verdict in found.verdicts.items()}
+    assert found.motion.stop is not None
+    assert outcomes == {
+        "low": Outcome.UNPROVEN, "high": Outcome.FAIL, "far": Outcome.PASS, "near": Outcome.UNPROVEN
+    }  # fmt: skip
+    assert {verdict.check.id for verdict in found.open} == {"low", "high", "near"}
+    assert found.tally() == "1 pass, 1 fail, 2 unproven"
+
+
+def test_a_clearance_that_was_only_sampled_does_not_pass():
+    tree = crank_rocker(gap={"measure": "clearance", "parts": ["crank", "rocker"], "at_least": 1})
+    tree["parts"]["crank"]["shapes"] = [{"kind": "bar", "through": ["O", "A"], "width": 8}]
+    tree["parts"]["rocker"]["shapes"] = [{"kind": "bar", "through": ["D", "B"], "width": 8}]
+    found = judged(tree)
+    approach, verdict = found.approaches[0], found.verdicts["gap"]
+    assert approach.proven or approach.reason
+    wanted = Outcome.FAIL if approach.distance < 1 else Outcome.PASS if approach.proven else Outcome.UNPROVEN
+    assert verdict.outcome is wanted
+
+
+def guided(joint: dict) -> dict:
+    """A crank pushes, through a rod, a block that something holds on the frame."""
+    tree = slider_crank(30, 100, 0, drivers=turn(60, 80, 8))
+    tree["checks"] = {"push": {"measure": "transmission_angle", "joint": "small-end", "at_least": 1}}
+    tree["joints"]["ram"] = joint
+    return tree
+
+
+def test_a_block_on_an_arc_yields_nothing_along_its_radius():
+    """The angle between the rod and the radius through the pin, by elementary geometry at every step."""
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 80, 40))
+    tree["checks"] = {"push": {"measure": "transmission_angle", "joint": "elbow", "at_least": 1}}
+    rocker = judged(tree).verdicts["push"]
+    tree["parts"]["block"] = {**tree["parts"].pop("rocker")}
+    block = tree["parts"]["block"]
+    x, y, angle = block["pose"]
+    end = complex(x, y) + 80 * np.exp(1j * math.radians(angle))
+    block |= {"points": {"B": [0, 0]}, "pose": [end.real, end.imag, angle - 90]}
+    del tree["joints"]["pivot"]
+    tree["joints"]["elbow"] |= {"b": "block.B"}
+    tree["joints"]["track"] = {"type": "slide-arc", "a": "frame.D", "b": "block.B", "radius": 80}
+    on_arc = judged(tree).verdicts["push"]
+    assert on_arc.outcome is Outcome.PASS
+    assert on_arc.value == pytest.approx(rocker.value, abs=1e-7)  # a block on a track is a rocker without an arm
+
+
+@pytest.mark.parametrize(
+    "joint",
+    [
+        {"type": "pin-slot", "a": "frame.way", "b": "slider.B", "direction": 0},
+        {"type": "distance", "a": "frame.O", "b": "slider.B", "length": 110},
+    ],
+)
+def test_an_output_without_one_direction_is_refused(joint):
+    verdict = judged(guided(joint)).verdicts["push"]
+    assert verdict.outcome is Outcome.NOT_JUDGED and "gives it no one direction" in verdict.reason
+
+
+def test_a_coupler_without_pins_has_no_line_of_force():
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 60, 4))
+    tree["joints"]["crankpin"] = {"type": "pin-slot", "a": "coupler.A", "b": "crank.A", "direction": 0}
+    tree["checks"] = {"push": {"measure": "transmission_angle", "joint": "elbow", "at_least": 1}}
+    verdict = judged(tree).verdicts["push"]
+    assert verdict.outcome is Outcome.NOT_JUDGED and "no line through pins" in verdict.reason
+
+
+def test_all_ways_are_found_and_limits_are_told():
+    """Two dyads on a crank: 2 × 2 ways. Every one that a thousand random starts find is among them."""
+    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 80, 4))
+    tree["parts"]["coupler"]["points"]["E"] = [60, 50]
+    tree["parts"]["frame"]["points"]["F"] = [150, 90]
+    tree["parts"]["link"] = {"points": {"E": [0, 0], "G": [70, 0]}, "pose": [70, 90, 0]}
+    tree["parts"]["flap"] = {"points": {"F": [0, 0], "G": [50, 0]}, "pose": [150, 90, 160]}
+    tree["joints"] |= {
+        "e": {"type": "revolute", "a": "coupler.E", "b": "link.E"},
+        "g": {"type": "revolute", "a": "link.G", "b": "flap.G"},
+        "f": {"type": "revolute", "a": "frame.F", "b": "flap.F"},
+    }
+    motion = simulate(read_document(tree))
+    found = modes(motion)
+    assert len(found.ways) == 4 and found.doubt == ""
+    base = [math.degrees(mode.q[motion.system.body("flap"), 2]) for mode in found.ways]
+    tree["joints"]["f"]["limits"] = {"min": base[0] - 1, "max": base[0] + 1}
+    limited = modes(simulate(read_document(tree)))
+    assert len(limited.ways) == 4 and sum("f" in mode.outside for mode in limited.ways) >= 2
+    assert limited.ways[0].outside == ()
+
+
+def test_ways_that_algebra_can_not_list_are_doubted():
+    """A loop of five bars, driven at two joints that leave it no dyad: what is found may not be all, and says so."""
+    parts = {
+        "frame": {"points": {"A": [0, 0], "B": [100, 0], "C": [50, 90]}},
+        "plate": {"points": {"P": [0, 0], "Q": [40, 0], "R": [20, 30]}, "pose": [30, 30, 0]},
+    }
+    joints = {
+        "one": {"type": "distance", "a": "frame.A", "b": "plate.P", "length": 45},
+        "two": {"type": "distance", "a": "frame.B", "b": "plate.Q", "length": 45},
+        "three": {"type": "distance", "a": "frame.C", "b": "plate.R", "length": 35},
+    }
+    motion = simulate(read_document(document(parts, joints)))
+    found = modes(motion)
+    size = np.array([motion.system.scale, motion.system.scale, 1.0])
+    assert found.ways
+    for mode in found.ways:
+        residual = motion.system.constraints.residual(np.ascontiguousarray(mode.q / size), np.zeros(1))
+        assert np.abs(residual).max() < 1e-9
+    assert found.doubt or len(found.ways) % 2 == 0  # a platform on three rods has an even number of ways, at most six
+
+
+@pytest.mark.parametrize(
+    ("value", "told"),
+    [("60 rpm", "360 °/s"), ("2 m/s", "2000 mm/s"), ("3 mm/s^2", "3 mm/s²"), ("3 s", "3 s"), ("2 deg/s^2", "2 deg/s²")],
+)
+def test_quantities_say_their_unit(value, told):
+    read = read_document({"anakinema": 1, "parts": {"f": {"fixed": True}}, "parameters": {"p": value}})
+    assert quantity_shown(read.parameters["p"].quantity, read.units) == told
