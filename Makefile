@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench screenshots lock clean
+.PHONY: setup demo test test-bounds lint bench monkey fuzz screenshots lock clean
 
 setup: $(STAMP)
 
@@ -23,6 +23,10 @@ demo: setup
 test: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
 
+# The compiled loops again, with every index checked; they are compiled for it anew, which takes a minute.
+test-bounds: setup
+	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m pytest tests/kinematics tests/reference -k "not a_changed_constant"
+
 lint: setup
 	$(BIN)/ruff check src tests benchmarks tools
 	$(BIN)/mypy
@@ -30,6 +34,16 @@ lint: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks
+
+# A random user of the real window, and mutants of the examples for the command line; see docs/reliability.md.
+SECONDS ?= 60
+SEED ?= 1
+COUNT ?= 2000
+monkey: setup
+	$(BIN)/python tests/randomly/user.py --seconds $(SECONDS) --seed $(SEED)
+
+fuzz: setup
+	$(BIN)/python tests/randomly/files.py --count $(COUNT) --seed $(SEED)
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/screenshots.py

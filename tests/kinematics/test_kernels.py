@@ -11,6 +11,8 @@ import numpy as np
 import pytest
 
 import anakinema
+from anakinema.document import read_document
+from anakinema.findings import analyse
 from anakinema.kinematics.kernels import compiling
 
 SOURCES = Path(anakinema.__file__).parent
@@ -67,3 +69,24 @@ def test_the_private_switch_is_still_one():
     assert compiling.JIT(**compiling.OPTIONS)(twice)(2.0) == 4.0
     with pytest.raises(Exception, match="Only accept returning of array passed into"):
         compiling.JIT(**compiling.OPTIONS)(made)(2.0)
+
+
+BETWEEN = [
+    {"type": "revolute"}, {"type": "fixed"}, {"type": "prismatic", "direction": 0}, {"type": "pin-slot", "direction": 0},
+    {"type": "distance", "length": 0.5}, {"type": "slide-arc", "radius": 1},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("joint", BETWEEN, ids=lambda joint: joint["type"])
+@pytest.mark.parametrize("moving", [0, 1])
+def test_joints_between_fixed_parts_write_nowhere(joint, moving):
+    """Rows without a moving body have no column: they are checked once, and never reach the machine code."""
+    spot = {"points": {"O": [0, 0]}}
+    wall = {"fixed": True, **spot, "pose": [0.5 if joint["type"] == "distance" else joint.get("radius", 0), 0, 0]}
+    parts = {"frame": {"fixed": True, **spot}, "wall": wall}
+    joints = {"between": {"a": "frame.O", "b": "wall.O", **joint}}
+    if moving:
+        parts["arm"] = spot
+        joints["pin"] = {"type": "revolute", "a": "frame.O", "b": "arm.O"}
+    found = analyse(read_document({"anakinema": 1, "parts": parts, "joints": joints}))
+    assert found.motion.mobility.dof == moving

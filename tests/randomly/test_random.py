@@ -1,0 +1,27 @@
+"""Short versions of the random user and of the fuzz of files; `make monkey` and `make fuzz` run them for long."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+HERE = Path(__file__).parent
+
+
+def test_a_random_user_breaks_nothing(tmp_path):
+    told = tmp_path / "told.json"
+    command = [sys.executable, str(HERE / "user.py"), "--seconds", "15", "--seed", "42", "--child", str(told)]
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": str(tmp_path)}
+    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=120)
+    assert done.returncode == 0, done.stderr[-3000:]
+    result = json.loads(told.read_text())
+    assert result["exceptions"] == 0, done.stderr[-3000:]
+    assert sum(result["actions"].values()) > 30
+
+
+def test_mutants_of_the_examples_are_answered_or_refused():
+    command = [sys.executable, str(HERE / "files.py"), "--count", "120", "--seed", "500000", "--processes", "1"]
+    done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=300)
+    assert done.returncode == 0, done.stdout[-3000:]
+    assert "mutants 120 from seed 500000" in done.stdout
