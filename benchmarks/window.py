@@ -7,7 +7,6 @@ import statistics
 import tempfile
 import threading
 import time
-from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -134,7 +133,8 @@ def cancelling() -> None:
     watched.settle()
     session.next_mode()
     watched.wait(0.05)
-    print(f"  closed during the search for all ways of the delivery chain: {watched.close() * 1e3:.0f} ms (wanted: 1 s)")
+    took = watched.close()
+    print(f"  closed during the search for all ways of the delivery chain: {took * 1e3:.0f} ms (wanted: 1 s)")
 
 
 def frames() -> None:

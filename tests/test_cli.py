@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
@@ -261,14 +262,14 @@ def test_thousands_of_misspelt_names_are_told_at_once(file, capsys):
 
 def test_outputs_never_overwrite_the_document(file, tmp_path, capsys):
     path = file(ram())
-    before = open(path, "rb").read()
+    before = Path(path).read_bytes()
     (tmp_path / "link").symlink_to(path)
     for words in (["--csv", path], ["--json", path], ["--csv", str(tmp_path / "link")]):
         assert main(["run", path, *words]) == 2
         assert "is the document itself" in capsys.readouterr().err
     assert main(["modes", path, "--take", "1", path]) == 2
     assert main(["run", path, "--csv", str(tmp_path / "x"), "--json", str(tmp_path / "x")]) == 2
-    assert open(path, "rb").read() == before and not (tmp_path / "x").exists()
+    assert Path(path).read_bytes() == before and not (tmp_path / "x").exists()
 
 
 @pytest.mark.parametrize("command", ["run", "check", "modes"])

@@ -100,11 +100,10 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
                     break
             if place in window.card.fields:
                 typed(window, path, "" if before is None else str(before), "Enter")
-        for box in window.card.findChildren(QCheckBox):
-            for _ in range(2):
-                QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
-                QApplication.processEvents()
-                box = next((other for other in window.card.findChildren(QCheckBox) if other.text() == box.text()), box)
+        for text in [box.text() for box in window.card.findChildren(QCheckBox)] * 2:  # on, and off again
+            box = next(box for box in window.card.findChildren(QCheckBox) if box.text() == text)
+            QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+            QApplication.processEvents()
         for box in window.card.findChildren(QComboBox):
             box.setFocus()
             QTest.keyClick(box, Qt.Key.Key_Down)

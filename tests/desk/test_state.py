@@ -164,7 +164,7 @@ def test_new_things_can_be_shown_before_they_are_judged(qtbot, window, place, va
 
 def test_poses_are_carried_over_an_edit():
     document, _ = project.demo()
-    before = {part: (1.0, 2.0, 3.0) for part in document.parts}
+    before = dict.fromkeys(document.parts, (1.0, 2.0, 3.0))
     after = carried(document, {**before, "gone": (0.0, 0.0, 0.0)})
     assert set(after) == set(document.parts)
     assert after["rod"] == (1.0, 2.0, 3.0) and after["frame"] == document.parts["frame"].pose

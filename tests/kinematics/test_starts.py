@@ -68,7 +68,7 @@ def test_a_fixed_joint_does_not_count_turns(turns, angle, rough):
 @settings(max_examples=40, deadline=None)
 @given(st.floats(0.1, 0.9), st.integers(-6, 6), st.floats(20, 200))
 def test_rounding_is_no_length(x, digits, radius):
-    """Two wheels on one axle, one placed by a number, the other by a sum that rounds: the span between them is noise."""
+    """Two wheels on one axle, one placed by a number, the other by a sum that rounds: the span between is noise."""
     rounded = f"{x!r} + {10.0**digits!r} - {10.0**digits!r}"
     parts = {
         "frame": {"points": {"O": [x, 0], "P": [rounded, 0], "Q": [radius + x, 0]}},

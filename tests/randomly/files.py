@@ -33,8 +33,9 @@ HUNG = 60.0
 """Seconds after which a process is given up from outside."""
 ODD: tuple[Any, ...] = (
     None, True, False, 0, -1, 1, 1e-12, 1e12, -1e308, 1e300, 2**70, 0.5, "", " ", "0", "nan", "inf", "1/0", "2*throw",
-    "12 mm", "90 deg", "60 rpm", "1e400", "x" * 3000, "a.b", "frame.O", "\ud800", "\x00", "(" * 300, "2**9**9**9", [], {},
-    [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"}, {"kind": "disc", "center": [0, 0], "diameter": 5},
+    "12 mm", "90 deg", "60 rpm", "1e400", "x" * 3000, "a.b", "frame.O", "\ud800", "\x00", "(" * 300, "2**9**9**9",
+    [], {}, [0, 0], [0, 0, 0], [[0, 0], [1, 0], [0, 1]], ["a", "b"], {"type": "revolute"},
+    {"kind": "disc", "center": [0, 0], "diameter": 5},
 )  # fmt: skip
 
 
@@ -107,7 +108,8 @@ def _mutate(holder: Any, key: Any, other: Any, chance: random.Random) -> None:
         case 6 if isinstance(value, list):
             chance.shuffle(value)
         case 7 if isinstance(value, str):
-            holder[key] = chance.choice((f"-({value})", f"{value} + {value}", value[1:], f"1000*({value})", f"{value}2"))
+            others = (f"-({value})", f"{value} + {value}", value[1:], f"1000*({value})", f"{value}2")
+            holder[key] = chance.choice(others)
         case _ if isinstance(value, (int, float)):
             holder[key] = chance.choice((-value, value * 10, value / 1000, value + 1e-9, value * (1 + chance.random())))
 

@@ -48,7 +48,9 @@ CHILD = 300.0
 """Seconds after which another child goes on with the next seed."""
 BEAT = 5
 """Milliseconds between two looks at the clock."""
-SENSE = ("4000", "0", "-12.5", "1/2 in", "90 deg", "2*throw", "60 rpm", "rod + 3 mm", "sqrt(2)*30 mm", "0.1 + 0.2", "30")
+SENSE = (
+    "4000", "0", "-12.5", "1/2 in", "90 deg", "2*throw", "60 rpm", "rod + 3 mm", "sqrt(2)*30 mm", "0.1 + 0.2", "30",
+)  # fmt: skip
 NONSENSE = (
     "", " ", "-", "1e400", "nan", "12 mn", "rod +", "15 deg mm", "((((", "ruler", "π", "9" * 400, "1e308*10", "1/0",
     "2**2**2**2**9", "\ud800", "\x00", "<b>x</b>", "a" * 10_000, "null", "true", "[1]", '{"a": 1}', "1e12", "-1e9 mm",
@@ -219,8 +221,8 @@ class RandomUser:
         for _ in range(self.chance.randint(1, 8)):
             at = QPointF(self._spot(view))
             turned = QPoint(0, self.chance.choice((120, -120, 15, -960, 960)))
-            none, plain = Qt.MouseButton.NoButton, self.chance.choice(MODIFIERS)
-            event = QWheelEvent(at, view.mapToGlobal(at), QPoint(), turned, none, plain, Qt.ScrollPhase.NoScrollPhase, False)
+            none, held, phase = Qt.MouseButton.NoButton, self.chance.choice(MODIFIERS), Qt.ScrollPhase.NoScrollPhase
+            event = QWheelEvent(at, view.mapToGlobal(at), QPoint(), turned, none, held, phase, False)
             QApplication.sendEvent(view, event)
             self.breathe()
 
@@ -250,17 +252,18 @@ class RandomUser:
         if document is None:
             return
         parts, joints = list(document.parts), list(document.joints)
-        some = self.chance.choice
+        some, disc = self.chance.choice, {"kind": "disc", "center": [0, 0], "diameter": 20}
         made: list[tuple[tuple[str, ...], object]] = [
             (("parts", f"p{self.chance.randint(0, 99)}"), {}),
-            (("parts", f"p{self.chance.randint(0, 99)}"), {"shapes": [{"kind": "disc", "center": [0, 0], "diameter": 20}], "points": {"O": [0, 0]}}),
+            (("parts", f"p{self.chance.randint(0, 99)}"), {"shapes": [disc], "points": {"O": [0, 0]}}),
             (("checks", "c1"), {"measure": "coordinate", "joint": some(joints or ["j"]), "at_most": 3}),
         ]  # fmt: skip
         if len(joints) > 1:
             pair = self.chance.sample(joints, 2)
             made.append((("joints", "wheels"), {"type": "gear", "a": pair[0], "b": pair[1], "teeth": [20, 31]}))
         if len(parts) > 1:
-            made.append((("checks", "c2"), {"measure": "clearance", "parts": self.chance.sample(parts, 2), "at_least": 1}))
+            two = self.chance.sample(parts, 2)
+            made.append((("checks", "c2"), {"measure": "clearance", "parts": two, "at_least": 1}))
         if self.chance.random() < 0.25:
             section = some(("parts", "joints", "checks", "drivers", "traces", "parameters"))
             names = list(document.tree.get(section, {}))
@@ -386,7 +389,8 @@ class RandomUser:
         for count in (30, 120):
             made.append(self.folder / f"chain-{count}.anakinema")
             made[-1].write_text(json.dumps(chain_of(count)))
-        for name, text in (("empty", ""), ("list", "[]"), ("deep", "[" * 5000), ("huge", '{"anakinema": 1, "x": 1e400}')):
+        odd = {"empty": "", "list": "[]", "deep": "[" * 5000, "huge": '{"anakinema": 1, "x": 1e400}'}
+        for name, text in odd.items():
             made.append(self.folder / f"{name}.anakinema")
             made[-1].write_text(text)
         return [*made, self.folder / "missing.anakinema", self.folder]
@@ -467,7 +471,9 @@ def main() -> int:
     print(f"actions     {done.total()}: " + ", ".join(f"{name} {count}" for name, count in done.most_common()))
     print(f"crashes     {crashes}")
     print(f"exceptions  {exceptions}")
-    print(f"Qt warnings {warnings.total()}", *(f"  {count} × {text}" for text, count in warnings.most_common(9)), sep="\n")
+    print(f"Qt warnings {warnings.total()}")
+    for text, count in warnings.most_common(9):
+        print(f"  {count} × {text}")
     gaps.sort()
     if gaps:
         shares = [(share, gaps[min(int(share * len(gaps)), len(gaps) - 1)] * 1000) for share in (0.5, 0.99, 0.999)]

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from ..clearance.approach import Approach, closest_approaches
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
@@ -13,13 +13,16 @@ from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
 from .series import Series, clearance_series, joint_series
 
+if TYPE_CHECKING:
+    from ..clearance.approach import Approach
+
 
 @dataclass(frozen=True)
 class Findings:
     """What a motion shows: the one model that strip, card, report, JSON and the command line read."""
 
     motion: Motion
-    approaches: tuple[Approach, ...]
+    approaches: "tuple[Approach, ...]"
     verdicts: Mapping[str, Verdict]
     advice: tuple[Advice, ...]
     series: tuple[Series, ...]
@@ -33,7 +36,7 @@ class Findings:
         return self.motion.document
 
     @property
-    def closest(self) -> Approach | None:
+    def closest(self) -> "Approach | None":
         """The pair that comes closest of all."""
         judged = [approach for approach in self.approaches if approach.distance is not None]
         return min(judged, key=lambda approach: approach.distance or 0.0, default=None)
@@ -73,7 +76,11 @@ def analyse(
     work.done(0.4)
     if moved is not None:
         moved(motion)
-    approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9)))
+    approaches: tuple[Approach, ...] = ()
+    if any(part.shapes for part in document.parts.values()):
+        from ..clearance.approach import closest_approaches
+
+        approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9)))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()

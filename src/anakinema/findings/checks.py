@@ -3,14 +3,17 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
-from ..clearance.approach import Approach
 from ..document.model import Check
 from ..errors import DocumentError
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from .transmission import transmission_angle
+
+if TYPE_CHECKING:
+    from ..clearance.approach import Approach
 
 HAIR = 1e-9
 """Rounding that is forgiven (core units)."""
@@ -46,12 +49,12 @@ class Verdict:
         return self.outcome is Outcome.PASS
 
 
-def judge(motion: Motion, approaches: Mapping[frozenset[str], Approach]) -> dict[str, Verdict]:
+def judge(motion: Motion, approaches: "Mapping[frozenset[str], Approach]") -> dict[str, Verdict]:
     """Every check of the document."""
     return {check.id: _judged(motion, check, approaches) for check in motion.document.checks.values()}
 
 
-def _judged(motion: Motion, check: Check, approaches: Mapping[frozenset[str], Approach]) -> Verdict:
+def _judged(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
     if check.measure == "clearance":
         return _clearance(motion, check, approaches)
     assert check.joint is not None
@@ -73,7 +76,7 @@ def _judged(motion: Motion, check: Check, approaches: Mapping[frozenset[str], Ap
     return _verdict(motion, check, dimension, (low, low_t), (high, high_t))
 
 
-def _clearance(motion: Motion, check: Check, approaches: Mapping[frozenset[str], Approach]) -> Verdict:
+def _clearance(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
     assert check.parts is not None
     approach = approaches.get(frozenset(check.parts))
     if approach is None:

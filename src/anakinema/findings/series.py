@@ -1,13 +1,16 @@
 """Quantities along the motion: what strip, card, report and JSON show of them."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array
-from ..clearance.approach import Approach
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
+
+if TYPE_CHECKING:
+    from ..clearance.approach import Approach
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,7 +53,7 @@ def joint_series(motion: Motion) -> list[Series]:
     return series
 
 
-def clearance_series(motion: Motion, approach: Approach) -> Series | None:
+def clearance_series(motion: Motion, approach: "Approach") -> Series | None:
     """The signed distance of two parts; None where it was not found."""
     if approach.distance is None:
         return None
