@@ -88,7 +88,7 @@ def test_rounding_is_no_length(x, digits, radius):
     assert motion.stop is None and motion.state.t.size == 4
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=12, deadline=None)
 @given(ANGLE, st.integers(-2, 2))
 def test_coordinates_start_within_half_a_turn(start, turns):
     """docs/joints.md promises (−180°, 180°], whatever the poses say; a driver's `from` names the turn it begins in."""
