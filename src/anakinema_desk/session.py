@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from anakinema.document import Document
 from anakinema.errors import DocumentError, Fault
@@ -70,7 +70,10 @@ class Session(QObject):
         self.analyst.failed.connect(self._failed)
         self.analyst.ways_found.connect(self._ways_found)
         self.analyst.progressed.connect(self._progressed)
-        self.analyst.compiling.connect(lambda _: self.told.emit(COMPILING))
+        self.analyst.compiling.connect(self._compiling)
+        self._compiled = QTimer(self)
+        self._compiled.setInterval(250)
+        self._compiled.timeout.connect(self._tell_compiled)
         self.player.changed.connect(self.time_changed)
         self.player.playing_changed.connect(self.playing_changed)
 
@@ -224,8 +227,21 @@ class Session(QObject):
         self.shown_changed.emit()
 
     def _progressed(self, number: int, share: float) -> None:
-        if number == self.analyst.wanted:
+        if number == self.analyst.wanted and (share == 1.0 or not self._compiled.isActive()):
             self.progress_changed.emit(share)
+
+    def _compiling(self) -> None:
+        """The first start: tells what is being waited for, and how far it has come."""
+        self.told.emit(COMPILING)
+        self._compiled.start()
+
+    def _tell_compiled(self) -> None:
+        from anakinema.kinematics.kernels.compiling import compiled_share
+
+        if self.shown is not None and self.shown.busy:
+            self.progress_changed.emit(min(compiled_share(), 0.99))
+        else:
+            self._compiled.stop()
 
     def _moved(self, number: int, motion: "Motion") -> None:
         if number == self.analyst.wanted and self.shown is not None and motion.document is self.shown.document:

@@ -232,3 +232,40 @@ def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, wind
         assert json.loads(kept.read_text())["title"] == "Precious"
     finally:
         sys.excepthook = sys.__excepthook__
+
+
+def test_what_can_not_be_drawn_is_told_once_and_the_bench_lives_on(qtbot, window, monkeypatch):
+    told = []
+    monkeypatch.setattr(sys, "excepthook", lambda kind, error, trace: told.append(error))
+    with monkeypatch.context() as patch:
+        patch.setattr("anakinema_desk.bench.bench.region_path", lambda region: 1 / 0)
+        for _ in range(3):
+            window.bench.grab()
+    assert len(told) == 1
+    window.bench.grab()
+    assert len(told) == 1 and not window.bench._undrawn
+
+
+def test_the_transport_wakes_with_the_motion(qtbot, window):
+    session, play = window.session, window.registry.actions["play"]
+    assert play.isEnabled()
+    session.edit(("parameters", "takeup", "value"), "120 mm", "edit")  # it can't be put together
+    settle(qtbot, window)
+    assert not play.isEnabled() and window.strip.empty.isVisible()
+    session.undo()
+    qtbot.waitUntil(lambda: session.motion is not None, timeout=20_000)
+    assert play.isEnabled()  # before all is judged
+
+
+def test_tracks_of_a_version_before_are_pale(qtbot, window):
+    session = window.session
+    session.edit(("parameters", "throw", "value"), "15.5 mm", "edit")
+    assert not session.shown.fresh and window.strip.tracks
+    assert not any(track.name.isEnabled() for track in window.strip.tracks)
+    assert "judging" in window.verdict._next_text and "Nothing left" not in window.verdict.next.text()
+    session.cancel()
+    assert "Not judged" in window.verdict._next_text
+    assert not any(track.name.isEnabled() for track in window.strip.tracks)
+    QTest.mouseClick(window.verdict.next, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert all(track.name.isEnabled() for track in window.strip.tracks)

@@ -9,6 +9,7 @@ import pytest
 
 from anakinema.document import read_document
 from anakinema.formats import project
+from anakinema.kinematics.kernels import compiling
 from anakinema_desk.collecting import Collector
 from anakinema_desk.session import Session
 from anakinema_desk.state import Analyst, Editor, Player, Shown, Stage
@@ -231,3 +232,24 @@ def test_garbage_is_collected_on_the_interface_thread_only(qtbot):
         gc.enable()
 
 
+
+
+def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session, monkeypatch):
+    said, shares = [], []
+    session.told.connect(said.append)
+    session.progress_changed.connect(shares.append)
+    monkeypatch.setattr(compiling, "compiled_before", lambda: False)
+    monkeypatch.setattr(compiling, "compiled_share", lambda: 0.25)
+    held = threading.Event()
+    monkeypatch.setattr("anakinema.findings.analyse", lambda *_, **__: held.wait(10) and 1 / 0)
+    session.open_demo()
+    qtbot.waitUntil(lambda: 0.25 in shares, timeout=5000)
+    assert "are compiled" in said[0]
+    held.set()
+    settled(qtbot, session)
+    assert shares[-1] == 1.0
+
+
+def test_machine_code_is_counted():
+    assert len(compiling.FUNCTIONS) > 10
+    assert compiling.compiled_share() > 0.5

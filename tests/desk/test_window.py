@@ -284,3 +284,47 @@ def test_the_window_and_the_command_line_tell_the_same_numbers(qtbot, window):
     window.session.go(0.4 * window.session.end)
     value = window.session.motion.at(np.array([window.session.time])).coordinates[0, column]
     assert window.card._joint_text("ram", "now") == f"{value:.4f} mm"
+
+
+def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):
+    """Neither what another program has written meanwhile, nor a file that the dialog could not know of."""
+    session, asked = window.session, []
+    monkeypatch.setattr(window, "_agreed", lambda title, *_: asked.append(title))  # and it is not agreed to
+    path = tmp_path / "shared.anakinema"
+    assert session.save(path)
+    session.edit(("title",), "Mine", "edit")
+    path.write_text("theirs")
+    window.registry.actions["save"].trigger()
+    assert asked == ["Changed outside"] and path.read_text() == "theirs" and session.modified
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "shared"), ""))
+    window.registry.actions["save-as"].trigger()
+    assert asked == ["Changed outside", "Already there"] and path.read_text() == "theirs"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / ("n" * 300)), ""))
+    window.registry.actions["save-as"].trigger()
+    assert "Not saved" in window.banner.head.text()
+    path.chmod(0o444)
+    monkeypatch.setattr(window, "_agreed", lambda *_: True)
+    window.registry.actions["save"].trigger()
+    assert "read-only" in window.banner.body.text() and path.read_text() == "theirs"
+    path.chmod(0o644)
+    window.registry.actions["save"].trigger()
+    assert json.loads(path.read_text())["title"] == "Mine" and not session.modified
+
+
+ODD_SETTINGS = (
+    "[" * 5000, "[]", '{"recent": [[[]], 3], "theme": {"x": 1}, "geometry": 7}', '{"recent": ["\\ud800"]}', "",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("text", ODD_SETTINGS)
+def test_settings_of_any_kind_never_raise(tmp_path, text):
+    path = tmp_path / "settings.json"
+    path.write_text(text)
+    settings = Settings(path)
+    assert settings.recent == [] and settings.get("theme", "light") == "light"
+    settings.used(tmp_path / "x\ud800")
+    path.unlink(missing_ok=True)
+    path.mkdir()
+    settings.put("theme", "dark")
+    Settings(tmp_path / "no" / "where" / "settings.json").put("theme", "dark")
+    assert Settings(path).get("theme", "light") == "light"

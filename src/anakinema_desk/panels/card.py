@@ -556,7 +556,7 @@ class Card(QScrollArea):
         self._told(grid, "margin", lambda: self._check_text(name, "margin"), lambda: self._check_role(name))
         self._told(grid, "worst at", lambda: self._check_text(name, "at"))
         why = self._note("")
-        self._live.append(lambda: why.setText(self._check_text(name, "why")))
+        self._live.append(lambda: (why.setText(self._check_text(name, "why")), why.setVisible(bool(why.text()))))
         self._button("Go to the worst position", lambda: self._go_worst(name))
         grid = self._section("WANTED")
         for key in ("at_least", "at_most"):

@@ -72,8 +72,20 @@ def compiled_before() -> bool:
     return folder is not None and any(folder.rglob("*.nbi"))
 
 
+def compiled_share() -> float:
+    """How much of what is loaded is compiled (0 to 1), by the machine code that is kept."""
+    folder = store()
+    kept = sum(1 for _ in folder.rglob("*.nbi")) if folder is not None else 0
+    return min(kept / max(len(FUNCTIONS), 1), 1.0)
+
+
+FUNCTIONS: list[str] = []
+"""Names of the functions that are compiled at their first call, as far as they are loaded."""
+
+
 def compiled(function: F) -> F:
     """Compiles a function at its first call and keeps the machine code."""
+    FUNCTIONS.append(function.__qualname__)
     folder, before = store(), CONFIG.CACHE_DIR
     if folder is not None:
         with suppress(RuntimeError):  # Numba finds the folder unfit: compile for this run only
