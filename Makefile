@@ -14,6 +14,7 @@ $(STAMP): pyproject.toml constraints.txt tools/system-libraries
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt setuptools
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt --no-build-isolation -e '.[dev]'
+	$(BIN)/python -m compileall -q src
 	$(BIN)/python tools/warm.py
 	touch $(STAMP)
 

@@ -5,6 +5,7 @@ sense. Errors go to standard error, one line each, never a traceback.
 """
 
 import argparse
+import gc
 import importlib
 import io
 import os
@@ -88,6 +89,7 @@ def _run(arguments: list[str]) -> int:
     if (not words or words[0] not in COMMANDS) and not quiet:
         return _desktop(arguments)
     options = parser().parse_args(arguments)
+    gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
         return {"run": run, "check": check, "modes": modes}[options.command](options)

@@ -125,7 +125,7 @@ def _places(tree: Any) -> Iterator[tuple[Any, Any]]:
 # -- running one ---------------------------------------------------------------------------------------------------
 
 
-def judge(seed: int, data: bytes, folder: Path) -> str:
+def judge(data: bytes, folder: Path) -> str:
     """What came of a mutant: ``answered``, ``refused``, or what was wrong."""
     path, out, table = folder / "mutant.anakinema", folder / "out.json", folder / "out.csv"
     path.write_bytes(data)
@@ -155,6 +155,13 @@ def judge(seed: int, data: bytes, folder: Path) -> str:
     return f"slow: {took:.1f} s" if took > SECONDS else "refused" if code == 2 else "answered"
 
 
+def _loosened(wholes: list[bytes]) -> bytes:
+    """An example with a joint suspended, so that something is left undriven."""
+    tree = next(tree for tree in map(json.loads, wholes) if "contact" in tree["joints"])
+    tree["joints"]["contact"]["suspended"] = True
+    return json.dumps(tree).encode()
+
+
 def _no_number(text: str) -> None:
     raise ValueError(f"{text} in the JSON")
 
@@ -166,14 +173,14 @@ def _alarm(_: int, __: FrameType | None) -> None:
 def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> None:
     """Judges mutants one after the other; tells number, outcome and seconds of each."""
     wholes = sources()
-    for i, whole in enumerate(wholes):
-        judge(-i, whole, folder)  # loads and compiles what there is, which no mutant is to blame for
+    for whole in (*wholes, _loosened(wholes)):
+        judge(whole, folder)  # loads and compiles what there is, which no mutant is to blame for
     signal.signal(signal.SIGPROF, _alarm)
     for seed in seeds:
         data = mutant(seed, wholes)
         signal.setitimer(signal.ITIMER_PROF, SECONDS + 1)
         start = time.process_time()
-        outcome = judge(seed, data, folder)
+        outcome = judge(data, folder)
         if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 > BYTES:
             outcome = "over 2 GB"
         tell(seed, outcome, time.process_time() - start)
