@@ -29,7 +29,7 @@ from anakinema.formats.project import EXAMPLES
 
 SECONDS, BYTES = 10.0, 2 << 30
 """What any file may take, of the processor and of the memory."""
-HUNG = 60.0
+HUNG = 120.0
 """Seconds after which a process is given up from outside."""
 ODD: tuple[Any, ...] = (
     None, True, False, 0, -1, 1, 1e-12, 1e12, -1e308, 1e300, 2**70, 0.5, "", " ", "0", "nan", "inf", "1/0", "2*throw",

@@ -107,6 +107,7 @@ class Analyst(QObject):
         """Gives up the task under way; nothing more is told of it."""
         self.wanted += 1
         self._running = 0
+        self._idle.set()  # so that what waits for the window sees it at once
 
     def stop(self, seconds: float = 0.8) -> bool:
         """Ends all work; whether the thread has ended within the time. One that has not can tell nothing any more."""
@@ -124,6 +125,7 @@ class Analyst(QObject):
     def _submit(self, task: Task) -> int:
         self.wanted += 1
         self._running = self.wanted
+        self._idle.set()
         if self._thread is None:
             sys.setswitchinterval(SWITCH)
             self._queue = queue.SimpleQueue()
