@@ -415,7 +415,7 @@ class Window(QMainWindow):
         undo.setText(f"Undo {editor.undo_stack[-1].text.lower()}" if editor.undo_stack else "Undo")
         redo.setText(f"Redo {editor.redo_stack[-1].text.lower()}" if editor.redo_stack else "Redo")
         name = session.path.name if session.path else (session.document.title if session.document else "")
-        self.setWindowTitle(f"{name}[*] — Anakinema" if name else "Anakinema")
+        self.setWindowTitle(f"{name or 'Untitled'}[*] — Anakinema")
         self.setWindowModified(session.modified)
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -354,10 +354,8 @@ def _without_twins(edges: Edges, tolerance: float) -> Edges:
 
 def _chained(edges: Edges, tolerance: float) -> list[Index]:
     """Loops of edges, end to start."""
-    from scipy.spatial import cKDTree
-
-    starts = np.stack((edges.start.real, edges.start.imag), axis=1)
-    tree = cKDTree(starts) if edges.count else None
+    order = np.argsort(edges.start.real)
+    across = edges.start.real[order]
     free = np.ones(edges.count, dtype=bool)
     loops = []
     for first in range(edges.count):
@@ -365,15 +363,17 @@ def _chained(edges: Edges, tolerance: float) -> list[Index]:
             continue
         free[first] = False
         loop = [first]
-        while tree is not None:
+        while True:
             end = edges.end[loop[-1]]
-            near = [i for i in tree.query_ball_point((end.real, end.imag), tolerance) if free[i]]
-            if not near:
+            low, high = np.searchsorted(across, (end.real - tolerance, end.real + tolerance))
+            near = order[low:high]
+            near = near[free[near] & (np.abs(edges.start[near] - end) <= tolerance)]
+            if not near.size:
                 break
             gaps = np.abs(edges.start[near] - end)
             if abs(end - edges.start[first]) <= gaps.min():
                 break
-            loop.append(near[int(np.argmin(gaps))])
+            loop.append(int(near[np.argmin(gaps)]))
             free[loop[-1]] = False
         loops.append(np.array(loop, dtype=np.intp))
     return loops

@@ -6,10 +6,8 @@ of all sources of this package: any change begins a new one, and the old one goe
 """
 
 import hashlib
-import importlib
 import os
 import shutil
-import sys
 from collections.abc import Callable
 from contextlib import suppress
 from functools import cache
@@ -18,15 +16,6 @@ from typing import Any, TypeVar, cast
 
 import numba
 from platformdirs import user_cache_path
-
-BLAS = "scipy.linalg.cython_blas"
-"""What Numba would load for its linear algebra, of which nothing here makes use: a tenth of a second at every start."""
-if BLAS not in sys.modules:
-    sys.modules[BLAS] = cast(Any, None)  # importing it then fails, which Numba takes for its absence
-    try:
-        importlib.import_module("numba.np.arraymath")
-    finally:
-        del sys.modules[BLAS]
 
 F = TypeVar("F", bound=Callable[..., Any])
 JIT: Any = numba.njit
