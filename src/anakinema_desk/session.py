@@ -219,12 +219,14 @@ class Session(QObject):
         self.shown = Shown(self.document, findings=before)
         if not self._held:
             self.analyst.analyse(self.document)
-        self.document_changed.emit()
-        self.shown_changed.emit()
+        with self.analyst.held():
+            self.document_changed.emit()
+            self.shown_changed.emit()
 
     def _show(self, shown: Shown) -> None:
         self.shown = shown
-        self.shown_changed.emit()
+        with self.analyst.held():
+            self.shown_changed.emit()
 
     def _progressed(self, number: int, share: float) -> None:
         if number == self.analyst.wanted and (share == 1.0 or not self._compiled.isActive()):

@@ -366,9 +366,10 @@ class Window(QMainWindow):
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        apply(application, self, self.tokens)
-        for view in (self.verdict, self.makeup, self.bench, self.strip, self.transport):
-            view.set_tokens(self.tokens)
+        with self.session.analyst.held():
+            apply(application, self, self.tokens)
+            for view in (self.verdict, self.makeup, self.bench, self.strip, self.transport):
+                view.set_tokens(self.tokens)
         self._bench_icons()
         self._refresh()
 

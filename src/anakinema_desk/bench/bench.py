@@ -315,7 +315,7 @@ class Bench(QWidget):
         return view.scale(self.scale, -self.scale).translate(-self.center.x(), -self.center.y())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        with painting(self) as painter:
+        with self.session.analyst.held(), painting(self) as painter:
             painter.fillRect(self.rect(), QColor(self.tokens.paper))
             try:
                 self._paint(painter)

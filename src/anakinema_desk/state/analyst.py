@@ -6,10 +6,10 @@ import queue
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QAbstractEventDispatcher, QObject, Signal
+from PySide6.QtCore import QObject, Signal
 
 from anakinema.document import Document
 from anakinema.work import Cancelled, Work
@@ -20,8 +20,8 @@ if TYPE_CHECKING:
 SWITCH = 1e-4
 """Seconds after which a thread that computes lets the window go on. The interpreter's own 5 ms add up: painting waits
 at each of its calls."""
-PATIENT, ONWARD = 0.25, 0.002
-"""Work waits so long (s) for the window to have done what it is doing, then goes on for a while at least."""
+PATIENT, ONWARD = 0.1, 0.002
+"""Work waits so long (s) for the window to be done, then goes on for as long as it waited, or so long at least."""
 PAUSE = 0.04
 """Seconds between two tellings of progress, at least."""
 
@@ -50,13 +50,10 @@ class Analyst(QObject):
         self._queue: queue.SimpleQueue[tuple[int, Task] | None] = queue.SimpleQueue()
         self._thread: threading.Thread | None = None
         self._idle = threading.Event()
-        """Whether the interface thread has nothing to do."""
+        """Whether the window is not at work (see `held`)."""
         self._idle.set()
-        self._waited = 0.0
-        dispatcher = QAbstractEventDispatcher.instance()
-        if dispatcher is not None:
-            dispatcher.awake.connect(self._idle.clear)
-            dispatcher.aboutToBlock.connect(self._idle.set)
+        self._holding = 0
+        self._not_before = 0.0
 
     @property
     def busy(self) -> bool:
@@ -102,6 +99,19 @@ class Analyst(QObject):
             self._tell(number, self.ways_found, modes(motion, work))
 
         return self._submit(task)
+
+    @contextlib.contextmanager
+    def held(self) -> Iterator[None]:
+        """Work waits while the window paints or fills its views: two threads of Python in one interpreter only hinder
+        each other, and the user sees the one."""
+        self._holding += 1
+        self._idle.clear()
+        try:
+            yield
+        finally:
+            self._holding -= 1
+            if not self._holding:
+                self._idle.set()
 
     def cancel(self) -> None:
         """Gives up the task under way; nothing more is told of it."""
@@ -165,10 +175,12 @@ class Analyst(QObject):
                     self._tell(number, self.progressed, 1.0)
 
     def _give_way(self) -> None:
-        """Waits while the window is at work: two threads of Python in one interpreter only hinder each other."""
-        if not self._idle.is_set() and time.monotonic() - self._waited > ONWARD:
+        """Waits while the window is at work, but no more than half of the time."""
+        start = time.monotonic()
+        if not self._idle.is_set() and start >= self._not_before:
             self._idle.wait(PATIENT)
-            self._waited = time.monotonic()
+            now = time.monotonic()
+            self._not_before = now + max(now - start, ONWARD)
 
     def _tell(self, number: int, signal: Any, *values: object) -> None:
         """Emits a signal of a task that is still wanted."""

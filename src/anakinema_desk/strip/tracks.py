@@ -25,8 +25,9 @@ class Scrub(pg.PlotWidget):
 
     scrubbed = Signal(float)
 
-    def __init__(self) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__(enableMenu=False)
+        self.session = session
         for axis in ("left", "bottom"):
             self.hideAxis(axis)
         self.hideButtons()
@@ -38,6 +39,10 @@ class Scrub(pg.PlotWidget):
 
     def _scrub(self, event: QMouseEvent) -> None:
         self.scrubbed.emit(float(self.plotItem.vb.mapSceneToView(self.mapToScene(event.position().toPoint())).x()))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        with self.session.analyst.held():
+            super().paintEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -81,7 +86,7 @@ class Track(QWidget):
             label.setFont(font(8))
             label.setProperty("role", "muted")
             edges.addWidget(label, alignment=alignment)
-        self.plot = Scrub()
+        self.plot = Scrub(session)
         self.plot.setBackground(tokens.paper)
         self.line = self.plot.plot(antialias=True)
         self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
