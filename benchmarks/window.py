@@ -85,19 +85,17 @@ def edits() -> None:
     for what, tree in trees.items():
         watched.open(tree)
         held, whole = [], []
-        part = list(tree["parts"])[-1]
-        joint = list(tree["joints"])[-1]
+        joint = [name for name, joint in tree["joints"].items() if joint["type"] == "revolute"][-1]
         watched.session.select(f"joints.{joint}")
         watched.settle()
         for k in range(6):
             watched.gaps.clear()
             start = time.perf_counter()
-            watched.session.edit(("parts", part, "note"), f"edit {k}", "Edit")
-            watched.session.edit(("joints", joint, "limits"), {"max": 5000 + k}, "Edit")
+            assert not watched.session.edit(("joints", joint, "limits"), {"max": 5000 + k}, "Edit")
             watched.settle()
             whole.append(time.perf_counter() - start)
             held.append(max(watched.gaps))
-        print(f"  {what:<24} held {statistics.median(held) * 1e3:5.0f} ms (two edits at once), "
+        print(f"  {what:<24} held {statistics.median(held) * 1e3:5.0f} ms, "
               f"judged and painted after {statistics.median(whole) * 1e3:5.0f} ms")
     print("  (wanted: one edit of 300 parts holds it 100 ms at most)")
     watched.close()

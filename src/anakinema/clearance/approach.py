@@ -28,7 +28,7 @@ SAG = 1e-3
 """How far the polygons of the dense sampling miss the true arcs, relative to the parts' reach."""
 
 SAMPLED = "sampled and refined, not certified between the samples"
-PATIENCE = 5.0
+PATIENCE = 3.5
 """Seconds after which no further pair is begun."""
 MOST_EDGES = 1_000_000
 """Edges of one outline times those of the other that can be compared at once."""

@@ -5,7 +5,7 @@ import sys
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QResizeEvent,
     QTransform,
@@ -40,6 +41,8 @@ PICK = 11.0
 """How near a click must come to a joint (pixels)."""
 NEAR = 6.0
 """How near a click must come to the line of a bare skeleton (pixels)."""
+STAMP = 32
+"""Pixels from the middle of a pin's symbol to the edge of its picture."""
 PIN = 5.5
 """Radius of a drawn pin (pixels)."""
 MARGIN = 46.0
@@ -74,6 +77,7 @@ class Bench(QWidget):
         self._traced: Motion | None = None
         """The motion whose traces are kept."""
         self._stacked: list[tuple[Part, Slab]] | None = None
+        self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
         self._undrawn = ""
         self._number: dict[str, int] = {}
         """Number of each moving part, by which it gets its colour."""
@@ -431,14 +435,14 @@ class Bench(QWidget):
     def _draw_skeletons(self, painter: QPainter) -> None:
         document = self.session.document
         assert document is not None
+        view = self._view_transform()
         for part in document.parts.values():
-            if part.shapes:
+            if part.shapes or part.fixed:
                 continue
-            spots = [self.to_screen(self.world(PointRef(part.id, name))) for name in part.points]
             chosen = self.session.selection == f"parts.{part.id}"
             painter.setPen(QPen(QColor(self.tokens.accent if chosen else self.tokens.edge), 2.0))
-            if not part.fixed:
-                painter.drawPolyline(QPolygonF(spots))
+            line = QPolygonF([QPointF(x, y) for x, y in part.points.values()])
+            painter.drawPolyline((self._part_transform(part.id) * view).map(line))
 
     def _draw_traces(self, painter: QPainter) -> None:
         view = self._view_transform()
@@ -465,10 +469,16 @@ class Bench(QWidget):
         ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
         if joint.suspended:
             ink.setAlphaF(0.4)
-        a_fixed, b_fixed = self._part(joint.a.part).fixed, self._part(joint.b.part).fixed
+        grounded = self._part(joint.a.part).fixed or self._part(joint.b.part).fixed
+        spot = self.to_screen(self._spot(joint))
+        marked = place == self._hover or chosen
+        if joint.type == "revolute" and not marked:
+            if self.rect().adjusted(-STAMP, -STAMP, STAMP, STAMP).contains(spot.toPoint()):
+                painter.drawPixmap(spot - QPointF(STAMP, STAMP), self._stamp(grounded, joint.suspended))
+            return
         painter.save()
-        painter.translate(self.to_screen(self._spot(joint)))
-        if place == self._hover or chosen:
+        painter.translate(spot)
+        if marked:
             halo = QColor(self.tokens.accent)
             halo.setAlphaF(0.22)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -479,11 +489,27 @@ class Bench(QWidget):
             joint.type,
             ink,
             QColor(self.tokens.paper),
-            grounded=a_fixed or b_fixed,
+            grounded=grounded,
             angle=self._slide_angle(joint),
             other=self.to_screen(self.world(joint.a)) - self.to_screen(self.world(joint.b)),
         )
         painter.restore()
+
+    def _stamp(self, grounded: bool, suspended: bool) -> QPixmap:
+        """The symbol of a pin, drawn once: a mechanism has many of them."""
+        ratio = self.devicePixelRatioF()
+        key = (grounded, suspended, self.tokens.name, ratio)
+        if key not in self._stamps:
+            stamp = QPixmap(QSize(2 * STAMP, 2 * STAMP) * ratio)
+            stamp.setDevicePixelRatio(ratio)
+            stamp.fill(Qt.GlobalColor.transparent)
+            ink = QColor(self.tokens.symbol)
+            ink.setAlphaF(0.4 if suspended else 1.0)
+            with painting(stamp) as painter:
+                painter.translate(STAMP, STAMP)
+                symbols.draw(painter, "revolute", ink, QColor(self.tokens.paper), grounded=grounded)
+            self._stamps[key] = stamp
+        return self._stamps[key]
 
     def _slide_angle(self, joint: Joint) -> float:
         """The direction of a joint's slide in the plane; of one on an arc, that of the track where the block is."""

@@ -60,7 +60,6 @@ class Card(QScrollArea):
         self._later.setInterval(0)
         self._later.timeout.connect(self.rebuild)
         session.selection_changed.connect(self._later.start)
-        session.document_changed.connect(self._document_changed)
         session.shown_changed.connect(self._document_changed)
         session.time_changed.connect(self._refresh_live)
 

@@ -49,7 +49,6 @@ class MakeUp(QTreeWidget):
         self._icons: dict[tuple[object, ...], QIcon] = {}
         self._filling = False
         self.itemSelectionChanged.connect(self._chosen)
-        session.document_changed.connect(self.refresh)
         session.shown_changed.connect(self.refresh)
         session.selection_changed.connect(self._follow)
 
