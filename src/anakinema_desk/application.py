@@ -1,5 +1,6 @@
 """Starts the desktop application."""
 
+import importlib
 import os
 import signal
 import sys
@@ -15,8 +16,17 @@ from .theme.tokens import load_fonts
 from .window import Window
 
 
+def _import_plainly() -> None:
+    """PySide reads the source of every module that is imported after it, in case that asks for one of its optional
+    features. Nothing here does, and it takes a fifth of the time until the first findings."""
+    feature = importlib.import_module("shibokensupport.feature")
+    if hasattr(feature, "_mod_uses_pyside"):
+        feature._mod_uses_pyside = lambda module: False  # type: ignore[attr-defined]
+
+
 def make_application() -> QApplication:
     """The Qt application, with the shipped typeface."""
+    _import_plainly()
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
     application.setApplicationName("Anakinema")
