@@ -32,7 +32,7 @@ PATIENCE = 3.5
 """Seconds after which no further pair is begun."""
 MOST_EDGES = 1_000_000
 """Edges of one outline times those of the other that can be compared at once."""
-MOST_HULLS = 3_000
+MOST_HULLS = 1_500
 """Convex pieces times pieces that are looked at for the depths of one pair."""
 
 
