@@ -1,7 +1,6 @@
 """Whole commands, each a process of its own: what a user waits for, and what it takes of the memory."""
 
 import json
-import math
 import os
 import statistics
 import subprocess
@@ -12,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from . import mechanisms
+from .measure import growth
 
 IMPORTS = """
 import time; start = time.perf_counter()
@@ -66,8 +66,8 @@ def loops() -> None:
         before: tuple[int, float] | None = None
         for count in (1, 10, 40, 80, 160):
             seconds, memory, _ = run(mechanisms.four_bars(count), folder, 3)
-            growth = f"n^{math.log(seconds / before[1]) / math.log(count / before[0]):.2f}" if before else ""
-            print(f"  {count:4d} loops   {seconds:5.2f} s   {memory:5.0f} MB   {growth:>6}   "
+            grown = growth(count, seconds, before)
+            print(f"  {count:4d} loops   {seconds:5.2f} s   {memory:5.0f} MB   {grown:>6}   "
                   f"{seconds / bare:5.1f} times importing NumPy and SciPy ({bare:.2f} s)")
             before = (count, seconds)
     print("  (wanted: one loop 0.9 s, 40 loops 1.5 s, 160 loops 3 s)")

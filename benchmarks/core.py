@@ -4,7 +4,6 @@ import math
 import statistics
 import time
 import tracemalloc
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -20,20 +19,10 @@ from anakinema.kinematics.system import compile_system
 from anakinema.work import Work
 
 from . import mechanisms, rivals
+from .measure import best, growth
 
 STEPS = 360
 ROWS = (1, 10, 40, 100, 200, 400)
-
-
-def best(run: Callable[[], Any], repeats: int = 20) -> float:
-    """The shortest of several times (s): what the machine can do when nothing else disturbs it."""
-    run()
-    times = []
-    for _ in range(repeats):
-        start = time.perf_counter()
-        run()
-        times.append(time.perf_counter() - start)
-    return min(times)
 
 
 def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
@@ -92,8 +81,8 @@ def loops_in_a_row() -> None:
         peak = tracemalloc.get_traced_memory()[1]
         tracemalloc.stop()
         size = sum(array.nbytes for array in held)
-        growth = f"n^{math.log(seconds / before[1]) / math.log(count / before[0]):.2f}" if before else ""
-        print(f"  {count:4d}  {seconds / (STEPS + 1) * 1e6:8.1f} µs  {growth:>20}   {size / 1e6:12.2f} MB"
+        grown = growth(count, seconds, before)
+        print(f"  {count:4d}  {seconds / (STEPS + 1) * 1e6:8.1f} µs  {grown:>20}   {size / 1e6:12.2f} MB"
               f"   {peak / 1e6:16.2f} MB")
         before = (count, seconds)
         first = first or seconds
@@ -125,8 +114,8 @@ def dragging() -> None:
         end = found.q[links, 0] + 12.7 * math.cos(found.q[links, 2])
         lean = np.degrees(np.abs(found.q[1 : links + 1, 2]).max())
         middle = statistics.median(times)
-        growth = f"n^{math.log(middle / before[1]) / math.log(links / before[0]):.2f}" if before else ""
-        print(f"  {links:5d}   {len(times):7d}   {middle * 1e3:6.2f} ms   {max(times) * 1e3:6.2f} ms   {growth:>6}"
+        grown = growth(links, middle, before)
+        print(f"  {links:5d}   {len(times):7d}   {middle * 1e3:6.2f} ms   {max(times) * 1e3:6.2f} ms   {grown:>6}"
               f"   {end / reach:12.6f}   {lean:14.3f}°")
         before = (links, middle)
     print("  (wanted: every update of the 200-link strand within 16 ms)")
@@ -153,9 +142,9 @@ def strands() -> None:
         document = read_document(mechanisms.pulled(tree, x, links))
         seconds = best(lambda document=document: simulate(document), 1)
         stop = simulate(document).stop
-        growth = f"n^{math.log(seconds / before[1]) / math.log(links / before[0]):.2f}" if before else ""
+        grown = growth(links, seconds, before)
         at = f"{stop.driver / (links * 12.7):.9f} of its length" if stop else "nowhere"
-        print(f"  {links:5d} links   {seconds:6.2f} s   {growth:>6}   stops at {at}")
+        print(f"  {links:5d} links   {seconds:6.2f} s   {grown:>6}   stops at {at}")
         before = (links, seconds)
 
 

@@ -56,6 +56,21 @@ def slider_crank(a: float, b: float, offset: float, start: float = 60.0, **secti
     return document(parts, joints, **sections)
 
 
+def watt_six_bar(**sections: Any) -> Tree:
+    """A crank-rocker whose coupler drives a second dyad: two times two configurations."""
+    tree = four_bar(40, 120, 80, 100, **sections)
+    tree["parts"]["coupler"]["points"]["E"] = [60, 50]
+    tree["parts"]["frame"]["points"]["F"] = [150, 90]
+    tree["parts"]["link"] = {"points": {"E": [0, 0], "G": [70, 0]}, "pose": [70, 90, 0]}
+    tree["parts"]["flap"] = {"points": {"F": [0, 0], "G": [50, 0]}, "pose": [150, 90, 160]}
+    tree["joints"] |= {
+        "e": {"type": "revolute", "a": "coupler.E", "b": "link.E"},
+        "g": {"type": "revolute", "a": "link.G", "b": "flap.G"},
+        "f": {"type": "revolute", "a": "frame.F", "b": "flap.F"},
+    }
+    return tree
+
+
 def turn(start: float, stop: float, steps: int = 360, joint: str = "main", **more: Any) -> Tree:
     """A driver section of one driver, in degrees."""
     return {"turn": {"joint": joint, "from": start, "to": stop, "steps": steps, **more}}

@@ -13,7 +13,7 @@ EVERY = 200
 
 
 class Collector(QObject):
-    """Takes collecting over from the interpreter for as long as it lives."""
+    """Takes collecting over from the interpreter, from the first window on."""
 
     def __init__(self, parent: QObject):
         super().__init__(parent)

@@ -203,10 +203,8 @@ class Session(QObject):
             self.faults_raised.emit("Opened, with remarks", self.document.warnings)
 
     def _edited(self) -> None:
-        before = self.poses()
+        self._poses = self.poses()
         self.hand.drop()
-        assert self.document is not None
-        self._poses = carried(self.document, before)
         self._take_in(self.shown.findings if self.shown is not None else None)
 
     def _take_in(self, before: "Findings | None") -> None:

@@ -184,7 +184,7 @@ def test_the_player_stays_within_its_motion(qtbot):
     assert not player.playing and player.time == 0.0
 
 
-def test_a_driver_that_turns_backwards_and_a_still_one(qtbot, session):
+def test_without_a_driver_there_is_nothing_to_play(qtbot, session):
     session.editor.begin(*project.loads(project.dumps(read_document(slider_crank(30, 100, 0)))), None)
     settled(qtbot, session)
     assert session.end == 0.0

@@ -11,7 +11,7 @@ from anakinema.kinematics.freedoms import freedoms
 from anakinema.kinematics.modes import modes, placed
 from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.simulation import simulate
-from mechanisms import document, four_bar, slider_crank, turn
+from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
 
 def moved(tree) -> Motion:
@@ -118,16 +118,7 @@ def test_all_ways_to_put_a_mechanism_together():
 
 
 def test_a_watt_six_bar_has_six_configurations_at_most_and_all_close():
-    tree = four_bar(40, 120, 80, 100, drivers=turn(40, 80, 4))
-    tree["parts"]["coupler"]["points"]["E"] = [60, 50]
-    tree["parts"]["frame"]["points"]["F"] = [150, 90]
-    tree["parts"]["link"] = {"points": {"E": [0, 0], "G": [70, 0]}, "pose": [70, 90, 0]}
-    tree["parts"]["flap"] = {"points": {"F": [0, 0], "G": [50, 0]}, "pose": [150, 90, 160]}
-    tree["joints"] |= {
-        "e": {"type": "revolute", "a": "coupler.E", "b": "link.E"},
-        "g": {"type": "revolute", "a": "link.G", "b": "flap.G"},
-        "f": {"type": "revolute", "a": "frame.F", "b": "flap.F"},
-    }
+    tree = watt_six_bar(drivers=turn(40, 80, 4))
     motion = moved(tree)
     found = modes(motion).ways
     assert len(found) == 4  # two of the four-bar times two of the dyad

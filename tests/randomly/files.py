@@ -188,7 +188,6 @@ def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> 
 
 def _child(seeds: range, told: Any) -> None:
     os.environ["OMP_NUM_THREADS"] = "1"
-    sys.setrecursionlimit(1000)
     with tempfile.TemporaryDirectory() as folder:
         run(seeds, Path(folder), lambda *entry: told.send(entry))
     told.send(None)

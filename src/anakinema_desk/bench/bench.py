@@ -5,7 +5,7 @@ import sys
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -30,8 +30,9 @@ from anakinema.kinematics.motion import Motion
 from anakinema.words import shown
 
 from ..session import Session
+from ..state.shown import Pose
 from ..theme import symbols
-from ..theme.painting import painting
+from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from . import marks
 from .hand import Hand
@@ -50,7 +51,6 @@ FAR = 500.0
 """How far one may zoom in and out from where all fits."""
 MOST_DIMENSIONS = 6
 """Closest approaches drawn at one moment."""
-Pose = tuple[float, float, float]
 
 
 class Bench(QWidget):
@@ -500,9 +500,7 @@ class Bench(QWidget):
         ratio = self.devicePixelRatioF()
         key = (grounded, suspended, self.tokens.name, ratio)
         if key not in self._stamps:
-            stamp = QPixmap(QSize(2 * STAMP, 2 * STAMP) * ratio)
-            stamp.setDevicePixelRatio(ratio)
-            stamp.fill(Qt.GlobalColor.transparent)
+            stamp = clear(2 * STAMP, ratio)
             ink = QColor(self.tokens.symbol)
             ink.setAlphaF(0.4 if suspended else 1.0)
             with painting(stamp) as painter:

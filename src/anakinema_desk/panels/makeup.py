@@ -16,7 +16,7 @@ from anakinema.words import quantity_shown, shown
 from ..session import Session
 from ..state import Shown
 from ..theme import symbols
-from ..theme.painting import painting
+from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 
 PLACE = Qt.ItemDataRole.UserRole
@@ -122,11 +122,7 @@ class MakeUp(QTreeWidget):
     # -- icons -------------------------------------------------------------------------------------------------
 
     def _canvas(self) -> QPixmap:
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap(QSize(18, 18) * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        return pixmap
+        return clear(18, self.devicePixelRatioF())
 
     def _both(self, draw: Callable[[QPainter, QColor], None], ink: str) -> QIcon:
         """An icon in its own ink, and in that of a selected line."""

@@ -3,7 +3,8 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from PySide6.QtGui import QPaintDevice, QPainter
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPaintDevice, QPainter, QPixmap
 
 
 @contextmanager
@@ -16,3 +17,11 @@ def painting(device: QPaintDevice, smooth: bool = True) -> Iterator[QPainter]:
         yield painter
     finally:
         painter.end()
+
+
+def clear(side: int, ratio: float) -> QPixmap:
+    """An empty square picture of so many pixels, for a screen that has `ratio` real ones for each."""
+    pixmap = QPixmap(QSize(side, side) * ratio)
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    return pixmap
