@@ -117,3 +117,86 @@ def _polar(length: float, degrees: float) -> tuple[float, float]:
 def _rocker_end() -> tuple[float, float]:
     x, y = _polar(ROCKER, 57.325)
     return GROUND + x, y
+
+
+def loops_with_outlines(count: int, turn: float = 20.0) -> dict[str, Any]:
+    """Crank-rockers in a row with bars for links: cranks and rockers in one layer, couplers in another."""
+    tree = four_bars(count, turn)
+    for name, part in tree["parts"].items():
+        if name != "frame":
+            part["shapes"] = [{"kind": "bar", "through": list(part["points"]), "width": 10}]
+            part["depth"] = [4, 8] if name.startswith("coupler") else [0, 4]
+    return tree
+
+
+def arms(count: int) -> dict[str, Any]:
+    """Arms on pivots in a square, tied to the first so that they turn once, twice or back: all in one layer."""
+    side = math.ceil(math.sqrt(count))
+    frame: dict[str, Any] = {"fixed": True, "points": {}}
+    parts: dict[str, Any] = {"frame": frame}
+    joints: dict[str, Any] = {}
+    for k in range(count):
+        x, y = 60.0 * (k % side), 60.0 * (k // side)
+        frame["points"][f"O{k}"] = [x, y]
+        shapes = [
+            {"kind": "bar", "through": ["O", [23, 0]], "width": 8},
+            {"kind": "disc", "center": [10, 4], "diameter": 9},
+        ]
+        parts[f"arm{k}"] = {"points": {"O": [0, 0]}, "pose": [x, y, 37 * k % 360], "shapes": shapes}
+        joints[f"pin{k}"] = {"type": "revolute", "a": f"frame.O{k}", "b": f"arm{k}.O"}
+        if k:
+            joints[f"tie{k}"] = {"type": "ratio", "a": "pin0", "b": f"pin{k}", "ratio": (1, -1, 2)[k % 3]}
+    drivers = {"turn": {"joint": "pin0", "from": 0, "to": 360, "steps": 360}}
+    return {"anakinema": 1, "parts": parts, "joints": joints, "drivers": drivers}
+
+
+def rings(teeth: int = 300, gap: float = 0.05) -> dict[str, Any]:
+    """Two wheels of pointed teeth that mesh without touching, over a turn."""
+
+    def wheel(offset: float) -> dict[str, Any]:
+        corners = []
+        for k in range(teeth):
+            for share, radius in ((-0.23, -1.2), (-0.08, 1.0), (0.08, 1.0), (0.23, -1.2)):
+                x, y = _polar(teeth / 2 + radius, 360.0 / teeth * (k + offset + share))
+                corners.append([x, y])
+        return {"points": {"O": [0, 0]}, "shapes": [{"kind": "polygon", "vertices": corners}]}
+
+    far = teeth + gap
+    frame = {"fixed": True, "points": {"O": [0, 0], "D": [far, 0]}}
+    parts = {
+        "frame": frame,
+        "one": wheel(0.0),
+        "two": {**wheel(teeth / 2 + 0.5), "pose": [far, 0, 0]},
+    }
+    joints = {
+        "left": {"type": "revolute", "a": "frame.O", "b": "one.O"},
+        "right": {"type": "revolute", "a": "frame.D", "b": "two.O"},
+        "mesh": {"type": "ratio", "a": "left", "b": "right", "ratio": -1},
+    }
+    drivers = {"turn": {"joint": "left", "from": 0, "to": 360, "steps": 360}}
+    return {"anakinema": 1, "parts": parts, "joints": joints, "drivers": drivers}
+
+
+def strand_with_outlines(links: int) -> dict[str, Any]:
+    """A strand of bars, pulled until it is taut."""
+    tree, (x, _) = strand(links)
+    for part in tree["parts"].values():
+        if not part.get("fixed"):
+            part["shapes"] = [{"kind": "bar", "through": ["A", "B"], "width": 4}]
+    return pulled(tree, x, links)
+
+
+def plate_of_holes(holes: int = 50) -> dict[str, Any]:
+    """A plate with holes that turns over a fixed block in the same layer."""
+    cuts = [
+        {"kind": "disc", "center": [14 * (k % 10) - 63, 14 * (k // 10) - 28], "diameter": 8, "cut": True}
+        for k in range(holes)
+    ]
+    plate = {"shapes": [{"kind": "rectangle", "center": [0, 0], "size": [150, 80]}, *cuts], "points": {"O": [0, 0]}}
+    block = {"shapes": [{"kind": "rectangle", "center": [0, 0], "size": [30, 20]}], "fixed": True, "pose": [70, 30, 10]}
+    return {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}}, "plate": plate, "block": block},
+        "joints": {"pin": {"type": "revolute", "a": "frame.O", "b": "plate.O"}},
+        "drivers": {"turn": {"joint": "pin", "to": 90, "steps": 90}},
+    }

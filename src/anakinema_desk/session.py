@@ -236,7 +236,7 @@ class Session(QObject):
         self._compiled.start()
 
     def _tell_compiled(self) -> None:
-        from anakinema.kinematics.kernels.compiling import compiled_share
+        from anakinema.compiling import compiled_share
 
         if self.shown is not None and self.shown.busy:
             self.progress_changed.emit(min(compiled_share(), 0.99))

@@ -7,9 +7,9 @@ import time
 import numpy as np
 import pytest
 
+from anakinema import compiling
 from anakinema.document import read_document
 from anakinema.formats import project
-from anakinema.kinematics.kernels import compiling
 from anakinema_desk.collecting import Collector
 from anakinema_desk.session import Session
 from anakinema_desk.state import Analyst, Editor, Player, Shown, Stage

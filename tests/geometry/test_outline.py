@@ -4,15 +4,10 @@ import math
 
 import numpy as np
 import pytest
-import shapely
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
-from anakinema.clearance.overlap import outline_polygon
 from anakinema.document import read_document
-from anakinema.geometry.distance import edge_to_edge
-from anakinema.geometry.edges import arc, joined, lines
 from anakinema.geometry.outline import Region, region
+from outlines import polygon
 
 
 def made(*shapes, points=None) -> Region:
@@ -56,7 +51,7 @@ def test_shapes_are_joined_and_cut_with_arcs_kept():
     assert area(plate) == pytest.approx(400 + 12.5 * math.pi - 16 * math.pi, rel=1e-9)
     assert len(plate.loops) == 2
     assert sorted(set(np.round(plate.edges.radius[plate.edges.is_arc], 9))) == [4.0, 5.0]
-    assert outline_polygon(plate, 1e-4).area == pytest.approx(area(plate), rel=1e-4)
+    assert polygon(plate, 1024).area == pytest.approx(area(plate), rel=1e-4)
 
 
 def test_touching_shapes_join_without_a_seam():
@@ -90,34 +85,17 @@ def test_depths_make_slabs():
     assert [round(area(slab.region) / math.pi) for slab in found] == [4, 25, 4]
 
 
-COORDINATE = st.integers(-40, 40).map(lambda k: k / 4)
-POINT = st.tuples(COORDINATE, COORDINATE).map(lambda z: complex(*z))
-LINE = (
-    st.tuples(POINT, POINT)
-    .filter(lambda ends: ends[0] != ends[1])
-    .map(lambda ends: lines(np.array(ends), closed=False))
-)
-ARC = st.tuples(POINT, st.integers(1, 20), st.floats(-3, 3), st.floats(0.3, 1.5)).map(
-    lambda t: arc(t[0], t[1] / 4, t[2], t[3])
-)
-EDGE = st.one_of(LINE, ARC)
-
-
-def fine(edges) -> shapely.Geometry:
-    z = np.concatenate([edges.pick(np.array([i] * 400)).point(np.linspace(0, 1, 400)) for i in range(edges.count)])
-    return shapely.linestrings(np.stack((z.real, z.imag), axis=1))
-
-
-@settings(max_examples=150, deadline=None)
-@given(EDGE, EDGE)
-def test_edge_distances_agree_with_a_general_library(one, two):
-    gap, p, q = edge_to_edge(one, two)
-    assert gap[0] == pytest.approx(shapely.distance(fine(one), fine(two)), abs=2e-5)
-    assert abs(p[0] - q[0]) == pytest.approx(gap[0], abs=1e-9)
-
-
-def test_edges_that_cross_have_no_distance():
-    gap, _, _ = edge_to_edge(
-        joined([lines(np.array([-1, 1 + 0j]), closed=False)]), lines(np.array([-1j, 1j]), closed=False)
+def test_every_edge_knows_where_it_came_from_and_circles_are_whole():
+    """A plate with a boss over its side and a hole: the hole is one edge again, the boss one arc."""
+    plate = made(
+        {"kind": "rectangle", "center": [0, 0], "size": [20, 20]},
+        {"kind": "disc", "center": [10, 0], "diameter": 10},
+        {"kind": "disc", "center": [0, 0], "diameter": 8, "cut": True},
     )
-    assert gap[0] == 0.0
+    edges = plate.edges
+    assert sorted(edges.sweep[edges.is_arc].round(9)) == [round(-math.tau, 9), round(math.pi, 9)]
+    assert set(zip(edges.shape.tolist(), edges.feature.tolist(), strict=True)) == {
+        (0, 0), (0, 1), (0, 2), (0, 3), (1, 0), (2, 0)
+    }
+    side = (edges.shape == 0) & (edges.feature == 1)  # cut in two by the boss
+    assert side.sum() == 2 and np.abs(edges.start[side].imag).max() == 10

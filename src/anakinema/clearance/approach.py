@@ -1,39 +1,46 @@
-"""The closest approach of pairs of parts that share depth, over the whole motion.
+"""The closest approach of pairs of parts that share depth, over the whole motion, certified.
 
-Sampled densely, then refined around every sample that could lead to the least value, with exact line and arc
-distances. Between the samples nothing is guaranteed yet, and `proven` says so.
+Motions are polynomials in time (`track`), outlines exact lines and arcs (`forms`). The least gap of each pair is
+searched for by halving intervals of time until bounds prove that nothing smaller is left (`kernels.search`); where
+outlines overlap, the deepest overlap likewise (`kernels.depth`).
 """
 
-import time
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-from itertools import combinations
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
-import shapely
 
-from ..arrays import Array, Mask, Plane
-from ..document.model import Document
-from ..geometry.distance import edge_to_edge
-from ..geometry.edges import FIELDS, Edges, joined
-from ..geometry.outline import Region
-from ..joints import COUPLING_TYPES
-from ..kinematics.extremes import narrowed
+from ..arrays import Array, Plane
 from ..kinematics.motion import Motion
 from ..work import Work
-from .overlap import core_pairs, outline_polygon, penetration
+from .forms import Shape, shape_of
+from .kernels import depth as deep
+from .kernels import search as near
+from .kernels import series
+from .kernels.tables import ORDER, Room, Track
+from .pairs import Pair, named_pairs, pairs_to_watch
+from .track import track
 
+ACCURACY = 2.5e-7
+"""How much less than the least that was found may be left unfound (document lengths); of small things, `FINE`."""
+FINE = 1e-8
+"""The same, relative to the reach of the parts."""
+HAIR = 1e-7
+"""Overlaps below this are touching (document lengths); of small things, `FINE` of their reach."""
+LOOKS = 4_000_000
+"""Looks at two features that one pair may take: about half a second."""
+DEPTHS = 8_000
+"""Positions at which the depth of one pair may be found."""
+LOOKS_A_DEPTH = 150
+"""What finding a depth costs, about, in looks."""
+ALL_LOOKS = 40_000_000
+"""Looks that all pairs may take together, so that any file is answered in time."""
+AT_ONCE = 20_000
+"""Looks between two questions whether the work is still wanted."""
+TRACKS = 24
+"""Pairs, the closest first, whose distance is followed over the motion for drawing; those in checks come on top."""
 SAMPLES = 145
-SAG = 1e-3
-"""How far the polygons of the dense sampling miss the true arcs, relative to the parts' reach."""
-
-SAMPLED = "sampled and refined, not certified between the samples"
-PATIENCE = 3.5
-"""Seconds after which no further pair is begun."""
-MOST_EDGES = 1_000_000
-"""Edges of one outline times those of the other that can be compared at once."""
-MOST_HULLS = 1_500
-"""Convex pieces times pieces that are looked at for the depths of one pair."""
 
 
 @dataclass(frozen=True)
@@ -41,11 +48,12 @@ class Approach:
     """The closest approach of two parts: signed distance (document lengths; below zero a penetration depth), the time
     and first driver's coordinate (core units) where it occurs, and the nearest point on each part (x, y) in the plane.
 
-    `samples` holds times and signed distances of the dense sampling, for drawing. A distance that was not found is
-    None, and `reason` says why.
+    `low` is what the distance is certainly not below; `proven` says that nothing smaller than `distance` can hide, to
+    1e-6. A distance that was not found is None, and `reason` says why. `samples` holds times and signed distances
+    along the motion, for drawing; empty where nobody asked.
     """
 
-    parts: tuple[str, str]
+    parts: Pair
     distance: float | None
     t: float
     driver: float | None
@@ -54,269 +62,288 @@ class Approach:
     samples: tuple[Array, Array] = field(repr=False)
     reason: str = ""
     """Why it is not proven, or was not found."""
-
-
-def sharing_regions(document: Document, one: str, two: str) -> list[tuple[Region, Region]]:
-    """The regions of two parts that overlap in depth; slabs that only touch in a plane don't."""
-    return list(
-        dict.fromkeys(
-            (a.region, b.region)
-            for a in document.parts[one].slabs
-            for b in document.parts[two].slabs
-            if a.low < b.high and b.low < a.high
-        )
-    )
-
-
-def pairs_to_watch(document: Document) -> list[tuple[str, str]]:
-    """Pairs of parts that share depth and are not joined directly, and those that a check names."""
-    named = [check.parts for check in document.checks.values() if check.parts is not None]
-    joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
-    for coupling in document.active_couplings.values():
-        if COUPLING_TYPES[coupling.type].meshes:
-            joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
-    found = dict.fromkeys(named)
-    known = joined | {frozenset(pair) for pair in named}
-    for pair in combinations([part.id for part in document.parts.values() if part.shapes], 2):
-        if frozenset(pair) not in known:
-            found[pair] = None
-    return [pair for pair in found if sharing_regions(document, *pair)]
+    low: float = -np.inf
 
 
 def closest_approaches(
-    motion: Motion, pairs: Sequence[tuple[str, str]] | None = None, work: Work | None = None
+    motion: Motion,
+    pairs: Sequence[Pair] | None = None,
+    work: Work | None = None,
+    told: Callable[[list[Approach]], None] | None = None,
 ) -> list[Approach]:
-    """The closest approach of each pair (default: `pairs_to_watch`) over the motion. What would take longer than
-    `PATIENCE` in all is left, and says so."""
+    """The closest approach of each pair (default: `pairs_to_watch`) over the motion, in the order of the pairs.
+
+    `told` is given what is known whenever more is: at first bounds alone. Pairs that checks name come first, then
+    those whose bounds are lowest; what would take too long is left, and says so.
+    """
     document = motion.document
     work = work or Work()
     pairs = pairs_to_watch(document) if pairs is None else list(pairs)
     if not pairs:
         return []
-    end = motion.path.t1 if any(law.slope.any() for law in motion.path.laws) else 0.0
-    t = np.linspace(0.0, end, SAMPLES) if end > 0 else np.zeros(1)
-    work.check()
-    q = motion.positions(t)
-    until = time.monotonic() + PATIENCE
-    found = []
-    for i, pair in enumerate(pairs):
-        work.done(i / len(pairs))
-        if time.monotonic() > until:
-            reason = f"{len(pairs)} pairs take longer than can be waited for; name those that matter in checks"
-            found.append(_unknown(motion, pair, reason))
-            continue
-        try:
-            watch = _Watch(motion, pair, t, q, work)
-            _refine(motion, watch, work)
-            found.append(watch.found())
-        except TooMuch as error:
-            found.append(_unknown(motion, pair, str(error)))
+    watch = Watch(motion, pairs, work)
+    found = [watch.bound(k) for k in range(len(pairs))]
+    if told is not None:
+        told(list(found))
+    named = {frozenset(pair) for pair in named_pairs(document)}
+    order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
+    for done, k in enumerate(order):
+        work.done(done / len(pairs))
+        if watch.looks > ALL_LOOKS:
+            break
+        found[k] = watch.judged(k)
+        if told is not None:
+            told(found)
+    known = sorted((k for k in order if found[k].distance is not None), key=lambda k: found[k].distance or 0.0)
+    drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
+    for k in drawn:
+        work.check()
+        found[k] = watch.followed(k, found[k])
     return found
 
 
-class TooMuch(Exception):
-    """Raised for outlines of more edges than can be compared."""
+class Watch:
+    """Pairs of parts along one motion."""
 
-
-def _unknown(motion: Motion, pair: tuple[str, str], reason: str) -> Approach:
-    none = np.zeros(0)
-    return Approach(pair, None, 0.0, motion.driver_value(0.0), (0j, 0j), False, (none, none), reason)
-
-
-def _refine(motion: Motion, watch: "_Watch", work: Work) -> None:
-    """Narrows down on every local minimum of the samples that could be the least of the pair."""
-    brackets = watch.brackets()
-    if not brackets:
-        return
-
-    def evaluate(times: Array) -> Array:
+    def __init__(self, motion: Motion, pairs: Sequence[Pair], work: Work):
+        self.motion, self.pairs, self.work = motion, pairs, work
+        parts = motion.document.parts
+        names = list(dict.fromkeys(name for pair in pairs for name in pair))
+        reach = max(shape_of(parts[name].slabs, HAIR).reach for name in names)
+        self.hair = min(HAIR, FINE * reach)
+        self.accuracy = min(ACCURACY, FINE * reach)
+        self.shapes = {name: shape_of(parts[name].slabs, self.hair) for name in names}
         work.check()
-        q = motion.positions(times.ravel()).reshape(*times.shape, *motion.system.placed.shape)
-        looks = [_Look(watch, key, times[key], q[key]) for key in range(len(brackets))]
-        # One call for all brackets: the cost lies in the number of calls, not in the number of edges.
-        found = edge_to_edge(joined([look.one for look in looks]), joined([look.two for look in looks]))
-        cuts = np.cumsum([look.one.count for look in looks])[:-1]
-        shares = zip(*(np.split(values, cuts) for values in found), strict=True)
-        return np.stack([look.taken(*share) for look, share in zip(looks, shares, strict=True)])
+        self.track = track(motion, reach, self.hair / 8)
+        moving = {motion.system.body_ids[body] for body in motion.system.moving}
+        one_place = np.array([[0.0, 1.0, 0.0]])
+        self.still = Track(one_place, self.track.terms[:1], self.track.error[:1])
+        self.looks = 0
+        self.rooms = _room(len(self.track.times))
+        self.moves = [one in moving or two in moving for one, two in pairs]
+        share = self.track.times[:, 2] / 2
+        terms = self.track.terms.reshape(len(share), -1, 3, 6)
+        self.first = motion.positions(np.zeros(1))[0]
+        self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
+        self.swept = {name: self._swept(name) for name in names}
+        self.lows = [self._low(k) for k in range(len(pairs))]
 
-    left, right = (np.array([bracket[side] for bracket in brackets]) for side in (0, 1))
-    narrowed(evaluate, left, right, 1e-8 * watch.reach)
+    def _swept(self, name: str) -> tuple[Plane, Array]:
+        """(S,) the middle of a part in each stretch of the motion, and the radius within which all of it stays."""
+        node = self.shapes[name].form.nodes[0]
+        middles, reaches = np.empty(len(self.track.times), dtype=complex), np.empty(len(self.track.times))
+        series.swept(self.track, self.motion.system.body(name), complex(node[0], node[1]), self.rooms, middles, reaches)
+        return middles, reaches + node[2]
 
+    def _low(self, k: int) -> Array:
+        """(S,) what the distance of a pair is not below in each stretch, by the circles that they stay within."""
+        (one, one_reach), (two, two_reach) = (self.swept[name] for name in self.pairs[k])
+        apart: Array = np.abs(one - two) - one_reach - two_reach
+        return apart if self.moves[k] else apart[:1]
 
-class _Watch:
-    """One pair of parts; everything is seen in the frame of the second."""
+    def _ends(self, k: int) -> tuple[Shape, Shape, int, int, Track]:
+        """Shapes and bodies of a pair, and the motion to look at."""
+        one, two = self.pairs[k]
+        body = self.motion.system.body
+        return self.shapes[one], self.shapes[two], body(one), body(two), self.track if self.moves[k] else self.still
 
-    def __init__(self, motion: Motion, pair: tuple[str, str], t: Array, q: Array, work: Work):
-        self.motion, self.pair, self.work = motion, pair, work
-        self.bodies = tuple(motion.system.body(part) for part in pair)
-        self.regions = sharing_regions(motion.document, *pair)
-        self.reach = max(region.reach for both in self.regions for region in both)
-        for one, two in self.regions:
-            if one.edges.count * two.edges.count > MOST_EDGES:
-                counts = f"{one.edges.count} and {two.edges.count}"
-                raise TooMuch(f"outlines of {counts} edges are more than can be compared; simplify one of them")
-        if all(body not in motion.system.moving for body in self.bodies):
-            t, q = t[:1], q[:1]
-        self.t, self.end = t, float(t[-1])
-        self.looks = max(2, MOST_HULLS // max(core_pairs(one, two) for one, two in self.regions))
-        shift, turn = self.poses(q)
-        self.samples = np.min([self.rough(*both, shift, turn) for both in self.regions], axis=0)
-        self.near: dict[int, tuple[Edges, Edges]] = {}
-        self.best = self.exact(t[:1], shift[:1], turn[:1])
-        deep = np.flatnonzero(self.samples <= 0)
-        if deep.size:
-            chosen = deep[np.linspace(0, deep.size - 1, min(deep.size, 24, self.looks)).astype(int)]
-            for i in chosen:
-                value = self.exact(t[i : i + 1], shift[i : i + 1], turn[i : i + 1])
-                self.samples[i] = value[0]
-                self.offer(value)
-            self.deepen(float(t[1] - t[0]) if t.size > 1 else 0.0)
+    def bound(self, k: int) -> Approach:
+        """What the bounds of whole stretches tell of a pair."""
+        reason = "not looked at closely: too many pairs; name those that matter in checks"
+        low = float(self.lows[k].min())
+        return self._unfound(k, reason, low if low > 0 else -np.inf)
 
-    def offer(self, value: "_Best") -> None:
-        """Keeps the least value of all."""
-        self.best = min(self.best, value, key=lambda entry: entry[0])
+    def _unfound(self, k: int, reason: str, low: float) -> Approach:
+        none = np.zeros(0)
+        start = self.motion.driver_value(0.0)
+        return Approach(self.pairs[k], None, 0.0, start, (0j, 0j), False, (none, none), reason, low)
 
-    def poses(self, q: Array) -> tuple[Plane, Array]:
-        """Shift (S,) and turn (S,) of the first part in the frame of the second."""
-        a, b = q[:, self.bodies[0]], q[:, self.bodies[1]]
-        shift = ((a[:, 0] - b[:, 0]) + 1j * (a[:, 1] - b[:, 1])) * np.exp(-1j * b[:, 2])
-        return shift, a[:, 2] - b[:, 2]
-
-    def found(self) -> Approach:
-        """The closest approach so far, in the plane."""
-        distance, at, p, q = self.best
-        frame = self.motion.positions(np.array([at]))[0, self.bodies[1]]
-        spin, place = np.exp(1j * frame[2]), complex(frame[0], frame[1])
-        points = (complex(p * spin + place), complex(q * spin + place))
-        beside = np.searchsorted(self.t, at)
-        samples = (np.insert(self.t, beside, at), np.insert(self.samples, beside, distance))
-        return Approach(self.pair, distance, at, self.motion.driver_value(at), points, False, samples, SAMPLED)
-
-    def rough(self, one: Region, two: Region, shift: Plane, turn: Array) -> Array:
-        """(S,) distance of polygons that lie within the true outlines; 0 where they overlap."""
-        sag = SAG * self.reach
-        moved = np.repeat(outline_polygon(one, sag), shift.size)
-        xy, which = shapely.get_coordinates(moved, return_index=True)
-        z = (xy[:, 0] + 1j * xy[:, 1]) * np.exp(1j * turn[which]) + shift[which]
-        moved = shapely.set_coordinates(moved, np.stack((z.real, z.imag), axis=1))
-        other = outline_polygon(two, sag)
-        shapely.prepare(other)
-        gaps: Array = shapely.distance(moved, other)
-        return gaps
-
-    def exact(self, t: Array, shift: Plane, turn: Array) -> "_Best":
-        """The least signed distance at some positions, with exact outlines."""
-        best: _Best = (np.inf, float(t[0]), 0j, 0j)
-        for one, two in self.regions:
-            gap, p, q = _grid(one.edges, two.edges, shift, turn)
-            overlaps = (gap <= 0) | (self.rough(one, two, shift, turn) <= 0)
-            for i in range(t.size):
-                if overlaps[i]:
-                    self.work.check()
-                    depth, way = penetration(one, two, complex(shift[i]), float(turn[i]))
-                    middle = self.middle(one, two, complex(shift[i]), float(turn[i]))
-                    entry: _Best = (-depth, float(t[i]), middle - way / 2, middle + way / 2)
-                else:
-                    entry = (float(gap[i]), float(t[i]), complex(p[i]), complex(q[i]))
-                best = min(best, entry, key=lambda found: found[0])
-        return best
-
-    def middle(self, one: Region, two: Region, shift: complex, turn: float) -> complex:
-        """The middle of an overlap."""
-        sag = SAG * self.reach
-        shape = outline_polygon(one, sag)
-        xy = shapely.get_coordinates(shape)
-        z = (xy[:, 0] + 1j * xy[:, 1]) * np.exp(1j * turn) + shift
-        moved = shapely.set_coordinates(np.array([shape]), np.stack((z.real, z.imag), axis=1))[0]
-        common = shapely.intersection(moved, outline_polygon(two, sag))
-        if common.is_empty:
-            line = shapely.get_coordinates(shapely.shortest_line(moved, outline_polygon(two, sag)))[0]
-            return complex(*line)
-        return complex(common.centroid.x, common.centroid.y)
-
-    def deepen(self, width: float) -> None:
-        """Narrows down on the deepest overlap around the worst position so far (its depth may have a kink there)."""
-        for _ in range(min(13, self.looks // 7)):
+    def judged(self, k: int) -> Approach:
+        """The closest approach of a pair."""
+        one, two, a, b, way = self._ends(k)
+        low = self.lows[k]
+        start = relative_places(self.first[a : a + 1], self.first[b : b + 1])
+        lowest = int(np.argmin(low))
+        close = np.append(np.flatnonzero(low <= 0), lowest)
+        places, turns = relative_places(self.middles[close, a], self.middles[close, b])
+        first_place, first_turn = complex(places[-1]), complex(turns[-1])
+        places, turns = np.append(places, start[0]), np.append(turns, start[1])
+        over = np.zeros(len(turns), dtype=np.bool_)
+        self.looks += 10 * len(turns)
+        if near.overlaps(one.form, two.form, places, turns, self.rooms, over):
+            return self._deepest(k)
+        best = np.zeros(8)
+        best[0], best[5], best[7] = np.inf, np.inf, 4 * self.hair
+        for stretch, share, place, turn in (
+            (lowest, way.times[lowest, 2] / 2, first_place, first_turn),
+            (0, 0.0, complex(start[0][0]), complex(start[1][0])),
+        ):
+            gap, i, j = near.nearest_at(one.form, two.form, place, turn, self.hair, self.rooms)
+            if gap < best[0]:
+                best[:5] = gap, stretch, share, i, j
+        count = self._laid_out(low, way, best[0] - self.accuracy)
+        while count:
+            ended, count = near.search(
+                way, a, b, one.form, two.form, self.hair, self.accuracy, best, count, AT_ONCE, self.rooms
+            )
             self.work.check()
-            t = np.linspace(max(self.best[1] - width, 0.0), min(self.best[1] + width, self.end), 7)
-            self.offer(self.exact(t, *self.poses(self.motion.positions(t))))
-            width /= 3
+            if ended == near.TOUCHES:
+                break
+            if best[6] > LOOKS:
+                left = {int(stretch) for stretch in self.rooms.marks[:count, 0]}
+                best[5] = min([best[5], *(float(low[stretch]) for stretch in left)])
+                break
+        self.looks += int(best[6])
+        if best[0] <= best[7]:
+            return self._deepest(k, float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1]))
+        t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
+        certain = min(best[0] - self.accuracy, best[5])
+        reason = "" if certain >= best[0] - 1e-6 else self._undecided(certain)
+        return self._found(k, t, certain, reason)
 
-    def brackets(self) -> list[tuple[float, float]]:
-        """Intervals around the samples beside which the least distance may lie."""
-        rough, t = self.samples, self.t
-        if t.size == 1 or self.best[0] <= 0:
-            return []
-        padded = np.concatenate(([np.inf], rough, [np.inf]))
-        low = (rough <= padded[:-2]) & (rough <= padded[2:])
-        # A sample's neighbours bound how much lower the true minimum beside it can lie.
-        dip = np.maximum(np.abs(np.diff(rough, prepend=rough[0])), np.abs(np.diff(rough, append=rough[-1])))
-        sag = 2 * SAG * self.reach
-        centers = np.flatnonzero(low & (rough - dip - sag <= rough.min() + sag))[:24]
-        return [(float(t[max(i - 1, 0)]), float(t[min(i + 1, t.size - 1)])) for i in centers]
+    def _laid_out(self, values: Array, way: Track, limit: float) -> int:
+        """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""
+        order = np.argsort(values, kind="stable")[::-1]
+        order = order[values[order] < limit]
+        count = len(order)
+        self.rooms.stack[:count, 0], self.rooms.stack[:count, 1] = 0.0, way.times[order, 2]
+        self.rooms.marks[:count] = np.stack((order, np.full(count, -1), np.zeros(count, dtype=np.int64)), axis=1)
+        return count
 
+    def _undecided(self, certain: float) -> str:
+        return f"could not be settled within the looks allowed; it is certainly not below {certain:.6g}"
 
-class _Look:
-    """One bracket in one round: the edges of a pair that can be nearest, at the times tried.
+    def _deepest(self, k: int, touched: float = 0.0) -> Approach:
+        """The deepest overlap of a pair that touches or overlaps somewhere; where it only touches, that is told at the
+        time when it was seen to."""
+        one, two, a, b, way = self._ends(k)
+        close = np.flatnonzero(self.lows[k] <= 0)
+        best, move = np.zeros(24), np.zeros(8)
+        best[1], best[3], best[5] = -1, -np.inf, 1
+        places, turns = relative_places(self.middles[close, a], self.middles[close, b])
+        values = self._signed_at(one, two, places, turns)
+        if len(close):
+            worst = int(np.argmin(values))
+            stretch = int(close[worst])
+            best[:3] = max(-values[worst], 0.0), stretch, way.times[stretch, 2] / 2
+            deep.depth_at(one.form, two.form, complex(places[worst]), complex(turns[worst]), self.rooms, move)
+        every = np.full(len(way.times), np.inf)
+        every[close] = values
+        count = self._laid_out(every, way, np.inf)
+        while count:
+            _, count = deep.deepest(
+                way, a, b, one.form, two.form, self.accuracy, best, count, AT_ONCE // LOOKS_A_DEPTH // 4, self.rooms,
+                move,
+            )
+            self.work.check()
+            if best[4] > DEPTHS:
+                best[3] = np.inf
+                break
+        self.looks += int(best[4]) * LOOKS_A_DEPTH
+        t = touched
+        if best[0] > 0:
+            t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
+        certain = -max(best[0] + self.accuracy, best[3])
+        reason = ""
+        if not best[5]:
+            reason = "outlines of so many edges overlap that a shorter way apart may have been missed"
+        elif best[3] > best[0] + 1e-6:
+            reason = "the overlap may be deeper between the moments looked at: its depth jumps there"
+            if best[4] > DEPTHS:
+                reason = "the overlap may be deeper between the moments looked at: it took too many looks"
+        return self._found(k, t, certain, reason)
 
-    Which edges can be nearest is found in the first round; fewer are left in each later one, as the bracket narrows.
-    """
+    def _found(self, k: int, t: float, certain: float, reason: str) -> Approach:
+        """The approach at a time, by the exact positions; at the start of the motion where that is as close."""
+        distance, points = self.at(k, t)
+        if t > 0:
+            first, others = self.at(k, 0.0)
+            if first <= distance + self.accuracy:
+                t, distance, points = 0.0, first, others
+        none = np.zeros(0)
+        driver = self.motion.driver_value(t)
+        return Approach(self.pairs[k], distance, t, driver, points, not reason, (none, none), reason, certain)
 
-    def __init__(self, watch: _Watch, key: int, t: Array, q: Array):
-        self.watch, self.key, self.t = watch, key, t
-        self.shift, self.turn = watch.poses(q)
-        if key not in watch.near:
-            near = [_near_edges(one, two, self.shift, self.turn) for one, two in watch.regions]
-            watch.near[key] = (joined([one for one, _ in near]), joined([two for _, two in near]))
-        one, two = watch.near[key]
-        self.shape = (t.size, one.count)
-        self.one = _flat(one.moved(self.shift, self.turn))
-        self.two = _flat(_still(two, t.size))
+    def at(self, k: int, t: float) -> tuple[float, tuple[complex, complex]]:
+        """The signed distance of a pair at a time, and the nearest point on each part in the plane."""
+        one, two, a, b, _ = self._ends(k)
+        q = self.first if t == 0 else self.motion.positions(np.array([t]))[0]
+        place, turn = (complex(each[0]) for each in relative_places(q[a : a + 1], q[b : b + 1]))
+        spin, origin = np.exp(1j * q[b, 2]), complex(q[b, 0], q[b, 1])
+        distance, p, r = self._nearest(one, two, place, turn)
+        return distance, (complex(p * spin + origin), complex(r * spin + origin))
 
-    def taken(self, gap: Array, p: Plane, q: Plane) -> Array:
-        """(F,) the least distance at each time, from those of the edges; the least of all is kept by the watch."""
-        gap, p, q = gap.reshape(self.shape), p.reshape(self.shape), q.reshape(self.shape)
-        watch, t, rows = self.watch, self.t, np.arange(self.t.size)
-        column = np.argmin(gap, axis=1)
-        least: Array = gap[rows, column]
-        k = int(np.argmin(least))
-        if least[k] == 0.0:  # the outlines cross here although they don't at the samples
-            watch.offer(watch.exact(t[k : k + 1], self.shift[k : k + 1], self.turn[k : k + 1]))
-            watch.deepen(float(t[-1] - t[0]))
+    def _nearest(self, one: Shape, two: Shape, place: complex, turn: complex) -> tuple[float, complex, complex]:
+        """The signed distance at a position, and the nearest points in the axes of the second part."""
+        move = np.zeros(8)
+        deep.depth_at(one.form, two.form, place, turn, self.rooms, move)
+        if move[0] > 0:
+            v, q = complex(move[1], move[2]), complex(two.form.spots[0, 0], two.form.spots[0, 1])
+            if move[6] >= 0:
+                _, q, _ = near.contact(one.form, int(move[6]), two.form, int(move[7]), place + v, turn)
+            return -float(move[0]), q - v, q
+        for hair in (self.hair, 1e3 * self.hair):  # a sharp corner is drawn in by more than a hair
+            gap, i, j = near.nearest_at(one.form, two.form, place, turn, hair, self.rooms)
+            if i >= 0:
+                break
         else:
-            watch.offer((float(least[k]), float(t[k]), complex(p[k, column[k]]), complex(q[k, column[k]])))
-        around = slice(max(k - 1, 0), k + 2)
-        moved = np.abs(np.diff(self.shift[around])).sum() + watch.reach * np.abs(np.diff(self.turn[around])).sum()
-        can = gap[around].min(axis=0) <= least[k] + moved
-        one, two = watch.near[self.key]
-        watch.near[self.key] = (one.pick(can), two.pick(can))
-        return least
+            q = complex(two.form.spots[0, 0], two.form.spots[0, 1])
+            return 0.0, q, q
+        p, q, _ = near.contact(one.form, i, two.form, j, place, turn)
+        return max(float(gap), 0.0), p, q
+
+    def signed(self, k: int, t: Array) -> Array:
+        """(S,) the signed distance of a pair at times, by the exact positions."""
+        return self._signed(k, self.motion.positions(t))
+
+    def _signed(self, k: int, q: Array) -> Array:
+        one, two, a, b, _ = self._ends(k)
+        return self._signed_at(one, two, *relative_places(q[:, a], q[:, b]))
+
+    def _signed_at(self, one: Shape, two: Shape, places: Plane, turns: Plane) -> Array:
+        values, move = np.empty(len(places)), np.zeros(8)
+        for some in np.array_split(np.arange(len(places)), max(1, len(places) // 24)):
+            self.work.check()
+            part = np.empty(len(some))
+            deep.signed(one.form, two.form, places[some], turns[some], self.hair, self.rooms, move, part)
+            values[some] = part
+        return values
+
+    def followed(self, k: int, approach: Approach) -> Approach:
+        """The approach with the distance along the motion."""
+        assert approach.distance is not None
+        t, q = (self.times, self.positions) if self.moves[k] else (np.zeros(1), self.first[None])
+        values = np.maximum(self._signed(k, q), approach.distance)
+        beside = np.searchsorted(t, approach.t)
+        samples = (np.insert(t, beside, approach.t), np.insert(values, beside, approach.distance))
+        return replace(approach, samples=samples)
+
+    @cached_property
+    def times(self) -> Array:
+        """The times at which distances are drawn."""
+        last = self.track.times[-1]
+        end = float(last[0] + last[1] * last[2])
+        return np.linspace(0.0, end, SAMPLES) if end > 0 else np.zeros(1)
+
+    @cached_property
+    def positions(self) -> Array:
+        """The positions at those times."""
+        return self.motion.positions(self.times)
 
 
-def _flat(edges: Edges) -> Edges:
-    return Edges(*(getattr(edges, name).ravel() for name in FIELDS))
+def relative_places(a: Array, b: Array) -> tuple[Plane, Plane]:
+    """(S,) place and turn of bodies a (S, 3) in the axes of bodies b."""
+    back = np.exp(-1j * b[:, 2])
+    place: Plane = ((a[:, 0] - b[:, 0]) + 1j * (a[:, 1] - b[:, 1])) * back
+    turn: Plane = np.exp(1j * (a[:, 2] - b[:, 2]))
+    return place, turn
 
 
-_Best = tuple[float, float, complex, complex]
-
-
-def _still(edges: Edges, poses: int) -> Edges:
-    return Edges(*(np.broadcast_to(getattr(edges, name), (poses, edges.count)) for name in FIELDS))
-
-
-def _grid(one: Edges, two: Edges, shift: Plane, turn: Array) -> tuple[Array, Plane, Plane]:
-    """(S,) least distance of all edges to all edges, and the nearest points."""
-    i, j = (index.ravel() for index in np.indices((one.count, two.count)))
-    gap, p, q = edge_to_edge(one.pick(i).moved(shift, turn), _still(two.pick(j), shift.size))
-    best, rows = np.argmin(gap, axis=1), np.arange(shift.size)
-    return gap[rows, best], p[rows, best], q[rows, best]
-
-
-def _near_edges(one: Region, two: Region, shift: Plane, turn: Array) -> tuple[Edges, Edges]:
-    """Pairs of edges that can be the nearest ones between the first and the last of a few close poses."""
-    i, j = (index.ravel() for index in np.indices((one.edges.count, two.edges.count)))
-    picks = np.array([0, shift.size // 2, shift.size - 1])
-    gap, _, _ = edge_to_edge(one.edges.pick(i).moved(shift[picks], turn[picks]), _still(two.edges.pick(j), 3))
-    moved = float(np.abs(np.diff(shift)).sum() + one.reach * np.abs(np.diff(turn)).sum())
-    can: Mask = gap.min(axis=0) <= gap.min() + moved
-    return one.edges.pick(i[can]), two.edges.pick(j[can])
+def _room(stretches: int) -> Room:
+    wide = ORDER + 1
+    return Room(
+        np.zeros((4, wide), dtype=complex), np.zeros((8, wide)), np.zeros((4, wide), dtype=complex),
+        np.zeros((stretches + 256, 2)), np.zeros((stretches + 256, 3), dtype=np.int64),
+        np.zeros((4096, 2), dtype=np.int64), np.zeros((1 << 15, 2), dtype=np.int64), np.zeros((6000, 8)),
+        np.zeros((40_000, 8)),
+    )

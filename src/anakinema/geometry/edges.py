@@ -1,11 +1,11 @@
 """Edges: straight lines and circular arcs as arrays. Plane points are complex numbers x + i y.
 
-An arc keeps its center, radius, start angle and signed sweep (at most a half turn), so arcs stay arcs. A straight edge
-has radius 0.
+An arc keeps its center, radius, start angle and signed sweep (up to a full turn), so arcs stay arcs. A straight edge
+has radius 0. Every edge knows where it came from: the number of the shape, and which of that shape's features it is.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,7 +14,8 @@ from ..arrays import Array, Index, Mask, Plane
 
 @dataclass(frozen=True, eq=False)
 class Edges:
-    """Edges as arrays of one shape (usually (E,)); `center`, `angle` and `sweep` count for arcs only."""
+    """Edges as arrays of one shape (usually (E,)); `center`, `angle` and `sweep` count for arcs only. `shape` and
+    `feature` tell what each was made from: the number of the shape, and of the line or arc in that shape's outline."""
 
     start: Plane
     end: Plane
@@ -22,6 +23,8 @@ class Edges:
     radius: Array
     angle: Array
     sweep: Array
+    shape: Index
+    feature: Index
 
     @property
     def count(self) -> int:
@@ -34,20 +37,6 @@ class Edges:
     def pick(self, index: Index | Mask | int | tuple[object, ...]) -> "Edges":
         """The chosen edges."""
         return Edges(*(getattr(self, name)[index] for name in FIELDS))
-
-    def moved(self, shift: Plane, turn: Array) -> "Edges":
-        """Turned by `turn` (rad) about the origin, then shifted; (E,) edges at (S,) poses give (S, E)."""
-        shift, turn = np.asarray(shift, dtype=complex)[..., None], np.asarray(turn, dtype=float)[..., None]
-        spin: Plane = np.exp(1j * turn)
-        wide = np.zeros(turn.shape)
-        return Edges(
-            self.start * spin + shift,
-            self.end * spin + shift,
-            self.center * spin + shift,
-            self.radius + wide,
-            self.angle + turn,
-            self.sweep + wide,
-        )
 
     def point(self, share: Array) -> Plane:
         """The point at a share (0 to 1) of each edge's length."""
@@ -90,7 +79,7 @@ def boxes(edges: Edges) -> tuple[Plane, Plane]:
     return corners[0], corners[1]
 
 
-FIELDS = ("start", "end", "center", "radius", "angle", "sweep")
+FIELDS = ("start", "end", "center", "radius", "angle", "sweep", "shape", "feature")
 
 
 def joined(several: Sequence[Edges]) -> Edges:
@@ -104,8 +93,8 @@ def lines(points: Plane, closed: bool = True) -> Edges:
     start, end = (points, np.roll(points, -1)) if closed else (points[:-1], points[1:])
     keep = np.abs(end - start) > 0
     start, end = start[keep], end[keep]
-    nothing = np.zeros(start.size)
-    return Edges(start, end, np.zeros(start.size, dtype=complex), nothing, nothing, nothing)
+    nothing, none = np.zeros(start.size), np.zeros(start.size, dtype=np.int64)
+    return Edges(start, end, np.zeros(start.size, dtype=complex), nothing, nothing, nothing, none, none)
 
 
 def arc(center: complex, radius: float, angle: float, sweep: float) -> Edges:
@@ -121,12 +110,44 @@ def arc(center: complex, radius: float, angle: float, sweep: float) -> Edges:
         np.full(pieces, float(radius)),
         angles,
         np.full(pieces, each),
+        np.zeros(pieces, dtype=np.int64),
+        np.zeros(pieces, dtype=np.int64),
     )
 
 
 def circle(center: complex, radius: float) -> Edges:
     """A full circle, counter-clockwise."""
     return arc(center, radius, 0.0, 2 * np.pi)
+
+
+def same_carrier(edges: Edges, one: Index, two: Index) -> Mask:
+    """(N,) whether edge `two` goes on along the line or circle of edge `one`, in the same sense."""
+    arcs = edges.is_arc[one] & edges.is_arc[two] & (edges.sweep[one] * edges.sweep[two] > 0)
+    near = 1e-9 * edges.radius[one]
+    arcs &= np.abs(edges.center[one] - edges.center[two]) <= near
+    arcs &= np.abs(edges.radius[one] - edges.radius[two]) <= near
+    way, on = edges.direction(np.ones(edges.count))[one], edges.direction(np.zeros(edges.count))[two]
+    straight = ~edges.is_arc[one] & ~edges.is_arc[two] & (np.abs(way - on) <= 1e-9)
+    return arcs | straight
+
+
+def merged(loop: Edges) -> Edges:
+    """A closed loop with neighbours of one origin and one carrier made one again: full circles whole."""
+    here = np.arange(loop.count)
+    before = np.roll(here, 1)
+    goes_on = same_carrier(loop, before, here)
+    goes_on &= (loop.shape[before] == loop.shape) & (loop.feature[before] == loop.feature)
+    if not goes_on.any():
+        return loop
+    if goes_on.all():  # one circle
+        goes_on[0] = False
+    first = int(np.flatnonzero(~goes_on)[0])
+    loop, goes_on = loop.pick(np.roll(here, -first)), np.roll(goes_on, -first)
+    begins = np.flatnonzero(~goes_on)
+    ends = np.append(begins[1:], loop.count) - 1
+    found = loop.pick(begins)
+    sweep = np.clip(np.add.reduceat(loop.sweep, begins), -2 * np.pi, 2 * np.pi)
+    return replace(found, end=loop.end[ends], sweep=sweep)
 
 
 def windings(ring: Edges, z: Plane) -> Array:
@@ -137,7 +158,8 @@ def windings(ring: Edges, z: Plane) -> Array:
     chord = ring.end - ring.start
     beyond = (chord.conj()[:, None] * (z - ring.start[:, None])).imag * np.sign(ring.sweep)[:, None] < 0
     within = np.abs(z - ring.center[:, None]) < ring.radius[:, None]
-    cap = ring.is_arc[:, None] & beyond & within
+    whole = np.abs(ring.sweep) > 2 * np.pi - 1e-9  # a circle has no chord
+    cap = ring.is_arc[:, None] & (beyond | whole[:, None]) & within
     turn = turn + np.where(cap, 2 * np.pi * np.sign(ring.sweep)[:, None], 0.0)
     summed: Array = np.round(turn.sum(axis=0) / (2 * np.pi))
     return summed

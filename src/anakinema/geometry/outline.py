@@ -1,14 +1,14 @@
 """Outlines: a part's shapes joined and cut into regions bounded by exact lines and arcs, one for each slab of depth."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
 from . import shapes as s
-from .edges import Edges, arc, boxes, circle, joined, lines, meetings, windings
+from .edges import Edges, arc, boxes, circle, joined, lines, meetings, merged, same_carrier, windings
 
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
@@ -27,8 +27,6 @@ class Region:
     edges: Edges
     loops: tuple[Index, ...]
     shapes: tuple[s.Shape, ...]
-    convex: tuple[tuple[Plane, float], ...] | None
-    """The region as a union of convex cores (vertices) each rounded by a radius, where it is one (no cuts)."""
 
     @property
     def reach(self) -> float:
@@ -71,11 +69,11 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
 
     A ring that meets no other one lies whole inside or outside each of them; only those that meet are split.
     """
-    marked = [(ring, shape.cut) for shape in shapes for ring in rings(shape)]
-    convex = _convex(shapes) if not any(cut for _, cut in marked) else None
+    marked = [(_of_shape(ring, k), shape.cut) for k, shape in enumerate(shapes) for ring in rings(shape)]
     if len(marked) == 1 and not marked[0][1]:
-        edges = marked[0][0]
-        return Region(edges, (np.arange(edges.count),), shapes, convex)
+        ring = marked[0][0]
+        edges = merged(ring if area(ring) > 0 else _backward(ring))
+        return Region(edges, (np.arange(edges.count),), shapes)
     everything = joined([ring for ring, _ in marked])
     size = float(np.ptp(everything.start.real) + np.ptp(everything.start.imag)) or 1.0
     owner = np.repeat(np.arange(len(marked)), [ring.count for ring, _ in marked])
@@ -89,7 +87,7 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
         within, removed = _covered(others, ring.point(np.full(ring.count, 0.5))[:1])
         if not removed[0] and within[0] == cut:  # an added ring in the open, or a hole in what is solid
             outward = area(ring) > 0
-            loops.append(ring if outward != cut else _backward(ring))
+            loops.append(merged(ring if outward != cut else _backward(ring)))
     together = [entry for i, entry in enumerate(marked) if meet[i]]
     if together:
         pieces = _split(joined([ring for ring, _ in together]), 1e-9 * size)
@@ -98,12 +96,12 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
         left, right = _inside(marked, middle + normal), _inside(marked, middle - normal)
         turned = _reversed(pieces.pick(right & ~left))
         edges = _without_twins(joined([pieces.pick(left & ~right), turned]), 1e-7 * size)
-        loops += [edges.pick(loop) for loop in _chained(edges, 1e-6 * size)]
+        loops += [merged(edges.pick(loop)) for loop in _chained(edges, 1e-6 * size)]
     if not loops:
         nothing = everything.pick(np.zeros(0, dtype=np.intp))
-        return Region(nothing, (), shapes, convex)
+        return Region(nothing, (), shapes)
     cuts = np.cumsum([0, *(loop.count for loop in loops)])
-    return Region(joined(loops), tuple(np.arange(*span) for span in pairwise(cuts)), shapes, convex)
+    return Region(joined(loops), tuple(np.arange(*span) for span in pairwise(cuts)), shapes)
 
 
 def near_pairs(edges: Edges, owner: Index) -> tuple[Index, Index]:
@@ -126,7 +124,27 @@ def near_pairs(edges: Edges, owner: Index) -> tuple[Index, Index]:
 
 
 def rings(shape: s.Shape) -> list[Edges]:
-    """The closed boundaries of one shape; where there are several, the shape is their union."""
+    """The closed boundaries of one shape; where there are several, the shape is their union. Their lines and arcs are
+    numbered through as the shape's features."""
+    found, count = [], 0
+    for ring in _rings(shape):
+        here = np.arange(1, ring.count)
+        numbers = count + np.append(0, np.cumsum(~_goes_round(ring, here)))
+        found.append(replace(ring, feature=numbers))
+        count = int(numbers[-1]) + 1
+    return found
+
+
+def _goes_round(ring: Edges, here: Index) -> Mask:
+    """Whether edges are further pieces of the arc before them."""
+    return ring.is_arc[here] & same_carrier(ring, here - 1, here)
+
+
+def _of_shape(ring: Edges, number: int) -> Edges:
+    return replace(ring, shape=np.full(ring.count, number))
+
+
+def _rings(shape: s.Shape) -> list[Edges]:
     match shape:
         case s.Bar():
             points = [complex(*point) for point in shape.through]
@@ -134,8 +152,7 @@ def rings(shape: s.Shape) -> list[Edges]:
         case s.Disc():
             return [circle(complex(*shape.center), shape.diameter / 2)]
         case s.Rectangle():
-            corners = _rectangle(shape, 0.0)
-            return [_rounded(corners, shape.corner_radius)]
+            return [_rounded(_rectangle(shape), shape.corner_radius)]
         case s.Polygon():
             return [_rounded(np.array([complex(*vertex) for vertex in shape.vertices]), shape.corner_radius)]
         case s.Path():
@@ -162,8 +179,8 @@ def _stadium(one: complex, two: complex, radius: float) -> Edges:
     )
 
 
-def _rectangle(shape: s.Rectangle, inset: float) -> Plane:
-    along, across = shape.size[0] / 2 - inset, shape.size[1] / 2 - inset
+def _rectangle(shape: s.Rectangle) -> Plane:
+    along, across = shape.size[0] / 2, shape.size[1] / 2
     corners = np.array([-along - 1j * across, along - 1j * across, along + 1j * across, -along + 1j * across])
     return np.asarray(corners * np.exp(1j * shape.angle) + complex(*shape.center))
 
@@ -238,34 +255,6 @@ def _arc_slot(shape: s.ArcSlot) -> Edges:
     )
 
 
-def _convex(shapes: Sequence[s.Shape]) -> tuple[tuple[Plane, float], ...] | None:
-    found: list[tuple[Plane, float]] = []
-    for shape in shapes:
-        match shape:
-            case s.Bar():
-                points = [complex(*point) for point in shape.through]
-                found += [(np.array(pair), shape.width / 2) for pair in pairwise(points)]
-            case s.Slot():
-                found.append((np.array([complex(*point) for point in shape.through]), shape.width / 2))
-            case s.Disc():
-                found.append((np.array([complex(*shape.center)]), shape.diameter / 2))
-            case s.Rectangle():
-                found.append((_rectangle(shape, shape.corner_radius), shape.corner_radius))
-            case s.Polygon() if shape.corner_radius == 0 and _is_convex(shape):
-                found.append((np.array([complex(*vertex) for vertex in shape.vertices]), 0.0))
-            case _:
-                return None
-    return tuple(found)
-
-
-def _is_convex(shape: s.Polygon) -> bool:
-    points = np.array([complex(*vertex) for vertex in shape.vertices])
-    side = np.roll(points, -1) - points
-    turns = (side.conj() * np.roll(side, -1)).imag
-    around = np.angle(np.roll(side, -1) / np.where(side == 0, 1, side)).sum()
-    return bool((np.all(turns >= 0) or np.all(turns <= 0)) and abs(abs(around) - 2 * np.pi) < 1e-6)
-
-
 def _split(edges: Edges, tolerance: float) -> Edges:
     """The edges cut at every meeting with another one."""
     first, second = near_pairs(edges, np.arange(edges.count))
@@ -305,6 +294,8 @@ def _piece(edges: Edges, i: int, shares: Array) -> Edges:
         whole.radius,
         whole.angle + begin * whole.sweep,
         whole.sweep * (stop - begin),
+        whole.shape,
+        whole.feature,
     )
 
 
@@ -339,7 +330,9 @@ def area(ring: Edges) -> float:
 
 
 def _reversed(edges: Edges) -> Edges:
-    return Edges(edges.end, edges.start, edges.center, edges.radius, edges.angle + edges.sweep, -edges.sweep)
+    return replace(
+        edges, start=edges.end, end=edges.start, angle=edges.angle + edges.sweep, sweep=-edges.sweep
+    )
 
 
 def _without_twins(edges: Edges, tolerance: float) -> Edges:
@@ -377,19 +370,3 @@ def _chained(edges: Edges, tolerance: float) -> list[Index]:
             free[loop[-1]] = False
         loops.append(np.array(loop, dtype=np.intp))
     return loops
-
-
-def polygons(region: Region, sag: float) -> list[Plane]:
-    """The loops as polygons (vertices), arcs cut so finely that the chord misses the arc by at most `sag`."""
-    found = []
-    for loop in region.loops:
-        points: list[Plane] = []
-        for i in loop:
-            edge = region.edges.pick(np.array([i]))
-            count = 1
-            if edge.radius[0] > 0:
-                step = 2 * np.arccos(max(1 - sag / edge.radius[0], 0.0)) or np.pi / 2
-                count = max(1, int(np.ceil(abs(edge.sweep[0]) / step)))
-            points.append(edge.pick(np.zeros(count, dtype=np.intp)).point(np.arange(count) / count))
-        found.append(np.concatenate(points))
-    return found

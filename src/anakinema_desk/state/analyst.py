@@ -64,7 +64,7 @@ class Analyst(QObject):
         """Begins the analysis of a document; gives its number."""
 
         def task(number: int, work: Work) -> None:
-            from anakinema.kinematics.kernels.compiling import compiled_before
+            from anakinema.compiling import compiled_before
 
             if not compiled_before():
                 self._tell(number, self.compiling)

@@ -9,7 +9,7 @@ import math
 import numpy as np
 
 from ...arrays import Array, Index
-from .compiling import compiled, inlined
+from ...compiling import compiled, inlined
 from .rows import nearest
 from .tables import Plan, Table
 from .terms import at, bend_at

@@ -3,8 +3,8 @@
 import math
 
 from ...arrays import Array, Index, Mask
+from ...compiling import compiled
 from .blocks import block_rates, factor, fill, solve, take_off
-from .compiling import compiled
 from .tables import DOUBTFUL, NEARLY, SETTLED, Plan, Table, Work
 from .terms import turned, turned_of
 

@@ -3,9 +3,9 @@
 import numpy as np
 
 from ...arrays import Array, Index
+from ...compiling import compiled
 from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
-from .compiling import compiled
 from .tables import ARRIVED, RUNNING, SETTLED, STUCK, Plan, Table, Work
 from .terms import turned
 

@@ -8,7 +8,7 @@ finite where rows repeat or contradict each other. The symmetric matrix is facto
 import numpy as np
 
 from ...arrays import Array, Index
-from .compiling import compiled
+from ...compiling import compiled
 
 
 @compiled

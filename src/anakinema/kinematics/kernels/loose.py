@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ...arrays import Array, Index
+from ...compiling import compiled, inlined
 from .branch import hermite
-from .compiling import compiled, inlined
 from .least import by_body, least_change
 from .rows import nearest, slopes
 from .rows import values as row_values

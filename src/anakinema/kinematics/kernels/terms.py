@@ -3,7 +3,7 @@
 import math
 
 from ...arrays import Array, Index
-from .compiling import compiled, inlined
+from ...compiling import compiled, inlined
 from .tables import ANGLE, DISTANCE, POLAR, PROJECTION, Table, X, Y
 
 

@@ -2,7 +2,7 @@
 
 Numba keeps the machine code of a function by the time stamp of the one file in which it stands, so a change in another
 file (a constant of `tables`, say) would leave old code running. Here the folder of that store is named after a digest
-of all sources of this package: any change begins a new one, and the old one goes.
+of all sources that are compiled (the packages `kernels`): any change begins a new one, and the old one goes.
 """
 
 import hashlib
@@ -25,14 +25,16 @@ OPTIONS = {"nogil": True, "error_model": "numpy", "_nrt": False}
 it): nothing here makes arrays, so nothing need count references, which would cost more than the arithmetic."""
 if CONFIG.BOUNDSCHECK:
     del OPTIONS["_nrt"]  # an index out of bounds is raised as an exception, which needs counting
-FOLDER = Path(__file__).parent
+HOME = Path(__file__).parent
+FOLDERS = (HOME / "kinematics/kernels", HOME / "clearance/kernels")
+"""Where all stands that is compiled; `compiled` refuses what stands elsewhere."""
 PREFIX = "machine-code-"
 
 
 def digest() -> str:
-    """What the machine code depends on: all sources of the package, and how they are compiled."""
+    """What the machine code depends on: all sources that are compiled, this file, and how that is done."""
     whole = hashlib.sha256(repr((numba.__version__, sorted(OPTIONS), CONFIG.BOUNDSCHECK)).encode())
-    for path in sorted(FOLDER.glob("*.py")):
+    for path in (Path(__file__), *(path for folder in FOLDERS for path in sorted(folder.glob("*.py")))):
         whole.update(path.name.encode() + path.read_bytes())
     return whole.hexdigest()[:16]
 
@@ -42,7 +44,7 @@ def store() -> Path | None:
     """The folder of the machine code: beside the sources, else among the user's caches; None where none can be written.
     Those of other sources are removed."""
     wanted = PREFIX + digest()
-    for home in (FOLDER / "__pycache__", user_cache_path("anakinema", appauthor=False)):
+    for home in (HOME / "__pycache__", user_cache_path("anakinema", appauthor=False)):
         try:
             (home / wanted).mkdir(parents=True, exist_ok=True)
         except OSError:
@@ -74,6 +76,8 @@ FUNCTIONS: list[str] = []
 
 def compiled(function: F) -> F:
     """Compiles a function at its first call and keeps the machine code."""
+    if Path(function.__code__.co_filename).parent not in FOLDERS:
+        raise ValueError(f"{function.__qualname__} stands outside the folders whose sources are digested")
     FUNCTIONS.append(function.__qualname__)
     folder, before = store(), CONFIG.CACHE_DIR
     if folder is not None:
@@ -83,6 +87,11 @@ def compiled(function: F) -> F:
                 return cast(F, JIT(cache=True, **OPTIONS)(function))
             finally:
                 CONFIG.CACHE_DIR = before
+    return cast(F, JIT(**OPTIONS)(function))
+
+
+def inner(function: F) -> F:
+    """A function that other compiled ones call: its machine code is kept within theirs."""
     return cast(F, JIT(**OPTIONS)(function))
 
 

@@ -1,0 +1,86 @@
+"""The motion of all bodies as polynomials in time, exact to a tolerance, for those who must know it between moments."""
+
+import numpy as np
+
+from ..arrays import Array
+from ..kinematics.motion import Motion
+from .kernels.tables import Track
+
+PIECES = 3
+"""Stretches that a node interval of the path is cut into to begin with."""
+HALVINGS = 24
+"""How often a stretch is halved at most where the motion bends too much for one polynomial."""
+SAFETY = 2.5
+"""How much more than what was measured a pair may be off: each part by once, and a quarter for what was not seen."""
+KNOTS = (1 - np.cos((2 * np.arange(6) + 1) * np.pi / 12)) / 2
+"""Shares of a stretch at which its polynomial meets the motion (roots of Chebyshev's T₆): none of them an end, where
+the motion may have a kink."""
+BETWEEN = (1 - np.cos(np.array([1, 3, 5]) * np.pi / 6)) / 2
+"""Shares between them, where such a polynomial misses a smooth motion most."""
+FITTED = np.linalg.inv(KNOTS[:, None] ** np.arange(6))
+"""From values at the knots to coefficients."""
+
+
+def track(motion: Motion, reach: float, tolerance: float) -> Track:
+    """The motion in stretches of polynomials of the fifth degree.
+
+    How far a polynomial misses the motion is measured between its knots, with angles times `reach`; stretches are
+    halved until that is below `tolerance` (document lengths). `Track.error` is what is left, with some `SAFETY`.
+    """
+    path = motion.path
+    found: list[tuple[Array, Array, Array]] = []
+    for law, nodes in zip(path.laws, path.pieces, strict=True):
+        knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
+        if knots.size > 1 and law.slope.any():
+            found.append(_law(motion, knots, reach, tolerance))
+    if path.dead is not None and path.dead.t > path.last_regular:
+        found.append(_jump(motion))
+    if not found:
+        q = motion.positions(np.zeros(1))[0]
+        terms = np.zeros((1, len(q), 18))
+        terms[0, :, ::6] = q
+        return Track(np.array([[0.0, 1.0, 0.0]]), terms, np.zeros(1))
+    times, terms, error = (np.ascontiguousarray(np.concatenate(each)) for each in zip(*found, strict=True))
+    return Track(times, terms, error)
+
+
+def _law(motion: Motion, knots: Array, reach: float, tolerance: float) -> tuple[Array, Array, Array]:
+    """Times, terms and errors of the stretches of one law."""
+    cuts = (knots[:-1, None] + np.diff(knots)[:, None] * np.arange(PIECES) / PIECES).ravel()
+    start, length = cuts, np.diff(np.append(cuts, knots[-1]))
+    done: list[tuple[Array, Array, Array]] = []
+    for halving in range(HALVINGS + 1):
+        terms, missed = _fitted(motion, start, length, reach)
+        fine = (missed <= tolerance) | (halving == HALVINGS)
+        times = np.stack((start, length, np.ones(length.size)), axis=1)
+        done.append((times[fine], terms[fine], SAFETY * missed[fine]))
+        if fine.all():
+            break
+        start, half = start[~fine], length[~fine] / 2
+        start, length = np.concatenate((start, start + half)), np.concatenate((half, half))
+    times, terms, error = (np.concatenate(each) for each in zip(*done, strict=True))
+    order = np.argsort(times[:, 0], kind="stable")
+    return times[order], terms[order], error[order]
+
+
+def _fitted(motion: Motion, start: Array, length: Array, reach: float) -> tuple[Array, Array]:
+    """(S, P, 18) coefficients over 0 to 1 of the polynomials of stretches, and (S,) how far each misses the motion."""
+    shares = np.concatenate((KNOTS, BETWEEN))
+    q = motion.positions((start[:, None] + length[:, None] * shares).ravel())
+    q = q.reshape(len(start), len(shares), -1)
+    terms = np.matmul(FITTED, q[:, : len(KNOTS)])
+    off = np.abs(np.matmul(BETWEEN[:, None] ** np.arange(6), terms) - q[:, len(KNOTS) :])
+    off = off.reshape(len(start), len(BETWEEN), -1, 3)
+    missed = (np.hypot(off[..., 0], off[..., 1]) + reach * off[..., 2]).max(axis=(1, 2), initial=0.0)
+    bodies = terms.shape[2] // 3
+    return terms.reshape(-1, 6, bodies, 3).transpose(0, 2, 3, 1).reshape(-1, bodies, 18), missed
+
+
+def _jump(motion: Motion) -> tuple[Array, Array, Array]:
+    """The last bit of the way to a dead point, where rates grow without bound: straight."""
+    path = motion.path
+    assert path.dead is not None
+    start, end = path.pieces[-1].q[-1] * motion.system.size, path.dead.q * motion.system.size
+    terms = np.zeros((1, len(start), 18))
+    terms[0, :, ::6], terms[0, :, 1::6] = start, end - start
+    return np.array([[path.last_regular, path.dead.t - path.last_regular, 1.0]]), terms, np.zeros(1)
