@@ -1,6 +1,6 @@
 """What all views listen to: the document, what is shown of it, the selection, the moment, the hand."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from anakinema.findings import Findings
+    from anakinema.findings.gaps import Gap
     from anakinema.kinematics.dragging import Pull
     from anakinema.kinematics.freedoms import Freedom
     from anakinema.kinematics.modes import Modes
@@ -43,6 +44,7 @@ class Session(QObject):
 
     document_changed = Signal()
     shown_changed = Signal()
+    gaps_changed = Signal()
     """What is known of the document has changed: its motion, its findings, or that they are those of a version
     before."""
     selection_changed = Signal()
@@ -66,6 +68,7 @@ class Session(QObject):
         self.editor.changed.connect(self._edited)
         self.editor.saved.connect(self.document_changed)
         self.analyst.moved.connect(self._moved)
+        self.analyst.gauged.connect(self._gauged)
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
         self.analyst.ways_found.connect(self._ways_found)
@@ -249,6 +252,11 @@ class Session(QObject):
             self.player.last(motion.path.t1 if motion.drive.drivers else 0.0)
             self._show(Shown(motion.document, Stage.JUDGING, motion, self.shown.findings))
             self.time_changed.emit()
+
+    def _gauged(self, number: int, gaps: "tuple[Gap, ...]") -> None:
+        if number == self.analyst.wanted and self.shown is not None:
+            self.shown = replace(self.shown, gaps=gaps)
+            self.gaps_changed.emit()
 
     def _judged(self, number: int, findings: "Findings") -> None:
         if number == self.analyst.wanted and self.shown is not None and findings.document is self.shown.document:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QSplitter,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -28,6 +29,7 @@ from .commands.registry import Command, Registry
 from .guard import Guard
 from .panels.banner import Banner
 from .panels.card import Card
+from .panels.gaps import Gaps
 from .panels.makeup import MakeUp
 from .panels.verdict import VerdictLine
 from .session import Session
@@ -92,6 +94,7 @@ class Window(QMainWindow):
         self.bench = Bench(session, tokens)
         self.card = Card(session)
         self.strip = Strip(session, tokens)
+        self.gaps = Gaps(session, tokens)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
         upper = QSplitter(Qt.Orientation.Horizontal)
@@ -108,7 +111,10 @@ class Window(QMainWindow):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.transport)
-        below.addWidget(self.strip, 1)
+        self.below = QStackedWidget()
+        self.below.addWidget(self.strip)
+        self.below.addWidget(self.gaps)
+        below.addWidget(self.below, 1)
         lower.setMinimumHeight(130)
         whole = QSplitter(Qt.Orientation.Vertical)
         whole.addWidget(upper)
@@ -216,6 +222,15 @@ class Window(QMainWindow):
                 lambda: self._toggle("show_traces"),
                 "Ctrl+T",
                 checked=lambda: self.bench.show_traces,
+            ),
+            Command(
+                "gaps",
+                "Clearances",
+                "View",
+                self._toggle_gaps,
+                "Ctrl+G",
+                checked=lambda: self.below.currentWidget() is self.gaps,
+                hint="The table of all pairs of parts, in place of the tracks",
             ),
             Command(
                 "dark",
@@ -362,13 +377,18 @@ class Window(QMainWindow):
         self.bench.update()
         self._refresh()
 
+    def _toggle_gaps(self) -> None:
+        strip = self.below.currentWidget() is self.gaps
+        self.below.setCurrentWidget(self.strip if strip else self.gaps)
+        self._refresh()
+
     def _toggle_theme(self) -> None:
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         with self.session.analyst.held():
             apply(application, self, self.tokens)
-            for view in (self.verdict, self.makeup, self.bench, self.strip, self.transport):
+            for view in (self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.transport):
                 view.set_tokens(self.tokens)
         self._bench_icons()
         self._refresh()

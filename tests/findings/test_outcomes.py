@@ -62,7 +62,7 @@ def test_what_must_hold_to_the_end_is_unproven_where_the_motion_stops():
 
 
 def test_a_clearance_that_could_not_be_settled_does_not_pass(monkeypatch):
-    """The bars come 12.3 near each other; with few looks allowed that is all that is known."""
+    """With few looks allowed, bounds are all that is known."""
     monkeypatch.setattr(approach, "LOOKS", 1)
     monkeypatch.setattr(approach, "AT_ONCE", 1)
     tree = crank_rocker(gap={"measure": "clearance", "parts": ["crank", "rocker"], "at_least": 1})

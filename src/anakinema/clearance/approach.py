@@ -63,6 +63,8 @@ class Approach:
     reason: str = ""
     """Why it is not proven, or was not found."""
     low: float = -np.inf
+    short: tuple[tuple[float, float], ...] = ()
+    """Spans of time (s) in which the distance is below what is wanted of it, for drawing."""
 
 
 def closest_approaches(
@@ -86,6 +88,11 @@ def closest_approaches(
     if told is not None:
         told(list(found))
     named = {frozenset(pair) for pair in named_pairs(document)}
+    wanted = {
+        frozenset(check.parts): check.at_least
+        for check in reversed(list(document.checks.values()))
+        if check.parts is not None and check.at_least is not None
+    }
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))
@@ -98,7 +105,7 @@ def closest_approaches(
     drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
     for k in drawn:
         work.check()
-        found[k] = watch.followed(k, found[k])
+        found[k] = watch.followed(k, found[k], wanted.get(frozenset(pairs[k]), 0.0))
     return found
 
 
@@ -309,14 +316,28 @@ class Watch:
             values[some] = part
         return values
 
-    def followed(self, k: int, approach: Approach) -> Approach:
-        """The approach with the distance along the motion."""
+    def followed(self, k: int, approach: Approach, wanted: float) -> Approach:
+        """The approach with the distance along the motion, and the spans in which that is below what is wanted."""
         assert approach.distance is not None
         t, q = (self.times, self.positions) if self.moves[k] else (np.zeros(1), self.first[None])
         values = np.maximum(self._signed(k, q), approach.distance)
         beside = np.searchsorted(t, approach.t)
-        samples = (np.insert(t, beside, approach.t), np.insert(values, beside, approach.distance))
-        return replace(approach, samples=samples)
+        t, values = np.insert(t, beside, approach.t), np.insert(values, beside, approach.distance)
+        return replace(approach, samples=(t, values), short=self._short(k, t, values, wanted))
+
+    def _short(self, k: int, t: Array, values: Array, wanted: float) -> tuple[tuple[float, float], ...]:
+        """Spans of time in which the distance is below what is wanted; their ends to 1e-4 of a sample's step."""
+        below = values < wanted - self.accuracy
+        if not below.any():
+            return ()
+        turns = np.flatnonzero(below[:-1] != below[1:])
+        low, high, sign = t[turns], t[turns + 1], below[turns]
+        for _ in range(14 if turns.size else 0):
+            middle = (low + high) / 2
+            same = (self.signed(k, middle) < wanted - self.accuracy) == sign
+            low, high = np.where(same, middle, low), np.where(same, high, middle)
+        ends = [t[0]] * bool(below[0]) + ((low + high) / 2).tolist() + [t[-1]] * bool(below[-1])
+        return tuple((float(a), float(b)) for a, b in zip(ends[::2], ends[1::2], strict=True))
 
     @cached_property
     def times(self) -> Array:

@@ -40,14 +40,14 @@ def named_pairs(document: Document) -> list[Pair]:
 
 
 def pairs_to_watch(document: Document) -> list[Pair]:
-    """Pairs of parts that share depth, move against each other and are not joined directly; and those that a check
-    names, whatever they are, as long as they share depth."""
+    """Pairs of parts that share depth, move against each other, are not joined directly and not said to be ignored; and
+    those that a check names, whatever they are, as long as they share depth."""
     named = named_pairs(document)
     joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
     for coupling in document.active_couplings.values():
         if COUPLING_TYPES[coupling.type].meshes:
             joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
-    known = joined | {frozenset(pair) for pair in named}
+    known = joined | {frozenset(pair) for pair in named} | set(document.ignored)
     body = rigid_bodies(document)
     shaped = [part.id for part in document.parts.values() if part.slabs]
     moving = [pair for pair in combinations(shaped, 2) if body[pair[0]] != body[pair[1]]]

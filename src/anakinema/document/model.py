@@ -178,6 +178,15 @@ class Check:
     note: str = ""
 
 
+@dataclass(frozen=True)
+class SaidOfPair:
+    """What is said of two parts: why their clearance need not be watched."""
+
+    id: str
+    parts: tuple[str, str]
+    ignore: str
+
+
 @dataclass(frozen=True, eq=False)
 class Document:
     """Everything the user made. Two documents are the same when their trees are."""
@@ -193,6 +202,7 @@ class Document:
     drivers: Mapping[str, Driver]
     traces: Mapping[str, Trace]
     checks: Mapping[str, Check]
+    pairs: Mapping[str, SaidOfPair]
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)
@@ -202,6 +212,11 @@ class Document:
     def fixed_parts(self) -> list[str]:
         """The parts that stay at their pose."""
         return [part.id for part in self.parts.values() if part.fixed]
+
+    @property
+    def ignored(self) -> dict[frozenset[str], SaidOfPair]:
+        """The pairs whose clearance need not be watched."""
+        return {frozenset(said.parts): said for said in self.pairs.values()}
 
     @property
     def active_joints(self) -> dict[str, Joint]:

@@ -18,7 +18,21 @@ from ..kinds import Units
 from .edges import ID, EdgeFields
 from .expressions import RESERVED, ExpressionError, evaluate, names
 from .fields import MAX_ITEMS, MISSING, NAN, finite, kind_of
-from .model import Check, Coupling, Document, Driver, Joint, Limits, Parameter, Part, PointRef, Trace, Tree, Value
+from .model import (
+    Check,
+    Coupling,
+    Document,
+    Driver,
+    Joint,
+    Limits,
+    Parameter,
+    Part,
+    PointRef,
+    SaidOfPair,
+    Trace,
+    Tree,
+    Value,
+)
 from .units import ANGLE_UNITS, LENGTH_UNITS, registry
 
 VERSION = 1
@@ -31,7 +45,7 @@ MEASURES = {
     "transmission_angle": "joint",
     "clearance": "parts",
 }
-SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks")
+SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks", "pairs")
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
 
 
@@ -80,6 +94,7 @@ class _Reader(EdgeFields):
         drivers = self.section("drivers", self.driver)
         traces = self.section("traces", self.trace)
         checks = self.section("checks", self.check)
+        pairs = self.section("pairs", self.said_of_pair)
         if self.faults:
             raise DocumentError(self.faults)
         return Document(
@@ -93,6 +108,7 @@ class _Reader(EdgeFields):
             drivers=MappingProxyType(drivers),
             traces=MappingProxyType(traces),
             checks=MappingProxyType(checks),
+            pairs=MappingProxyType(pairs),
             values=MappingProxyType(self.values),
             warnings=tuple(self.warnings),
             read=MappingProxyType(self.read),
@@ -579,6 +595,13 @@ class _Reader(EdgeFields):
         if bounds[0] is not None and bounds[1] is not None and bounds[0] > bounds[1]:
             self.fault(place, "can't hold: 'at_least' is above 'at_most'")
         return Check(key, measure, joint, parts, bounds[0], bounds[1], self.text(item, "note", place))
+
+    def said_of_pair(self, key: str, item: Mapping[str, Any], place: str) -> SaidOfPair:
+        self.unknown_keys(item, ("parts", "ignore"), place)
+        parts, reason = self.two_parts(item, place), self.text(item, "ignore", place)
+        if not reason.strip():
+            self.fault(f"{place}.ignore", "say why this pair needs no watching, or leave the entry out")
+        return SaidOfPair(key, parts, reason)
 
     def two_parts(self, item: Mapping[str, Any], place: str) -> tuple[str, str]:
         value = self.required(item, "parts", place)

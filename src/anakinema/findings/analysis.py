@@ -1,5 +1,6 @@
 """All findings of a document in one call: the motion, joint travel, clearances, checks, and what to do next."""
 
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -11,10 +12,14 @@ from ..work import Work
 from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
+from .gaps import Gap, gaps
 from .series import Series, clearance_series, joint_series
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
+
+AGAIN = 0.25
+"""Seconds between two tellings of what is certain so far."""
 
 
 @dataclass(frozen=True)
@@ -29,6 +34,8 @@ class Findings:
     """Of every joint with a coordinate, then of every clearance."""
     behaviours: Mapping[str, Behaviour]
     linkages: tuple[Linkage, ...]
+    gaps: tuple[Gap, ...]
+    """The table of all pairs, the least margin first."""
 
     @property
     def document(self) -> Document:
@@ -68,9 +75,11 @@ def analyse(
     steps: int | None = None,
     work: Work | None = None,
     moved: Callable[[Motion], None] | None = None,
+    gauged: Callable[[tuple[Gap, ...]], None] | None = None,
 ) -> Findings:
     """The findings of a document. Raises `DocumentError` where the document makes no sense as a mechanism, `Cancelled`
-    where the work is no longer wanted. `moved` is given the motion as soon as it is known, before it is judged."""
+    where the work is no longer wanted. `moved` is given the motion as soon as it is known, before it is judged,
+    `gauged` what is certain of the pairs so far, now and then."""
     work = work or Work()
     motion = simulate(document, steps, work.part(0.0, 0.4))
     work.done(0.4)
@@ -80,7 +89,8 @@ def analyse(
     if any(part.shapes for part in document.parts.values()):
         from ..clearance.approach import closest_approaches
 
-        approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9)))
+        told = None if gauged is None else _now_and_then(document, gauged)
+        approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9), told=told))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
@@ -88,7 +98,22 @@ def analyse(
     series = (*joint_series(motion), *(found for found in clearances if found is not None))
     found = Findings(
         motion, approaches, verdicts, tuple(advise(motion, verdicts)), series, behaviours(motion),
-        tuple(linkages(document)),
+        tuple(linkages(document)), gaps(document, approaches),
     )
     work.done(1.0)
     return found
+
+
+def _now_and_then(
+    document: Document, gauged: Callable[[tuple[Gap, ...]], None]
+) -> "Callable[[list[Approach]], None]":
+    """Tells the table of pairs, but not so often that telling takes longer than judging."""
+    told = time.monotonic()
+
+    def tell(approaches: "list[Approach]") -> None:
+        nonlocal told
+        if time.monotonic() - told > AGAIN:
+            gauged(gaps(document, approaches))
+            told = time.monotonic()
+
+    return tell

@@ -147,7 +147,8 @@ def _resting(even: Array, still: float, long: float) -> Mask:
     """(C,) whether a coordinate can have a dwell at all, from evenly spaced values (SAMPLES, C): over some window
     somewhat shorter than one it hardly moves."""
     window = max(2, int(long * (SAMPLES - 1)) - 2)
-    moved = np.abs(even[window:] - even[:-window]).min(axis=0)
+    windows = np.lib.stride_tricks.sliding_window_view(even, window, axis=0)
+    moved = (windows.max(axis=-1) - windows.min(axis=-1)).min(axis=0)
     rests: Mask = moved <= still * np.ptp(even, axis=0)
     return rests
 

@@ -31,6 +31,8 @@ class Series:
     bounds: tuple[float, ...] = ()
     parts: tuple[str, str] | None = None
     """The pair whose clearance it is; None for a joint's coordinate."""
+    short: tuple[tuple[float, float], ...] = ()
+    """Spans of time in which it is below what is wanted."""
 
     def near(self, t: float) -> float:
         """The value at a time, to the fineness of the samples; for drawing."""
@@ -54,17 +56,17 @@ def joint_series(motion: Motion) -> list[Series]:
 
 
 def clearance_series(motion: Motion, approach: "Approach") -> Series | None:
-    """The signed distance of two parts; None where it was not found."""
-    if approach.distance is None:
+    """The signed distance of two parts; None where it was not found, or not followed."""
+    if approach.distance is None or not approach.samples[0].size:
         return None
     checks = [check for check in motion.document.checks.values() if set(check.parts or ()) == set(approach.parts)]
     bounds = tuple(b for check in checks[:1] for b in (check.at_least, check.at_most) if b is not None)
     t, values = approach.samples
-    values = np.maximum(values, approach.distance)
     top = int(np.argmax(values))
     return Series(
         f"checks.{checks[0].id}" if checks else "", f"{approach.parts[0]} – {approach.parts[1]}", Dimension.LENGTH,
         t, values, approach.distance, float(values[top]), approach.t, float(t[top]), bounds, approach.parts,
+        approach.short,
     )
 
 

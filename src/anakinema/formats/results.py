@@ -60,6 +60,7 @@ def results(findings: Findings) -> dict[str, Any]:
                 "proven": approach.proven,
             }
             | ({} if approach.proven else {"reason": approach.reason})
+            | ({} if approach.proven or not math.isfinite(approach.low) else {"at_least": float(approach.low)})
             for approach in findings.approaches
         ],
         "checks": {name: _check(motion, verdict, units) for name, verdict in findings.verdicts.items()},

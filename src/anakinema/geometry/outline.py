@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -64,10 +65,12 @@ def slabs(shapes: Sequence[s.Shape], depth: tuple[float, float]) -> tuple[Slab, 
     return tuple(found)
 
 
+@lru_cache(maxsize=2048)
 def region(shapes: tuple[s.Shape, ...]) -> Region:
     """Shapes joined, those marked `cut` removed, as one region with exact boundary.
 
-    A ring that meets no other one lies whole inside or outside each of them; only those that meet are split.
+    A ring that meets no other one lies whole inside or outside each of them; only those that meet are split. Kept, for
+    an edit changes few of a part's slabs.
     """
     marked = [(_of_shape(ring, k), shape.cut) for k, shape in enumerate(shapes) for ring in rings(shape)]
     if len(marked) == 1 and not marked[0][1]:

@@ -35,6 +35,7 @@ class Analyst(QObject):
     """
 
     moved = Signal(int, object)
+    gauged = Signal(int, object)
     judged = Signal(int, object)
     ways_found = Signal(int, object)
     failed = Signal(int, object)
@@ -77,7 +78,7 @@ class Analyst(QObject):
                 motion.state  # noqa: B018 - found here, so that no view waits for it
                 self._tell(number, self.moved, motion)
 
-            found = analyse(document, work=work, moved=moved)
+            found = analyse(document, work=work, moved=moved, gauged=lambda gaps: self._tell(number, self.gauged, gaps))
             self._tell(number, self.judged, found)
             if not Analyst.prepared:
                 from anakinema.kinematics.dragging import prepare

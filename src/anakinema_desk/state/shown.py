@@ -9,6 +9,7 @@ from anakinema.errors import Fault
 
 if TYPE_CHECKING:
     from anakinema.findings import Findings
+    from anakinema.findings.gaps import Gap
     from anakinema.kinematics.motion import Motion
 
 Pose = tuple[float, float, float]
@@ -38,6 +39,8 @@ class Shown:
     motion: "Motion | None" = None
     findings: "Findings | None" = None
     faults: tuple[Fault, ...] = ()
+    gaps: "tuple[Gap, ...]" = ()
+    """What is certain of the pairs of this document so far, while it is being judged."""
 
     @property
     def fresh(self) -> bool:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.words import shown
@@ -92,6 +92,7 @@ class Track(QWidget):
         self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
         self.head = pg.InfiniteLine(0.0, angle=90, pen=pg.mkPen(tokens.text, width=1))
         self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
+        self.spans: list[pg.LinearRegionItem] = []
         for item in (self.mark, *self.bounds, self.head):
             self.plot.addItem(item, ignoreBounds=True)
         self.plot.scrubbed.connect(self._scrub)
@@ -133,8 +134,24 @@ class Track(QWidget):
                 item.setValue(bound)
         end = float(curve.t[-1]) if curve.t.size else 0.0
         self.plot.setRange(xRange=(0.0, max(self.session.end or end, 1e-12)), yRange=(low, high), padding=0)
+        self._hatch(curve.short, tokens.bad if fresh else tokens.muted)
         spots = [(curve.low_t, curve.low)] if curve.parts is not None else []
         self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
+
+    def _hatch(self, short: tuple[tuple[float, float], ...], colour: str) -> None:
+        """Hatches the spans of time in which less is left than is wanted."""
+        while len(self.spans) < len(short):
+            span = pg.LinearRegionItem(movable=False)
+            span.setZValue(-10)
+            for edge in span.lines:
+                edge.setPen(pg.mkPen(None))
+            self.spans.append(span)
+            self.plot.addItem(span, ignoreBounds=True)
+        for span, ends in zip_longest(self.spans, short):
+            span.setVisible(ends is not None)
+            if ends is not None:
+                span.setRegion(ends)
+                span.setBrush(QBrush(QColor(colour), Qt.BrushStyle.BDiagPattern))
 
     def _shown(self, value: float) -> str:
         assert self.session.document is not None and self.curve is not None

@@ -151,6 +151,17 @@ def stylesheet(t: Tokens) -> str:
     QTreeView::item {{ padding: 2px 2px; border: none; }}
     QTreeView::item:selected {{ background: {t.accent}; color: {t.on_accent}; }}
     QTreeView::item:hover:!selected {{ background: {t.faint}; }}
+    QTableView {{
+        background: {t.panel}; alternate-background-color: {t.paper}; border: none; outline: none; color: {t.text};
+        selection-background-color: {t.faint}; selection-color: {t.text};
+    }}
+    QTableView::item {{ padding: 2px 10px; border: none; }}
+    QTableView QLineEdit {{ padding: 0 4px; border-radius: 0; }}
+    QHeaderView {{ background: {t.panel}; }}
+    QHeaderView::section {{
+        background: {t.panel}; color: {t.muted}; border: none; border-bottom: 1px solid {t.line}; padding: 4px 10px;
+        font-size: 8.5pt; font-weight: 600;
+    }}
     QScrollArea {{ border: none; background: transparent; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 24px; margin: 1px; }}

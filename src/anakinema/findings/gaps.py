@@ -1,0 +1,67 @@
+"""The table of pairs: how near each comes, what is wanted of it, where it is worst, how certain that is."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from ..document.model import Check, Document
+
+if TYPE_CHECKING:
+    from ..clearance.approach import Approach
+
+
+@dataclass(frozen=True)
+class Gap:
+    """One pair of parts: its least signed distance (None: not found) and what it is certainly not below, the gap that
+    a check wants and by how much that is exceeded (lengths), time and first driver's coordinate where it is worst."""
+
+    parts: tuple[str, str]
+    distance: float | None
+    low: float
+    proven: bool
+    reason: str
+    check: str
+    """The check that wants a gap; empty where none does."""
+    wanted: float | None
+    margin: float
+    """Over what is wanted, or over touching; of a pair that is not judged yet by what is certain."""
+    t: float
+    driver: float | None
+    ignored: str = ""
+    """Why the pair need not be watched; empty where it is."""
+    place: str = ""
+    """Where in the document that is said."""
+
+
+def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
+    """The first check of each pair that wants a gap."""
+    found: dict[frozenset[str], Check] = {}
+    for check in document.checks.values():
+        if check.parts is not None and check.at_least is not None:
+            found.setdefault(frozenset(check.parts), check)
+    return found
+
+
+def gaps(document: Document, approaches: "Sequence[Approach]") -> tuple[Gap, ...]:
+    """All pairs, the least margin first; those that are ignored come last."""
+    wanted = wanted_gaps(document)
+    found = [_gap(approach, wanted) for approach in approaches]
+    watched = {frozenset(gap.parts) for gap in found}
+    found.sort(key=lambda gap: gap.margin)
+    return (*found, *(_ignored(document, key) for key in document.ignored if key not in watched))
+
+
+def _gap(approach: "Approach", wanted: Mapping[frozenset[str], Check]) -> Gap:
+    check = wanted.get(frozenset(approach.parts))
+    least = check.at_least if check is not None else None
+    known = approach.low if approach.distance is None else approach.distance
+    return Gap(
+        approach.parts, approach.distance, approach.low, approach.proven, approach.reason,
+        check.id if check is not None else "", least, known - (least or 0.0), approach.t, approach.driver,
+    )
+
+
+def _ignored(document: Document, key: frozenset[str]) -> Gap:
+    said = document.ignored[key]
+    return Gap(said.parts, None, -math.inf, False, "", "", None, math.inf, 0.0, None, said.ignore, f"pairs.{said.id}")
