@@ -24,9 +24,10 @@ demo: setup
 test: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
 
-# The compiled loops again, with every index checked; they are compiled for it anew, which takes a minute.
+# The compiled loops again, with every index checked; they are compiled for it anew, which takes three minutes.
 test-bounds: setup
-	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m pytest tests/kinematics tests/reference -k "not a_changed_constant"
+	NUMBA_BOUNDSCHECK=1 $(BIN)/python -m pytest -o faulthandler_timeout=600 tests/kinematics tests/reference \
+		tests/clearance/test_approach.py -k "not a_changed_constant"
 
 lint: setup
 	$(BIN)/ruff check src tests benchmarks tools

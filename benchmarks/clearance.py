@@ -40,7 +40,7 @@ CASES: dict[str, tuple[Callable[[], dict[str, Any]], float]] = {
 def whole_commands() -> None:
     """`anakinema run` with findings written, a process of its own for each, imports and all."""
     print("\nClearance: the whole command, and within it assembly and motion, outlines and pairs, closest approaches")
-    print("  mechanism                         pairs  proven   command    wanted     memory   motion  pairs  approaches")
+    print("  mechanism                         pairs  proven  command    wanted     memory   motion  pairs  approaches")
     for name, (made, wanted) in CASES.items():
         tree = made()
         with tempfile.TemporaryDirectory() as folder:

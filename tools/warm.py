@@ -10,9 +10,9 @@ FIVE_BAR = {
     "anakinema": 1,
     "parts": {
         "frame": {"fixed": True, "points": {"O": [0, 0], "D": [20, 0]}},
-        "one": {**LINK, "pose": [0, 0, 90]},
+        "one": {**LINK, "pose": [0, 0, 90], "shapes": [{"kind": "bar", "through": ["A", "B"], "width": 2}]},
         "two": {**LINK, "pose": [0, 10, 0]},
-        "three": {**LINK, "pose": [10, 10, 0]},
+        "three": {**LINK, "pose": [10, 10, 0], "shapes": [{"kind": "disc", "center": "A", "diameter": 24}]},
         "four": {**LINK, "pose": [20, 10, -90]},
     },
     "joints": {
@@ -24,7 +24,7 @@ FIVE_BAR = {
     },
     "drivers": {"swing": {"joint": "foot", "to": 80, "steps": 2}},
 }
-"""A driver that leaves a freedom."""
+"""A driver that leaves a freedom, and two parts that overlap."""
 
 analyse(read_document(FIVE_BAR))
 prepare(analyse(demo()[0]).motion)

@@ -233,7 +233,7 @@ class Watch:
             worst = int(np.argmin(values))
             stretch = int(close[worst])
             best[:3] = max(-values[worst], 0.0), stretch, way.times[stretch, 2] / 2
-            deep.depth_at(one.form, two.form, complex(places[worst]), complex(turns[worst]), self.rooms, move)
+            move = self._shortest(one, two, places[worst : worst + 1], turns[worst : worst + 1])
         every = np.full(len(way.times), np.inf)
         every[close] = values
         count = self._laid_out(every, way, np.inf)
@@ -282,8 +282,7 @@ class Watch:
 
     def _nearest(self, one: Shape, two: Shape, place: complex, turn: complex) -> tuple[float, complex, complex]:
         """The signed distance at a position, and the nearest points in the axes of the second part."""
-        move = np.zeros(8)
-        deep.depth_at(one.form, two.form, place, turn, self.rooms, move)
+        move = self._shortest(one, two, np.array([place]), np.array([turn]))
         if move[0] > 0:
             v, q = complex(move[1], move[2]), complex(two.form.spots[0, 0], two.form.spots[0, 1])
             if move[6] >= 0:
@@ -298,6 +297,12 @@ class Watch:
             return 0.0, q, q
         p, q, _ = near.contact(one.form, i, two.form, j, place, turn)
         return max(float(gap), 0.0), p, q
+
+    def _shortest(self, one: Shape, two: Shape, place: Plane, turn: Plane) -> Array:
+        """(8,) the shortest move that parts the outlines at a position (1,), as the loops describe it."""
+        move = np.zeros(8)
+        deep.signed(one.form, two.form, place, turn, self.hair, self.rooms, move, np.empty(1))
+        return move
 
     def signed(self, k: int, t: Array) -> Array:
         """(S,) the signed distance of a pair at times, by the exact positions."""

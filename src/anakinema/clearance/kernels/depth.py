@@ -312,12 +312,6 @@ def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room
     return whole and looked
 
 
-@compiled
-def depth_at(one: Form, two: Form, place: complex, turn: complex, room: Room, found: Array) -> bool:
-    """As `deepest_here`, for one position."""
-    return deepest_here(one, two, place, turn, room, found)
-
-
 @inner
 def _shift(moving: np.ndarray, v: complex, drift: complex) -> None:
     """Moves the first part by v + drift u, as seen from both parts."""
@@ -458,7 +452,8 @@ def deepest(
 def signed(
     one: Form, two: Form, places: np.ndarray, turns: np.ndarray, hair: float, room: Room, found: Array, values: Array
 ) -> None:
-    """Fills `values` (S,) with the signed distance at positions: the least gap, or less than zero the depth."""
+    """Fills `values` (S,) with the signed distance at positions: the least gap, or less than zero the depth. `found` is
+    left as `deepest_here` filled it for the last."""
     for k in range(len(places)):
         deepest_here(one, two, places[k], turns[k], room, found)
         if found[0] > 0.0:
