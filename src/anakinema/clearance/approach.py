@@ -34,13 +34,17 @@ DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 LOOKS_A_DEPTH = 150
 """What finding a depth costs, about, in looks."""
-ALL_LOOKS = 40_000_000
+A_PAIR = 3_000
+"""What a pair costs at least, in looks."""
+ALL_LOOKS = 50_000_000
 """Looks that all pairs may take together, so that any file is answered in time."""
 AT_ONCE = 20_000
 """Looks between two questions whether the work is still wanted."""
 TRACKS = 24
 """Pairs, the closest first, whose distance is followed over the motion for drawing; those in checks come on top."""
 SAMPLES = 145
+MANY = 20_000
+"""Edges of both outlines with which one position takes about as long as may pass between two questions."""
 
 
 @dataclass(frozen=True)
@@ -176,7 +180,7 @@ class Watch:
         first_place, first_turn = complex(places[-1]), complex(turns[-1])
         places, turns = np.append(places, start[0]), np.append(turns, start[1])
         over = np.zeros(len(turns), dtype=np.bool_)
-        self.looks += 10 * len(turns)
+        self.looks += A_PAIR + 10 * len(turns)
         if near.overlaps(one.form, two.form, places, turns, self.rooms, over):
             return self._deepest(k)
         best = np.zeros(8)
@@ -237,13 +241,15 @@ class Watch:
         every = np.full(len(way.times), np.inf)
         every[close] = values
         count = self._laid_out(every, way, np.inf)
+        edges = self._edges(one, two)
+        most = max(24, min(DEPTHS, 20 * DEPTHS // edges))
+        at_once = max(0, min(AT_ONCE // LOOKS_A_DEPTH // 4, MANY // edges // 2))
         while count:
             _, count = deep.deepest(
-                way, a, b, one.form, two.form, self.accuracy, best, count, AT_ONCE // LOOKS_A_DEPTH // 4, self.rooms,
-                move,
+                way, a, b, one.form, two.form, self.accuracy, best, count, at_once, self.rooms, move
             )
             self.work.check()
-            if best[4] > DEPTHS:
+            if best[4] > most:
                 best[3] = np.inf
                 break
         self.looks += int(best[4]) * LOOKS_A_DEPTH
@@ -256,7 +262,7 @@ class Watch:
             reason = "outlines of so many edges overlap that a shorter way apart may have been missed"
         elif best[3] > best[0] + 1e-6:
             reason = "the overlap may be deeper between the moments looked at: its depth jumps there"
-            if best[4] > DEPTHS:
+            if best[4] > most:
                 reason = "the overlap may be deeper between the moments looked at: it took too many looks"
         return self._found(k, t, certain, reason)
 
@@ -304,6 +310,10 @@ class Watch:
         deep.signed(one.form, two.form, place, turn, self.hair, self.rooms, move, np.empty(1))
         return move
 
+    @staticmethod
+    def _edges(one: Shape, two: Shape) -> int:
+        return len(one.form.edges) + len(two.form.edges)
+
     def signed(self, k: int, t: Array) -> Array:
         """(S,) the signed distance of a pair at times, by the exact positions."""
         return self._signed(k, self.motion.positions(t))
@@ -314,7 +324,8 @@ class Watch:
 
     def _signed_at(self, one: Shape, two: Shape, places: Plane, turns: Plane) -> Array:
         values, move = np.empty(len(places)), np.zeros(8)
-        for some in np.array_split(np.arange(len(places)), max(1, len(places) // 24)):
+        together = max(1, min(24, MANY // self._edges(one, two)))
+        for some in np.array_split(np.arange(len(places)), max(1, len(places) // together)):
             self.work.check()
             part = np.empty(len(some))
             deep.signed(one.form, two.form, places[some], turns[some], self.hair, self.rooms, move, part)
@@ -324,7 +335,9 @@ class Watch:
     def followed(self, k: int, approach: Approach, wanted: float) -> Approach:
         """The approach with the distance along the motion, and the spans in which that is below what is wanted."""
         assert approach.distance is not None
-        t, q = (self.times, self.positions) if self.moves[k] else (np.zeros(1), self.first[None])
+        one, two, _, _, _ = self._ends(k)
+        some = slice(None, None, 1 if self._edges(one, two) < MANY // 10 else 4)
+        t, q = (self.times[some], self.positions[some]) if self.moves[k] else (np.zeros(1), self.first[None])
         values = np.maximum(self._signed(k, q), approach.distance)
         beside = np.searchsorted(t, approach.t)
         t, values = np.insert(t, beside, approach.t), np.insert(values, beside, approach.distance)

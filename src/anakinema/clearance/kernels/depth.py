@@ -38,6 +38,10 @@ from .tables import (
 
 WAYS = 24
 """Directions in which a first move is tried."""
+LEAST_TRIED, MOST_TRIED, MOST_WORK = 16, 400, 200_000
+"""Moves that are tried at most for one position: fewer, the more edges each takes; beyond, that is told likewise."""
+MOST_SEEN = 100_000
+"""Pairs of branches that are looked through at most."""
 MOST_CROSSED = 700
 """Curves of touching that are met with each other; of more, the shortest move may be missed, and that is told."""
 MORE = 1.3
@@ -228,7 +232,10 @@ def _first_free(
     escapes = room.escapes
     whole = count <= len(escapes)
     count = min(count, len(escapes))
-    for _ in range(count):
+    most = max(LEAST_TRIED, min(MOST_TRIED, MOST_WORK // (len(one.edges) + len(two.edges))))
+    for tried in range(count):
+        if tried >= most:
+            return False, False
         k = 0
         for m in range(1, count):
             if escapes[m, 0] < escapes[k, 0]:
@@ -260,9 +267,10 @@ def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room
     curves, visits = room.curves, room.visits
     count = 0
     visits[0, 0], visits[0, 1] = 0, 0
-    top = 1
-    while top > 0:
+    top, seen = 1, 0
+    while top > 0 and count <= len(curves) and seen < MOST_SEEN:
         top -= 1
+        seen += 1
         i, j = visits[top, 0], visits[top, 1]
         if nodes_apart(one, i, two, j, place, turn) > found[0]:
             continue
@@ -282,7 +290,7 @@ def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room
                 first, second = one.features[k], two.features[n]
                 if can_meet(first, second) and far_apart(first, second, place, turn) <= found[0]:
                     count = _touching(first, second, place, turn, curves, count, k, n)
-    whole = count <= len(curves)
+    whole = count <= len(curves) and top == 0
     count = min(count, len(curves))
     straight = 0
     for k in range(count):
@@ -339,9 +347,13 @@ def _held_apart(
     slide, swing = swayed(moving[0]) + place_left, swayed(moving[1]) + turn_left
     needed = 0.0
     visits[0, 0], visits[0, 1] = 0, 0
-    top = 1
+    top, seen = 1, 0
     while top > 0 and needed < np.inf:
         top -= 1
+        seen += 1
+        if seen > MOST_SEEN:
+            needed = np.inf
+            break
         i, j = visits[top, 0], visits[top, 1]
         strayed = slide + swing * abs(complex(one.nodes[i, 0], one.nodes[i, 1]))
         if nodes_apart(one, i, two, j, place, turn) - strayed > 0.0:

@@ -12,10 +12,12 @@ from ...compiling import compiled, inner
 from .gaps import bounded, can_meet, facing, far_apart
 from .overlap import nodes_apart, overlap
 from .series import pose_at, relative, swayed
-from .tables import Form, Room, Track
+from .tables import BR, HIGH, LOW, Form, Room, Track
 
 DONE, PAUSED, TOUCHES = range(3)
 """How a search ended: nothing is left to look at; the budget is used up, go on; the parts touch or overlap."""
+MOST_SEEN = 100_000
+"""Pairs of branches that are looked through at most in one interval before it is halved instead."""
 NARROW = 1e-11
 """Half width of an interval (of a stretch) that is not halved any more."""
 
@@ -27,6 +29,7 @@ def nearest(
     """The least gap at a position below a limit, of features that face each other, and which they are; the limit and
     −1 where there is none. Gaps below −hair belong to features behind others."""
     best, best_i, best_j = limit, -1, -1
+    within = limit  # no further than this are they, though it may not be known yet where
     visits = room.visits
     top = bottom
     visits[top, 0], visits[top, 1] = 0, 0
@@ -34,14 +37,18 @@ def nearest(
     while top > bottom:
         top -= 1
         i, j = visits[top, 0], visits[top, 1]
-        if nodes_apart(one, i, two, j, place, turn) > best:
+        if nodes_apart(one, i, two, j, place, turn) > min(best, within):
             continue
         a, b = one.links[i, 0], two.links[j, 0]
         if a < 0 and b < 0:
             for k in range(-1 - a, -1 - a + one.links[i, 1]):
                 for n in range(-1 - b, -1 - b + two.links[j, 1]):
                     first, second = one.features[k], two.features[n]
-                    if can_meet(first, second) and far_apart(first, second, place, turn) < best:
+                    if first[LOW] >= second[HIGH] or second[LOW] >= first[HIGH]:
+                        continue
+                    apart = far_apart(first, second, place, turn)
+                    within = min(within, apart + 2.0 * (first[BR] + second[BR]) + hair)
+                    if apart < best and can_meet(first, second):
                         missed, gap, _normal, _point = facing(first, second, place, turn)
                         if missed <= 0.0 and -hair <= gap < best:
                             best, best_i, best_j = gap, k, n
@@ -124,12 +131,14 @@ def search(
         begin = kept
         lowest = np.inf
         looks += 1
+        seen = 0
         if first < 0:
             top = 0
             visits[top, 0], visits[top, 1] = 0, 0
             top += 1
-            while top > 0:
+            while top > 0 and kept <= len(pairs) and seen < MOST_SEEN:
                 top -= 1
+                seen += 1
                 i, j = visits[top, 0], visits[top, 1]
                 strayed = slide + swing * abs(complex(one.nodes[i, 0], one.nodes[i, 1]))
                 if nodes_apart(one, i, two, j, place, turn) - strayed > limit:
@@ -162,7 +171,10 @@ def search(
                         kept += 1
                         lowest = min(lowest, low)
                         limit = _offered(one, two, k, h, least, stretch, middle, half, hair, accuracy, best, room)
+            if top > 0:  # too much to look through: nothing is known of the interval but through its halves
+                kept, lowest = len(pairs) + 1, -np.inf
         else:
+            seen += (last - first) // 4
             for p in range(first, last):
                 k, h = pairs[p, 0], pairs[p, 1]
                 apart = far_apart(one.features[k], two.features[h], place, turn)
@@ -178,6 +190,7 @@ def search(
                 kept += 1
                 lowest = min(lowest, low)
                 limit = _offered(one, two, k, h, least, stretch, middle, half, hair, accuracy, best, room)
+        looks += seen
         if best[0] <= best[7]:
             best[6] += looks
             return TOUCHES, count
