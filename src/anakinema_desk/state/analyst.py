@@ -45,8 +45,6 @@ class Analyst(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.wanted = 0
-        self.prepare: list[Callable[[], object]] = []
-        """What else is to be loaded before the first results, where nobody waits for it."""
         self._running = 0
         self._queue: queue.SimpleQueue[tuple[int, Task] | None] = queue.SimpleQueue()
         self._thread: threading.Thread | None = None
@@ -70,9 +68,6 @@ class Analyst(QObject):
             if not compiled_before():
                 self._tell(number, self.compiling)
             from anakinema.findings import analyse
-
-            while self.prepare:
-                self.prepare.pop()()
 
             def moved(motion: "Motion") -> None:
                 motion.state  # noqa: B018 - found here, so that no view waits for it

@@ -1,7 +1,6 @@
 """The strip: one track for each joint and each clearance along the motion, under a ruler of the driver, with a play
 head that scrubs everything."""
 
-from importlib import import_module
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -133,7 +132,6 @@ class Strip(QWidget):
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.analyst.prepare.append(lambda: import_module("anakinema_desk.strip.tracks"))
         session.shown_changed.connect(self.rebuild)
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
@@ -177,6 +175,8 @@ class Strip(QWidget):
         """One track more: of those put by, for a plot takes its time to make."""
         if self._spare:
             return self._spare.pop()
+        # Here and not on the analyst's thread, though it takes a moment: the plot library looks at every name of Qt,
+        # and types of Qt that two threads make at once have ended the process.
         from .tracks import Track
 
         track = Track(self.session, self.tokens)

@@ -1,4 +1,4 @@
-"""The tracks of the strip, each a plot. Loaded with the first motion, for the plot library takes its time to load."""
+"""The tracks of the strip, each a plot. Loaded with the first findings, for the plot library takes its time to load."""
 
 from itertools import zip_longest
 from typing import TYPE_CHECKING
