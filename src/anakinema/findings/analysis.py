@@ -108,7 +108,7 @@ def _now_and_then(
     document: Document, gauged: Callable[[tuple[Gap, ...]], None]
 ) -> "Callable[[list[Approach]], None]":
     """Tells the table of pairs, but not so often that telling takes longer than judging."""
-    told = time.monotonic()
+    told = -AGAIN
 
     def tell(approaches: "list[Approach]") -> None:
         nonlocal told
