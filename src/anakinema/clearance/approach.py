@@ -19,7 +19,7 @@ from .kernels import depth as deep
 from .kernels import search as near
 from .kernels import series
 from .kernels.tables import ORDER, Room, Track
-from .pairs import Pair, named_pairs, pairs_to_watch
+from .pairs import Pair, named_pairs, pairs_to_watch, wanted_gaps
 from .track import track
 
 ACCURACY = 2.5e-7
@@ -92,11 +92,7 @@ def closest_approaches(
     if told is not None:
         told(list(found))
     named = {frozenset(pair) for pair in named_pairs(document)}
-    wanted = {
-        frozenset(check.parts): check.at_least
-        for check in reversed(list(document.checks.values()))
-        if check.parts is not None and check.at_least is not None
-    }
+    wanted = {pair: check.at_least or 0.0 for pair, check in wanted_gaps(document).items()}
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))

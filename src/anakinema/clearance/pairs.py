@@ -2,7 +2,7 @@
 
 from itertools import combinations
 
-from ..document.model import Document
+from ..document.model import Check, Document
 from ..joints import COUPLING_TYPES
 
 Pair = tuple[str, str]
@@ -37,6 +37,15 @@ def rigid_bodies(document: Document) -> dict[str, str]:
 def named_pairs(document: Document) -> list[Pair]:
     """The pairs that checks name."""
     return list(dict.fromkeys(check.parts for check in document.checks.values() if check.parts is not None))
+
+
+def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
+    """The first check of each pair that wants a gap."""
+    found: dict[frozenset[str], Check] = {}
+    for check in document.checks.values():
+        if check.parts is not None and check.at_least is not None:
+            found.setdefault(frozenset(check.parts), check)
+    return found
 
 
 def pairs_to_watch(document: Document) -> list[Pair]:

@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ..clearance.pairs import wanted_gaps
 from ..document.model import Check, Document
 
 if TYPE_CHECKING:
@@ -32,15 +33,6 @@ class Gap:
     """Why the pair need not be watched; empty where it is."""
     place: str = ""
     """Where in the document that is said."""
-
-
-def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
-    """The first check of each pair that wants a gap."""
-    found: dict[frozenset[str], Check] = {}
-    for check in document.checks.values():
-        if check.parts is not None and check.at_least is not None:
-            found.setdefault(frozenset(check.parts), check)
-    return found
 
 
 def gaps(document: Document, approaches: "Sequence[Approach]") -> tuple[Gap, ...]:
