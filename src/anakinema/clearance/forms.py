@@ -18,13 +18,10 @@ SHARPEST = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """A form with what the loops need not know: how far it reaches from the part's origin, and the slab and edge of
-    each feature."""
+    """A form with what the loops need not know: how far it reaches from the part's origin."""
 
     form: Form
     reach: float
-    origins: Index
-    """(F, 2) the slab, and the edge in its region, of each feature."""
 
 
 @lru_cache(maxsize=4096)
@@ -34,21 +31,19 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
     slim_rows: list[Array] = []
     spots: list[tuple[float, ...]] = []
     slim_spots: list[tuple[float, ...]] = []
-    edges, slim_edges, levels, origins = [], [], [], []
+    edges, slim_edges, levels = [], [], []
     count = 0
-    for number, slab in enumerate(slabs):
-        order = np.concatenate(slab.region.loops)
-        ring = slab.region.edges.pick(order)
+    for slab in slabs:
+        ring = slab.region.edges.pick(np.concatenate(slab.region.loops))
         sizes = np.array([loop.size for loop in slab.region.loops])
         first = np.cumsum(sizes) - sizes
         before, after = np.arange(ring.count) - 1, np.arange(ring.count) + 1
         before[first], after[first + sizes - 1] = first + sizes - 1, first
-        found, slim, inset, at = _features(ring, before, after, hair)
+        found, slim, inset = _features(ring, before, after, hair)
         for table, tables in ((found, rows), (slim, slim_rows)):
             table[:, 6], table[:, 7] = slab.low, slab.high
             table[:, 11] += np.where(table[:, 11] >= 0, count, 0)
             tables.append(table)
-        origins.append(np.stack((np.full(at.size, number), order[at]), axis=1))
         slim_radius = np.where(ring.is_arc, np.maximum(ring.radius - hair * np.sign(ring.sweep), 0.0), 0.0)
         edges.append(_table(ring))
         slim_edges.append(_table(_between(ring, inset, inset[after], slim_radius)))
@@ -56,14 +51,14 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
         for places, points in ((spots, ring.start), (slim_spots, inset)):
             places += [(points[k].real, points[k].imag, slab.low, slab.high) for k in first]
         count += ring.count
-    features, slim_features, origin = np.concatenate(rows), np.concatenate(slim_rows), np.concatenate(origins)
+    features, slim_features = np.concatenate(rows), np.concatenate(slim_rows)
     order, nodes, links = _tree(features)
     form = Form(
         np.ascontiguousarray(features[order]), np.ascontiguousarray(slim_features[order]), np.concatenate(edges),
         np.concatenate(slim_edges), nodes, links, np.array(levels, dtype=float), np.array(spots), np.array(slim_spots),
     )
     reach = float((np.hypot(features[:, 8], features[:, 9]) + features[:, 10]).max())
-    return Shape(form, reach, origin[order])
+    return Shape(form, reach)
 
 
 def _between(ring: Edges, start: Plane, end: Plane, radius: Array) -> Edges:
@@ -84,9 +79,8 @@ def _table(ring: Edges) -> Array:
     return np.ascontiguousarray(np.stack(columns, axis=1))
 
 
-def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Array, Array, Plane, Index]:
-    """Lines, arcs and sharp corners of loops; the same drawn in by a hair; each edge's start drawn in; and the edge of
-    each feature, for a corner that which begins there."""
+def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Array, Array, Plane]:
+    """Lines, arcs and sharp corners of loops; the same drawn in by a hair; and each edge's start drawn in."""
     count, arcs, hollow = ring.count, ring.is_arc, ring.sweep < 0
     out, into = ring.direction(np.zeros(count)), ring.direction(np.ones(count))[before]
     turning = np.angle(out * into.conj())
@@ -116,7 +110,7 @@ def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Ar
             none + 2 * hair / SHARPEST, none - 1,
         )
         tables.append(np.concatenate((rows, corners)))
-    return tables[0], tables[1], inset, np.concatenate((np.arange(count), sharp))
+    return tables[0], tables[1], inset
 
 
 def _rows(
