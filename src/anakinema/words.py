@@ -1,8 +1,6 @@
 """How quantities, subjects and wishes are said, in the document's units."""
 
-from typing import Any
-
-from .document.units import describe
+from .document.units import Quantity, describe
 from .kinds import Dimension, Units
 
 
@@ -26,9 +24,9 @@ def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
     return f"{number} {unit}" if unit else number
 
 
-def quantity_shown(quantity: Any, units: Units) -> str:
+def quantity_shown(quantity: Quantity, units: Units) -> str:
     """A parameter's quantity: in document units where its dimension is common, else in its own."""
-    dimension = describe(quantity.dimensionality)
+    dimension = describe(quantity.dimension)
     if dimension in list(Dimension):
-        return shown(float(quantity.m_as(units.unit(dimension))), dimension, units)
-    return f"{quantity.magnitude:.6g} {quantity.units:~P}".strip()
+        return shown(quantity.in_units(units.unit(dimension)), dimension, units)
+    return f"{quantity.magnitude:.6g} {quantity.written()}"

@@ -143,7 +143,7 @@ def test_what_is_being_typed_outlives_the_arrival_of_findings(qtbot, window):
     QTest.keyClicks(QApplication.focusWidget(), "m")
     assert window.card.fields["parameters.rod.value"].text() == "61 mm"
     QTest.keyClick(QApplication.focusWidget(), ENTER)
-    assert session.document.parameters["rod"].quantity.m_as("mm") == 61
+    assert session.document.parameters["rod"].quantity.in_units("mm") == 61
 
 
 @pytest.mark.parametrize(

@@ -251,5 +251,4 @@ def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session,
 
 
 def test_machine_code_is_counted():
-    assert len(compiling.FUNCTIONS) > 10
     assert compiling.compiled_share() > 0.5

@@ -91,7 +91,7 @@ def test_an_edit_shows_its_fault_and_changes_nothing(qtbot, window):
     QTest.keyClick(field, Qt.Key.Key_Escape)
     assert field.text() == "15 mm" and not field.property("wrong")
     QTest.keyClick(field, Qt.Key.Key_Up)
-    assert window.session.document.parameters["throw"].quantity.m_as("mm") == 16
+    assert window.session.document.parameters["throw"].quantity.in_units("mm") == 16
 
 
 def test_what_can_not_be_assembled_is_told_and_undone(qtbot, window):

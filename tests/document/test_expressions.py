@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anakinema.document.expressions import ExpressionError, Units, coerce, evaluate
-from anakinema.document.units import registry
+from anakinema.document.units import Quantity
 
-KNOWN = {"rod": registry().Quantity(40, "mm"), "lead": registry().Quantity(30, "deg"), "n": registry().Quantity(3, "")}
+KNOWN = {"rod": Quantity(40.0, {"mm": 1}), "lead": Quantity(30.0, {"deg": 1}), "n": Quantity(3.0, {})}
 
 
 def value(text: str, dimension: str, units: Units | None = None) -> float:
@@ -23,6 +23,9 @@ def value(text: str, dimension: str, units: Units | None = None) -> float:
         ("2*rod + 3 mm", "length", 83.0),
         ("1/2 in", "length", 12.7),
         ("10 mm / 2 mm", "number", 5.0),
+        ("1 in / 1 mm", "number", 25.4),
+        ("2 mm * 3 in / 1 cm", "length", 15.24),
+        ("180 deg / pi", "angle", 1.0),
         ("90 deg - lead", "angle", math.radians(60)),
         ("-rod^2 / (2*rod)", "length", -20.0),
         ("2^3^2", "number", 512.0),

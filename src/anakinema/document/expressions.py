@@ -16,11 +16,11 @@ comes first, as on a drawing: ``1/2 in`` is half an inch. A plain number added t
 import math
 import re
 from collections.abc import Callable, Mapping
-from typing import Any
 
 from ..errors import suggestion
 from ..kinds import Dimension, Units
-from .units import DIMENSIONS, UNIT_NAMES, describe, registry
+from .units import DIMENSIONS, UNIT_NAMES, Quantity, describe, unit_of
+from .units import number as plain_number
 
 MAX_LENGTH = 1000
 MAX_DEPTH = 50
@@ -30,7 +30,6 @@ MAX_LENGTH_VALUE = 1e8
 FUNCTIONS = ("sqrt", "sin", "cos", "tan", "asin", "acos", "atan2", "min", "max", "abs")
 RESERVED = frozenset((*UNIT_NAMES, *FUNCTIONS, "pi"))
 
-Quantity = Any  # Pint's quantities carry no useful static type
 TOKEN = re.compile(r"\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([^\W\d]\w*)|([-+*/^(),]))")
 
 
@@ -66,7 +65,7 @@ def names(text: str) -> set[str]:
 def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Quantity:
     """The value of an expression as a quantity.
 
-    >>> float(evaluate("2*rod + 3 mm", {"rod": registry().Quantity(40, "mm")}, Units()).m_as("mm"))
+    >>> float(evaluate("2*rod + 3 mm", {"rod": Quantity(40.0, {"mm": 1})}, Units()).in_units("mm"))
     83.0
     """
     parser = _Parser(tokens(text), parameters, units)
@@ -91,15 +90,15 @@ def coerce(value: Quantity, dimension: str, units: Units) -> float:
     A plain number counts in the document's units. A radian is a ratio of lengths, so an arc length (radius times
     angle) serves as a length.
     """
-    if value.dimensionless:
-        return plain(float(value.magnitude), dimension, units)
-    exponents = {str(name): power for name, power in value.dimensionality.items()}
-    if dimension == "length" and exponents.get("[length]") == 1:
-        value = value / registry().Quantity(1, "rad") ** exponents.pop("[angle]", 0)
+    if not value.powers:
+        return plain(value.magnitude, dimension, units)
+    exponents = value.dimension
+    if dimension == "length" and exponents.get("length") == 1:
+        value = value / unit_of("rad") ** exponents.pop("angle", 0)
     if exponents != DIMENSIONS[dimension]:
         article = "an" if dimension[0] in "aeiou" else "a"
-        raise ExpressionError(f"{article} {dimension} is wanted here, this is {_a(describe(value.dimensionality))}")
-    return _bounded(float(value.m_as(units.unit(dimension))), dimension)
+        raise ExpressionError(f"{article} {dimension} is wanted here, this is {_a(describe(value.dimension))}")
+    return _bounded(value.in_units(units.unit(dimension)), dimension)
 
 
 def plain(number: float, dimension: str, units: Units) -> float:
@@ -151,19 +150,19 @@ class _Parser:
 
     def added(self, left: Quantity, right: Quantity, sign: int) -> Quantity:
         left, right = self.alike(left, right, "add" if sign > 0 else "subtract")
-        return left + sign * right
+        return left + right.times(sign)
 
     def alike(self, left: Quantity, right: Quantity, verb: str) -> tuple[Quantity, Quantity]:
         """Both quantities with one dimension, plain numbers taking on that of the other."""
-        if left.dimensionality == right.dimensionality:
+        if left.dimension == right.dimension:
             return left, right
         for plain, other in ((left, right), (right, left)):
-            if plain.dimensionless:
-                word = describe(other.dimensionality)
+            if not plain.powers:
+                word = describe(other.dimension)
                 if word in DIMENSIONS:
-                    adopted = plain.magnitude * registry().Quantity(1, self.units.written(word))
+                    adopted = unit_of(self.units.written(word)).times(plain.magnitude)
                     return (adopted, right) if plain is left else (left, adopted)
-        words = (describe(left.dimensionality), describe(right.dimensionality))
+        words = (describe(left.dimension), describe(right.dimension))
         raise ExpressionError(f"can't {verb} {_a(words[0])} and {_a(words[1])}")
 
     def product(self, depth: int) -> Quantity:
@@ -195,7 +194,7 @@ class _Parser:
         if self.word in ("+", "-"):
             sign = 1 if self.take() == "+" else -1
             value, plain = self.factor(depth + 1)
-            return sign * value, plain
+            return value.times(sign), plain
         return self.power(depth)
 
     def power(self, depth: int) -> tuple[Quantity, bool]:
@@ -207,27 +206,25 @@ class _Parser:
         return self.raised(value, exponent), False
 
     def raised(self, value: Quantity, exponent: Quantity) -> Quantity:
-        if not exponent.dimensionless:
+        if exponent.powers:
             raise ExpressionError("an exponent must be a plain number")
-        power = float(exponent.magnitude)
+        power = exponent.magnitude
         if not math.isfinite(power):
             raise ExpressionError("an exponent must be finite")
-        if not value.dimensionless and (abs(power) > 12 or (2 * power) % 1):
-            raise ExpressionError(f"can't raise {_a(describe(value.dimensionality))} to the power {power:g}")
+        if value.powers and (abs(power) > 12 or (2 * power) % 1):
+            raise ExpressionError(f"can't raise {_a(describe(value.dimension))} to the power {power:g}")
         if value.magnitude < 0 and power % 1:
             raise ExpressionError("a fractional power of a negative number has no real value")
         if value.magnitude == 0 and power < 0:
             raise ExpressionError("division by zero")
-        if not value.dimensionless and power == int(power):
-            power = int(power)
         return value**power
 
     def number(self) -> Quantity:
-        return registry().Quantity(float(self.take()), "")
+        return plain_number(float(self.take()))
 
     def unit_power(self) -> Quantity:
         """A unit, with its own exponent when one follows: ``mm^2``."""
-        unit = registry().Quantity(1.0, self.take())
+        unit = unit_of(self.take())
         if self.word == "^":
             self.take()
             exponent, _ = self.factor(MAX_DEPTH)
@@ -254,7 +251,7 @@ class _Parser:
             raise ExpressionError(f"unexpected '{word}'")
         self.take()
         if word == "pi":
-            return registry().Quantity(math.pi, ""), False
+            return plain_number(math.pi), False
         if self.word == "(":
             return self.call(word, depth), False
         if word in FUNCTIONS:
@@ -280,7 +277,8 @@ class _Parser:
             best = arguments[0]
             for other in arguments[1:]:
                 left, right = self.alike(best, other, "compare")
-                best = (left if left <= right else right) if function == "min" else (left if left >= right else right)
+                larger = left.alike(right).magnitude > left.magnitude
+                best = right if larger == (function == "max") else left
             return best
         wanted = 2 if function == "atan2" else 1
         if len(arguments) != wanted:
@@ -291,15 +289,14 @@ class _Parser:
                 raise ExpressionError("the square root of a negative number has no real value")
             return value**0.5
         if function == "abs":
-            return abs(value)
+            return value.times(-1) if value.magnitude < 0 else value
         if function == "atan2":
             left, right = self.alike(value, arguments[1], "compare")
-            unit = left.units
-            return registry().Quantity(math.atan2(left.magnitude, right.m_as(unit)), "rad")
+            return unit_of("rad").times(math.atan2(left.magnitude, left.alike(right).magnitude))
         trig: dict[str, Callable[[float], float]] = {"sin": math.sin, "cos": math.cos, "tan": math.tan}
         if function in trig:
-            return registry().Quantity(trig[function](coerce(value, "angle", self.units)), "")
+            return plain_number(trig[function](coerce(value, "angle", self.units)))
         ratio = coerce(value, "number", self.units)
         if not -1 <= ratio <= 1:
             raise ExpressionError(f"'{function}' of {ratio:g}: the value must lie between -1 and 1")
-        return registry().Quantity(math.asin(ratio) if function == "asin" else math.acos(ratio), "rad")
+        return unit_of("rad").times(math.asin(ratio) if function == "asin" else math.acos(ratio))

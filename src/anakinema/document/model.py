@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 from ..errors import Fault
 from ..geometry.shapes import Shape
 from ..kinds import Units
+from .units import Quantity
 
 if TYPE_CHECKING:
     from ..geometry.outline import Slab
@@ -35,7 +36,7 @@ class Parameter:
 
     id: str
     expression: float | str
-    quantity: Any
+    quantity: Quantity
     note: str = ""
 
 

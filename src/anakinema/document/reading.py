@@ -33,7 +33,7 @@ from .model import (
     Tree,
     Value,
 )
-from .units import ANGLE_UNITS, LENGTH_UNITS, registry
+from .units import ANGLE_UNITS, LENGTH_UNITS, number
 
 VERSION = 1
 MAX_STEPS = 1_000_000
@@ -187,7 +187,7 @@ class _Reader(EdgeFields):
                     return
                 self.quantities[key] = evaluate(expression, self.quantities, self.units)
             else:
-                self.quantities[key] = registry().Quantity(finite(expression), "")
+                self.quantities[key] = number(finite(expression))
         except ExpressionError as error:
             self.broken.add(key)
             self.fault(place, str(error))
@@ -617,7 +617,7 @@ class _Reader(EdgeFields):
 
 def _alike(one: Parameter, two: Parameter) -> bool:
     """Whether two parameters are worth the same, in the same unit."""
-    return one.quantity.units == two.quantity.units and bool(one.quantity.magnitude == two.quantity.magnitude)
+    return one.quantity == two.quantity
 
 
 def _numbers(value: Any) -> tuple[float, ...]:

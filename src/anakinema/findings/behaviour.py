@@ -131,10 +131,9 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     ids = motion.system.coordinates.ids
     if motion.path.t1 == 0.0 or not motion.drive.drivers or not ids:
         return dict.fromkeys(ids, Behaviour(None, ()))
-    even = np.linspace(0.0, motion.path.t1, SAMPLES)
-    t = np.unique(np.concatenate([motion.grid, even]))
-    values = motion.at(t).coordinates
-    resting = _resting(values[np.searchsorted(t, even)], STILL, LONG)
+    resting = _resting(motion, STILL, LONG)
+    t = _dense(motion) if resting.any() else np.zeros(0)
+    values = motion.coordinates(t)
     return {
         joint: Behaviour(
             _time_ratio(motion, column), tuple(_dwells(t, values[:, column], STILL, LONG) if resting[column] else ())
@@ -143,13 +142,21 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     }
 
 
-def _resting(even: Array, still: float, long: float) -> Mask:
-    """(C,) whether a coordinate can have a dwell at all, from evenly spaced values (SAMPLES, C): over some window
-    somewhat shorter than one it hardly moves."""
-    window = max(2, int(long * (SAMPLES - 1)) - 2)
-    windows = np.lib.stride_tricks.sliding_window_view(even, window, axis=0)
+def _dense(motion: Motion) -> Array:
+    """Times dense enough for the ends of dwells."""
+    return np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
+
+
+def _resting(motion: Motion, still: float, long: float) -> Mask:
+    """(C,) whether a coordinate can have a dwell at all: over some window of steps somewhat shorter than one it hardly
+    moves. All can where the steps are too few to tell."""
+    t, values = motion.state.t, motion.state.coordinates
+    window = int(long * motion.path.t1 / (t[1] - t[0])) - 1 if t.size > 1 else 0
+    if not 2 <= window <= t.size:
+        return np.ones(values.shape[1], dtype=np.bool_)
+    windows = np.lib.stride_tricks.sliding_window_view(values, window, axis=0)
     moved = (windows.max(axis=-1) - windows.min(axis=-1)).min(axis=0)
-    rests: Mask = moved <= still * np.ptp(even, axis=0)
+    rests: Mask = moved <= still * (motion.extremes.high - motion.extremes.low)
     return rests
 
 
@@ -158,8 +165,8 @@ def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG)
 
     Found on a dense grid of times, so their ends are as exact as that grid (about a hundredth of a motion's node).
     """
-    t = np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
-    return _dwells(t, motion.at(t).coordinates[:, motion.system.coordinates.index(joint)], still, long)
+    t = _dense(motion)
+    return _dwells(t, motion.coordinates(t)[:, motion.system.coordinates.index(joint)], still, long)
 
 
 def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:

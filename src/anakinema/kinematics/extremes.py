@@ -107,24 +107,47 @@ def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> Array
 
 
 def narrowed(
-    evaluate: Callable[[Array], Array], left: Array, right: Array, tolerance: float, rounds: int = 6, fan: int = 33
+    evaluate: Callable[[Array], Array], left: Array, right: Array, tolerance: float, rounds: int = 24
 ) -> tuple[Array, Array]:
     """The least value of B functions, each within its bracket (B,), and where: rounds of finer and finer sampling.
 
-    For functions without derivatives, kinks included. `evaluate` takes times (B, fan) and gives values (B, fan); a
-    round narrows each bracket by fan/2, until the values next to the least one differ from it by less than the
-    tolerance.
+    For functions without derivatives, kinks included. `evaluate` takes times (B, n) and gives values (B, n). A round
+    looks at even points, which narrow each bracket to a third, and at some close together where the round before
+    foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
+    until the values about the least one differ from it by less than the tolerance.
     """
     rows = np.arange(left.size)
     best, best_t = np.full(left.size, np.inf), left.copy()
+    foretold = np.repeat((left + right)[:, None] / 2, 2, axis=1)
     for _ in range(rounds):
-        t = np.linspace(left, right, fan, axis=1)
+        low, high = left[:, None], right[:, None]
+        close = (foretold[:, :, None] + (high - low)[:, :, None] * CLOSE).reshape(left.size, -1)
+        close = np.where(close < low, 2 * low - close, np.where(close > high, 2 * high - close, close))
+        t = np.sort(np.concatenate((np.linspace(left, right, EVEN, axis=1), close), axis=1), axis=1)
         values = evaluate(t)
         k = np.argmin(values, axis=1)
         lower = values[rows, k] < best
         best, best_t = np.where(lower, values[rows, k], best), np.where(lower, t[rows, k], best_t)
-        before, after = np.maximum(k - 1, 0), np.minimum(k + 1, fan - 1)
-        left, right = t[rows, before], t[rows, after]
-        if (np.maximum(values[rows, before], values[rows, after]) - values[rows, k] <= tolerance).all():
+        inner = np.clip(k, 1, t.shape[1] - 2)  # of two equal ones at an end the least value lies between
+        around = np.clip(inner + np.arange(-2, 3)[:, None], 0, t.shape[1] - 1)
+        times, found = t[rows, around], values[rows, around]
+        foretold, left, right = _foretold(times, found, t[rows, k]), times[1], times[3]
+        if (found[1:4].max(axis=0) - values[rows, k] <= tolerance).all():
             break
     return best, best_t
+
+
+EVEN, CLOSE = 6, np.array([[-0.01, 0.0, 0.01], [-0.013, 0.002, 0.017]])
+"""Of `narrowed`: how many even points, and where, in shares of the bracket, those about the two foretold places lie. No
+two may coincide where both places are one, or that in the middle: a bracket between two equal points would be empty."""
+
+
+def _foretold(t: Array, values: Array, lowest: Array) -> Array:
+    """(B, 2) where the least value may lie by five points (5, B) about the lowest: the vertex of the parabola through
+    the inner three, and the corner of the lines through the outer two of either side; else at the lowest point (B,)."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
+        vertex = (t[1] + t[2]) / 2 - slopes[1] * (t[3] - t[1]) / 2 / (slopes[2] - slopes[1])
+        corner = (values[3] - values[1] + slopes[0] * t[1] - slopes[3] * t[3]) / (slopes[0] - slopes[3])
+    found = np.stack((vertex, corner), axis=1)
+    return np.where((found > t[1][:, None]) & (found < t[3][:, None]), found, lowest[:, None])

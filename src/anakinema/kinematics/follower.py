@@ -48,7 +48,7 @@ class Follower:
             change=np.empty((len(moving), 3)),
             force=np.empty(rows),
             turn=np.empty((bodies, 2)),
-            value=np.empty((1, rows)),
+            value=np.empty(rows),
             near=np.empty((len(moving), 3)),
         )
         self._force = np.zeros(rows)

@@ -9,13 +9,13 @@ import math
 import numpy as np
 
 from ...arrays import Array, Index
-from ...compiling import compiled, inlined
+from ...compiling import inlined, inner
 from .rows import nearest
 from .tables import Plan, Table
 from .terms import at, bend_at
 
 
-@compiled
+@inner
 def fill(
     table: Table, plan: Plan, n: int, q: Array, turn: Array, targets: Array, matrix: Array, rhs: Array
 ) -> float:
@@ -50,7 +50,7 @@ def fill(
     return worst
 
 
-@compiled
+@inner
 def factored(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scale: Array) -> tuple[float, float]:
     """Householder's factorisation in place; gives least over largest diagonal (0: singular), the determinant's sign."""
     least, largest, sign = np.inf, 0.0, 1.0
@@ -85,7 +85,7 @@ def factored(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scal
     return (least / largest if largest > 0.0 else 0.0), sign
 
 
-@compiled
+@inner
 def solved(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scale: Array, rhs: Array) -> float:
     """Solves with a factored block; the solution stands in rhs[:columns]. Gives its largest entry."""
     for k in range(columns):
@@ -148,7 +148,7 @@ def carried(table: Table, plan: Plan, n: int, t: int, q: Array, turn: Array, mot
     )
 
 
-@compiled
+@inner
 def block_rates(
     table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, slope: Array,
     matrix: Array, scale: Array, rhs: Array,

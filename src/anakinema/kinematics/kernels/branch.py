@@ -3,7 +3,7 @@
 import math
 
 from ...arrays import Array, Index, Mask
-from ...compiling import compiled
+from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .tables import DOUBTFUL, NEARLY, SETTLED, Plan, Table, Work
 from .terms import turned, turned_of
@@ -71,7 +71,7 @@ def evaluate(
             n += 1
 
 
-@compiled
+@inner
 def hermite(bodies: Index, t: float, k: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array) -> None:
     """Quintic Hermite interpolation of some bodies between nodes k and k + 1 of (K, P, 3), into found (P, 3)."""
     if len(nodes_t) == 1:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from ...arrays import Array, Index
-from ...compiling import compiled
+from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
 from .tables import ARRIVED, RUNNING, SETTLED, STUCK, Plan, Table, Work
@@ -44,7 +44,7 @@ def settle(
     return regular
 
 
-@compiled
+@inner
 def _ahead(
     bodies: Index, h: float, last: int, fresh: int, nodes_t: Array, q: Array, v: Array, a: Array, found: Array
 ) -> None:
@@ -108,7 +108,7 @@ def advance(
     return ARRIVED, last, step
 
 
-@compiled
+@inner
 def _corrected(
     table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, targets: Array, slope: Array,
     matrix: Array, scale: Array, rhs: Array,
@@ -138,7 +138,7 @@ def _corrected(
     return 0.5, error, 1.0
 
 
-@compiled
+@inner
 def _carries_on(
     plan: Plan, h: float, error: float, v: Array, a: Array, last_v: Array, last_a: Array, now: Array, signs: Array
 ) -> bool:

@@ -12,8 +12,7 @@ from ...arrays import Array, Index
 from ...compiling import compiled, inlined
 from .branch import hermite
 from .least import by_body, least_change
-from .rows import nearest, slopes
-from .rows import values as row_values
+from .rows import nearest, slopes, values_at
 from .tables import POLAR, Table
 from .terms import term
 
@@ -129,10 +128,10 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
     rows don't close from here."""
     moved, before = 0.0, np.inf
     for _ in range(12):
-        row_values(table, q.reshape(1, len(q), 3), gear.turn, gear.value)
+        values_at(table, q, gear.turn, gear.value)
         worst = 0.0
         for r in range(len(gear.bodies)):
-            residual = gear.value[0, r]
+            residual = gear.value[r]
             if table.target[r] >= 0:
                 residual -= targets[table.target[r]]
             residual = nearest(residual, table.sizes[r, 1])

@@ -3,7 +3,7 @@
 import math
 
 from ...arrays import Array, Index
-from ...compiling import compiled, inlined
+from ...compiling import compiled, inlined, inner
 from .tables import Table
 from .terms import at, bend_at, turned
 
@@ -14,16 +14,22 @@ def nearest(value: float, period: float) -> float:
     return value - period * math.floor(value / period + 0.5) if period > 0.0 else value
 
 
+@inner
+def values_at(table: Table, q: Array, turn: Array, found: Array) -> None:
+    """Row values (M,) at a position q (P, 3), targets not taken off."""
+    turned(q, turn)
+    for m in range(len(found)):
+        total = -table.sizes[m, 0]
+        for t in range(table.first[m], table.first[m + 1]):
+            total += at(table, t, q, turn)[0]
+        found[m] = total
+
+
 @compiled
 def values(table: Table, q: Array, turn: Array, found: Array) -> None:
-    """Row values (S, M) at positions q (S, P, 3), targets not taken off."""
+    """The same (S, M) at many positions q (S, P, 3)."""
     for s in range(len(q)):
-        turned(q[s], turn)
-        for m in range(found.shape[1]):
-            total = -table.sizes[m, 0]
-            for t in range(table.first[m], table.first[m + 1]):
-                total += at(table, t, q[s], turn)[0]
-            found[s, m] = total
+        values_at(table, q[s], turn, found[s])
 
 
 @compiled

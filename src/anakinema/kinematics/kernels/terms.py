@@ -3,7 +3,7 @@
 import math
 
 from ...arrays import Array, Index
-from ...compiling import compiled, inlined
+from ...compiling import inlined, inner
 from .tables import ANGLE, DISTANCE, POLAR, PROJECTION, Table, X, Y
 
 
@@ -24,7 +24,7 @@ def turned_of(bodies: Index, q: Array, turn: Array) -> None:
 Seven = tuple[float, float, float, float, float, float, float]
 
 
-@compiled
+@inner
 def term(
     kind: int, dx: float, dy: float, turned: float, ca: float, sa: float, cb: float, sb: float,
     ax: float, ay: float, bx: float, by: float, constant: float, cosine: float, sine: float, c: float,
@@ -63,7 +63,7 @@ def at(table: Table, t: int, q: Array, turn: Array) -> Seven:
     )
 
 
-@compiled
+@inner
 def bend(
     kind: int, dx: float, dy: float, ca: float, sa: float, cb: float, sb: float,
     ax: float, ay: float, bx: float, by: float, constant: float, cosine: float, sine: float, c: float,
