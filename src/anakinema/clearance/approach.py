@@ -34,7 +34,7 @@ DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 LOOKS_A_DEPTH = 150
 """What finding a depth costs, about, in looks."""
-A_PAIR = 3_000
+A_PAIR = 6_000
 """What a pair costs at least, in looks."""
 ALL_LOOKS = 50_000_000
 """Looks that all pairs may take together, so that any file is answered in time."""
@@ -131,6 +131,8 @@ class Watch:
         share = self.track.times[:, 2] / 2
         terms = self.track.terms.reshape(len(share), -1, 3, 6)
         self.first = motion.positions(np.zeros(1))[0]
+        self.placed = {0.0: self.first}
+        """Exact positions (P, 3) at times that were asked for; many pairs are closest at the same."""
         self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
         self.swept = {name: self._swept(name) for name in names}
         self.lows = [self._low(k) for k in range(len(pairs))]
@@ -276,7 +278,9 @@ class Watch:
     def at(self, k: int, t: float) -> tuple[float, tuple[complex, complex]]:
         """The signed distance of a pair at a time, and the nearest point on each part in the plane."""
         one, two, a, b, _ = self._ends(k)
-        q = self.first if t == 0 else self.motion.positions(np.array([t]))[0]
+        if t not in self.placed:
+            self.placed[t] = self.motion.positions(np.array([t]))[0]
+        q = self.placed[t]
         place, turn = (complex(each[0]) for each in relative_places(q[a : a + 1], q[b : b + 1]))
         spin, origin = np.exp(1j * q[b, 2]), complex(q[b, 0], q[b, 1])
         distance, p, r = self._nearest(one, two, place, turn)

@@ -91,18 +91,19 @@ def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> Array
     with np.errstate(divide="ignore", invalid="ignore"):
         at = low + (high - low) * at_low / (at_low - at_high)
     at = np.where((at > low) & (at < high), at, (low + high) / 2)
+    still = pick  # the brackets that are not narrow enough yet: one position may cost as much as all others
     for _ in range(30):
-        _, first, second = sample(at)
-        rate, bend = first[pick, column], second[pick, column]
-        same = np.sign(rate) == np.sign(at_low)
-        low, high = np.where(same, at, low), np.where(same, high, at)
+        _, first, second = sample(at[still])
+        rate, bend = (each[np.arange(still.size), column[still]] for each in (first, second))
+        here, below = at[still], np.sign(rate) == np.sign(at_low[still])
+        low[still], high[still] = np.where(below, here, low[still]), np.where(below, high[still], here)
         with np.errstate(divide="ignore", invalid="ignore"):
-            newton = at - rate / bend
-        inside = (newton >= low) & (newton <= high)
-        following = np.where(inside, newton, (low + high) / 2)
-        if (np.abs(following - at) <= 1e-8 * (right - left)).all():
-            return following
-        at = following
+            newton = here - rate / bend
+        inside = (newton >= low[still]) & (newton <= high[still])
+        at[still] = np.where(inside, newton, (low[still] + high[still]) / 2)
+        still = still[np.abs(at[still] - here) > 1e-8 * (right - left)[still]]
+        if not still.size:
+            break
     return at
 
 
