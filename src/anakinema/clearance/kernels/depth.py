@@ -13,8 +13,8 @@ import numpy as np
 from ...arrays import Array
 from ...compiling import compiled, inner
 from .gaps import TAU, bounded, can_meet, far_apart, off
-from .overlap import nodes_apart, overlap
-from .search import DONE, PAUSED, nearest, worth
+from .overlap import overlap
+from .search import DONE, PAUSED, Six, nearest, worth
 from .series import pose_at, relative, swayed
 from .tables import (
     ANGLE_SLACK,
@@ -35,13 +35,12 @@ from .tables import (
     Room,
     Track,
 )  # fmt: skip
+from .trees import MOST_SEEN, branched, nodes_apart, out, under
 
 WAYS = 24
 """Directions in which a first move is tried."""
 LEAST_TRIED, MOST_TRIED, MOST_WORK = 16, 400, 200_000
 """Moves that are tried at most for one position: fewer, the more edges each takes; beyond, that is told likewise."""
-MOST_SEEN = 100_000
-"""Pairs of branches that are looked through at most."""
 MOST_CROSSED = 700
 """Curves of touching that are met with each other; of more, the shortest move may be missed, and that is told."""
 MORE = 1.3
@@ -243,7 +242,7 @@ def _first_free(
         if not escapes[k, 0] < found[0]:
             return False, whole
         v = complex(escapes[k, 1], escapes[k, 2])
-        if not overlap(one, two, place + v, turn, room, 0):
+        if not overlap(one, two, place + v, turn, room):
             for m in range(8):
                 found[m] = escapes[k, m]
             return True, whole
@@ -258,7 +257,7 @@ def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room
     shorter ones may have been missed."""
     found[:] = 0.0
     found[6] = found[7] = -1.0
-    if not overlap(one, two, place, turn, room, 0):
+    if not overlap(one, two, place, turn, room):
         return True
     past = _past(one, two, place, turn)
     found[0], found[1], found[2] = abs(past), past.real, past.imag
@@ -274,19 +273,13 @@ def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room
         i, j = visits[top, 0], visits[top, 1]
         if nodes_apart(one, i, two, j, place, turn) > found[0]:
             continue
-        a, b = one.links[i, 0], two.links[j, 0]
-        if a >= 0 and (b < 0 or one.nodes[i, 2] >= two.nodes[j, 2]):
-            visits[top, 0], visits[top, 1] = a, j
-            visits[top + 1, 0], visits[top + 1, 1] = one.links[i, 1], j
-            top += 2
+        more = branched(one, i, two, j, visits, top)
+        if more >= 0:
+            top = more
             continue
-        if b >= 0:
-            visits[top, 0], visits[top, 1] = i, b
-            visits[top + 1, 0], visits[top + 1, 1] = i, two.links[j, 1]
-            top += 2
-            continue
-        for k in range(-1 - a, -1 - a + one.links[i, 1]):
-            for n in range(-1 - b, -1 - b + two.links[j, 1]):
+        (k0, k1), (n0, n1) = under(one, i), under(two, j)
+        for k in range(k0, k1):
+            for n in range(n0, n1):
                 first, second = one.features[k], two.features[n]
                 if can_meet(first, second) and far_apart(first, second, place, turn) <= found[0]:
                     count = _touching(first, second, place, turn, curves, count, k, n)
@@ -333,7 +326,7 @@ def _shift(moving: np.ndarray, v: complex, drift: complex) -> None:
 
 @inner
 def _held_apart(
-    one: Form, two: Form, motion: tuple[float, float, float, float, float, float], v: complex, drift: complex,
+    one: Form, two: Form, motion: Six, v: complex, drift: complex,
     room: Room,
 ) -> float:
     """Over the interval, with the first part (drawn in by a hair) moved by v + drift u (u from −1 to 1) and known not
@@ -358,24 +351,18 @@ def _held_apart(
         strayed = slide + swing * abs(complex(one.nodes[i, 0], one.nodes[i, 1]))
         if nodes_apart(one, i, two, j, place, turn) - strayed > 0.0:
             continue
-        a, b = one.links[i, 0], two.links[j, 0]
-        if a >= 0 and (b < 0 or one.nodes[i, 2] >= two.nodes[j, 2]):
-            visits[top, 0], visits[top, 1] = a, j
-            visits[top + 1, 0], visits[top + 1, 1] = one.links[i, 1], j
-            top += 2
+        more = branched(one, i, two, j, visits, top)
+        if more >= 0:
+            top = more
             continue
-        if b >= 0:
-            visits[top, 0], visits[top, 1] = i, b
-            visits[top + 1, 0], visits[top + 1, 1] = i, two.links[j, 1]
-            top += 2
-            continue
-        for k in range(-1 - a, -1 - a + one.links[i, 1]):
-            for n in range(-1 - b, -1 - b + two.links[j, 1]):
+        (k0, k1), (n0, n1) = under(one, i), under(two, j)
+        for k in range(k0, k1):
+            for n in range(n0, n1):
                 first, second = one.slim[k], two.features[n]
                 if not can_meet(first, second):
                     continue
                 apart = far_apart(first, second, place, turn)
-                if apart - slide - swing * abs(complex(first[8], first[9])) > 0.0:
+                if apart - slide - swing * out(first) > 0.0:
                     continue
                 faces, low, high, gap, _least = bounded(
                     first, second, middle, sway, place_left, turn_left, back_left, room
@@ -390,7 +377,7 @@ def _held_apart(
 
 @inner
 def _bound(
-    one: Form, two: Form, motion: tuple[float, float, float, float, float, float], here: Array, drift: complex,
+    one: Form, two: Form, motion: Six, here: Array, drift: complex,
     wanted: float, room: Room,
 ) -> float:
     """A bound of the depth over the interval: the length of a move, drifting with time, that parts them all through
@@ -404,7 +391,7 @@ def _bound(
         return np.inf
     v += way * (needed * MORE / here[5])
     longest = max(abs(v + drift), abs(v - drift))
-    if longest > wanted or overlap(one, two, room.moving[0, 0] + v, room.moving[1, 0], room, 0):
+    if longest > wanted or overlap(one, two, room.moving[0, 0] + v, room.moving[1, 0], room):
         return np.inf
     return longest if _held_apart(one, two, motion, v, drift, room) == 0.0 else np.inf
 
@@ -471,5 +458,5 @@ def signed(
         if found[0] > 0.0:
             values[k] = -found[0]
         else:
-            gap = nearest(one, two, places[k], turns[k], hair, np.inf, room, 0)[0]
+            gap = nearest(one, two, places[k], turns[k], hair, room)[0]
             values[k] = max(gap, 0.0) if gap < np.inf else 0.0  # nothing faces: a sharp corner touches

@@ -10,7 +10,8 @@ import numpy as np
 
 from ...arrays import Array
 from ...compiling import inner
-from .tables import ANGLE_SLACK, BR, BX, BY, CX, CY, FOOT_SLACK, HIGH, KIND, LINE, LOW, ONE, ORDER, SIZE, TWO, Room
+from .tables import ANGLE_SLACK, BR, BX, BY, CX, CY, FOOT_SLACK, KIND, LINE, ONE, ORDER, SIZE, TWO, Room
+from .trees import share_depth
 
 TAU = 2 * np.pi
 
@@ -24,7 +25,7 @@ def off(angle: float, feature: Array) -> float:
 @inner
 def can_meet(one: Array, two: Array) -> bool:
     """Whether two features can touch at all: a hollow holds only what is rounder than itself."""
-    if one[LOW] >= two[HIGH] or two[LOW] >= one[HIGH]:
+    if not share_depth(one, two):
         return False
     if one[KIND] == LINE:
         return two[KIND] != LINE and two[SIZE] >= 0.0

@@ -15,8 +15,6 @@ from .tables import (
     EDGE,
     END_X,
     END_Y,
-    HIGH,
-    LOW,
     RADIUS,
     START_X,
     START_Y,
@@ -24,18 +22,9 @@ from .tables import (
     Form,
     Room,
 )  # fmt: skip
+from .trees import branched, nodes_apart, share_depth, under
 
 TAU = 2 * np.pi
-
-
-@inner
-def nodes_apart(one: Form, i: int, two: Form, j: int, place: complex, turn: complex) -> float:
-    """A bound of the distance of what lies under two nodes; infinite where they share no depth."""
-    a, b = one.nodes[i], two.nodes[j]
-    if a[3] >= b[4] or b[3] >= a[4]:
-        return np.inf
-    z = place + turn * complex(a[0], a[1]) - complex(b[0], b[1])
-    return abs(z) - a[2] - b[2]
 
 
 @inner
@@ -131,33 +120,25 @@ def _holds(slabs: Array, edges: Array, spot: Array, z: complex) -> bool:
 
 
 @inner
-def overlap(one: Form, two: Form, place: complex, turn: complex, room: Room, bottom: int) -> bool:
-    """Whether the first part, drawn in by a hair and put at a place and turn in the axes of the second, overlaps it.
-    `bottom`: the first free row of `room.visits`."""
+def overlap(one: Form, two: Form, place: complex, turn: complex, room: Room) -> bool:
+    """Whether the first part, drawn in by a hair and put at a place and turn in the axes of the second, overlaps it."""
     visits = room.visits
     if nodes_apart(one, 0, two, 0, place, turn) > 0.0:
         return False
     angle = np.angle(turn)
-    top = bottom
-    visits[top, 0], visits[top, 1] = 0, 0
-    top += 1
-    while top > bottom:
+    visits[0, 0], visits[0, 1] = 0, 0
+    top = 1
+    while top > 0:
         top -= 1
         i, j = visits[top, 0], visits[top, 1]
         if nodes_apart(one, i, two, j, place, turn) > 0.0:
             continue
-        a, b = one.links[i, 0], two.links[j, 0]
-        if a >= 0 and (b < 0 or one.nodes[i, 2] >= two.nodes[j, 2]):
-            visits[top, 0], visits[top, 1] = a, j
-            visits[top + 1, 0], visits[top + 1, 1] = one.links[i, 1], j
-            top += 2
+        more = branched(one, i, two, j, visits, top)
+        if more >= 0:
+            top = more
             continue
-        if b >= 0:
-            visits[top, 0], visits[top, 1] = i, b
-            visits[top + 1, 0], visits[top + 1, 1] = i, two.links[j, 1]
-            top += 2
-            continue
-        for k in range(-1 - a, -1 - a + one.links[i, 1]):
+        (first, last), (head, tail) = under(one, i), under(two, j)
+        for k in range(first, last):
             m = int(one.slim[k, EDGE])
             if m < 0:
                 continue
@@ -165,9 +146,9 @@ def overlap(one: Form, two: Form, place: complex, turn: complex, room: Room, bot
             p = place + turn * complex(edge[START_X], edge[START_Y])
             q = place + turn * complex(edge[END_X], edge[END_Y])
             c = place + turn * complex(edge[CENTER_X], edge[CENTER_Y])
-            for n in range(-1 - b, -1 - b + two.links[j, 1]):
+            for n in range(head, tail):
                 other = int(two.features[n, EDGE])
-                if other < 0 or one.slim[k, LOW] >= two.features[n, HIGH] or two.features[n, LOW] >= one.slim[k, HIGH]:
+                if other < 0 or not share_depth(one.slim[k], two.features[n]):
                     continue
                 if _cross(edge, two.edges[other], p, q, c, angle):
                     return True

@@ -64,7 +64,7 @@ class Room(NamedTuple):
     """Room to compute in. `moving` (4, 7) complex: place and turn of the first part as seen from the second, then the
     other way round. `series` (8, 7) and `spare` (4, 7): expansions. `stack` (K, 2) of intervals with `marks`
     (K, 3): stretch, first and last of the pairs to look at; `visits` (V, 2) of nodes of two trees; `pairs` (L, 2) of
-    features; `curves` (M, 10), `escapes` (E, 8)."""
+    features; `curves` (M, 8), `escapes` (E, 8)."""
 
     moving: np.ndarray
     series: Array
