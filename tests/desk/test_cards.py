@@ -261,7 +261,8 @@ def test_tracks_of_a_version_before_are_pale(qtbot, window):
     session = window.session
     session.edit(("parameters", "throw", "value"), "15.5 mm", "edit")
     assert not session.shown.fresh and window.strip.tracks
-    assert not any(track.name.isEnabled() for track in window.strip.tracks)
+    QApplication.processEvents()
+    assert not session.shown.fresh and not any(track.name.isEnabled() for track in window.strip.tracks)
     assert "judging" in window.verdict._next_text and "Nothing left" not in window.verdict.next.text()
     session.cancel()
     assert "Not judged" in window.verdict._next_text

@@ -4,6 +4,7 @@ from itertools import combinations
 
 from ..document.model import Check, Document
 from ..joints import COUPLING_TYPES
+from ..ties import Ties
 
 Pair = tuple[str, str]
 
@@ -18,20 +19,13 @@ def share_depth(document: Document, one: str, two: str) -> bool:
 def rigid_bodies(document: Document) -> dict[str, str]:
     """For every part the first part of the rigid body that it belongs to: what is fixed is one body, and so is what
     fixed joints tie together along any path."""
-    head: dict[str, str] = {}
-
-    def root(part: str) -> str:
-        while (above := head.get(part, part)) != part:
-            head[part] = head.get(above, above)
-            part = above
-        return part
-
-    fixed = document.fixed_parts
-    ties = [(fixed[0], part) for part in fixed[1:]]
-    ties += [(joint.a.part, joint.b.part) for joint in document.active_joints.values() if joint.type == "fixed"]
-    for one, two in ties:
-        head[root(two)] = root(one)
-    return {part: root(part) for part in document.parts}
+    ties, fixed = Ties(), document.fixed_parts
+    for part in fixed[1:]:
+        ties.tie(fixed[0], part)
+    for joint in document.active_joints.values():
+        if joint.type == "fixed":
+            ties.tie(joint.a.part, joint.b.part)
+    return {part: ties.head(part) for part in document.parts}
 
 
 def named_pairs(document: Document) -> list[Pair]:

@@ -6,6 +6,7 @@ from ..arrays import Array
 from ..document.model import Document
 from ..geometry.edges import boxes
 from ..geometry.outline import rings
+from ..ties import Ties
 from .rows import RowSpec, Term, TermKind
 from .system import System
 
@@ -22,29 +23,19 @@ def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]]
     joints = list(document.active_joints.values())
     if document.active_couplings or any(joint.type not in WHOLE for joint in joints):
         return None
-    head: dict[str, str] = {}
-
-    def root(part: str) -> str:
-        while (above := head.get(part, part)) != part:
-            head[part] = head.get(above, above)
-            part = above
-        return part
-
-    fixed = document.fixed_parts
+    ties, fixed = Ties(), document.fixed_parts
     for part in fixed[1:]:
-        head[part] = fixed[0]
+        ties.tie(fixed[0], part)
     for joint in joints:
-        one, two = root(joint.a.part), root(joint.b.part)
-        if one == two:
+        if not ties.tie(joint.a.part, joint.b.part):
             return None
-        head[max(one, two, key=lambda part: part not in fixed)] = min(one, two, key=lambda part: part not in fixed)
     found = [
         (joint, spec) for joint, spec in zip(system.coordinates.ids, system.coordinates.specs, strict=True)
     ]
-    ground = root(fixed[0]) if fixed else None
+    ground = ties.head(fixed[0]) if fixed else None
     seen: set[str] = set()
     for part in document.parts:
-        top = root(part)
+        top = ties.head(part)
         if top != ground and top not in seen:
             seen.add(top)
             found += ways_of_body(system, system.body(part))

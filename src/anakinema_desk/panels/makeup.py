@@ -14,6 +14,7 @@ from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.words import quantity_shown, shown
 
 from ..session import Session
+from ..soon import soon
 from ..state import Shown
 from ..theme import symbols
 from ..theme.painting import clear, painting
@@ -48,20 +49,25 @@ class MakeUp(QTreeWidget):
         self._items: list[QTreeWidgetItem] = []
         self._icons: dict[tuple[object, ...], QIcon] = {}
         self._filling = False
+        self._told: tuple[object, ...] = ()
         self.itemSelectionChanged.connect(self._chosen)
-        session.shown_changed.connect(self.refresh)
+        session.shown_changed.connect(soon(self, self.refresh))
         session.selection_changed.connect(self._follow)
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
         self.tokens = tokens
         self._icons = {}
-        self._lines = []
+        self._lines, self._told = [], ()
         self.refresh()
 
     def refresh(self) -> None:
         """Brings the lines up to date: their texts in place, and all anew only where lines have come or gone."""
         now = self.session.shown
+        told = () if now is None else (now.document, now.findings if now.fresh else None)
+        if len(told) == len(self._told) and all(one is other for one, other in zip(told, self._told, strict=True)):
+            return
+        self._told = told
         wanted = list(lines(now)) if now is not None else []
         self._filling = True
         if [(line.place, line.level) for line in wanted] == [(line.place, line.level) for line in self._lines]:
@@ -210,7 +216,8 @@ class MakeUp(QTreeWidget):
     def _follow(self) -> None:
         self._filling = True
         wanted = self.session.selection
-        item = next((item for item in self._items if item.data(0, PLACE) == wanted), None) if wanted else None
+        row = next((k for k, line in enumerate(self._lines) if line.place == wanted and not line.group), None)
+        item = self._items[row] if row is not None else None
         if item is None or not item.isSelected():
             self.clearSelection()
         if item is not None and not item.isSelected():

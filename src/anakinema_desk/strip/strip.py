@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWi
 from anakinema.words import in_document_units
 
 from ..session import Session
+from ..soon import soon
 from ..state import Shown, Stage
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
@@ -132,7 +133,7 @@ class Strip(QWidget):
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.shown_changed.connect(self.rebuild)
+        session.shown_changed.connect(soon(self, self.rebuild))
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
 

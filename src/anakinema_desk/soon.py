@@ -1,0 +1,14 @@
+"""Doing something in an event of its own: what one change of the document asks of many views is then no one long wait
+for the hand."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QTimer
+
+
+def soon(owner: QObject, call: Callable[[], None]) -> Callable[[], None]:
+    """What asks for a call when the events that wait have been answered; asked often, it is called once."""
+    timer = QTimer(owner)
+    timer.setSingleShot(True)
+    timer.timeout.connect(call)
+    return timer.start
