@@ -13,7 +13,7 @@ import shapely
 
 from anakinema.clearance.approach import closest_approaches
 from anakinema.clearance.pairs import pairs_to_watch
-from anakinema.document import Document, edited, read_document
+from anakinema.document import Document, Put, changed, read_document
 from anakinema.findings import analyse
 from anakinema.formats import project
 from anakinema.geometry.outline import Region
@@ -67,10 +67,11 @@ def against_brute_force() -> None:
     document, _ = project.demo()
     lengths = iter(range(1_000_000))
 
-    def changed() -> Document:
-        return edited(document, ["parameters", "guide", "value"], f"rod + throw + {8 + 1e-4 * next(lengths)} mm")
+    def edit() -> Document:
+        guide = f"rod + throw + {8 + 1e-4 * next(lengths)} mm"
+        return changed(document, Put(["parameters", "guide", "value"], guide))
 
-    whole = best(lambda: analyse(changed()), 10)
+    whole = best(lambda: analyse(edit()), 10)
     motion = simulate(document)
     pairs = pairs_to_watch(document)
     ours, theirs = best(lambda: closest_approaches(motion, pairs), 10), best(lambda: _brute(motion, pairs), 2)

@@ -1,5 +1,6 @@
 """What all views listen to: the document, what is shown of it, the selection, the moment, the hand."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -7,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anakinema.document import Document
+from anakinema.document import Change, Document
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
@@ -130,6 +131,10 @@ class Session(QObject):
     def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
         """Puts a value at a place of the document. Gives the faults that hinder it; then nothing has changed."""
         return self.editor.edit(place, value, text)
+
+    def apply(self, changes: Iterable[Change], text: str, merge: str = "") -> tuple[Fault, ...]:
+        """Makes changes as one step to undo; see `Editor.apply`."""
+        return self.editor.apply(changes, text, merge)
 
     def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
         """Takes the entry at a place out of the document."""

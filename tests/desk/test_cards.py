@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox
 
-from anakinema.document.editing import lookup
+from anakinema.document.changes import lookup
 from anakinema.formats import project
 from windows import ENTER, click_line, retype, settle
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anakinema.document import edited, read_document, removed
+from anakinema.document import Put, Take, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 
@@ -62,7 +62,7 @@ def test_the_demo_fits_the_schema():
     jsonschema.validate(project.demo()[0].tree, project.schema())
 
 
-def changed(place: str, value: Any) -> dict[str, Any]:
+def with_value(place: str, value: Any) -> dict[str, Any]:
     tree = copy.deepcopy(EXAMPLE)
     *above, last = place.split(".")
     here: Any = tree
@@ -103,12 +103,12 @@ FAULTS = [
 @pytest.mark.parametrize(("place", "value", "told"), FAULTS, ids=[f"{place}={value}" for place, value, _ in FAULTS])
 def test_faults_name_the_thing_the_place_and_the_mend(place, value, told):
     with pytest.raises(DocumentError) as caught:
-        read_document(changed(place, value))
+        read_document(with_value(place, value))
     assert told in str(caught.value)
 
 
 def test_all_faults_are_told_at_once():
-    tree = changed("parts.crank.points.P", ["thorw", 0])
+    tree = with_value("parts.crank.points.P", ["thorw", 0])
     tree["joints"]["ram"]["direction"] = "3 mm"
     with pytest.raises(DocumentError) as caught:
         read_document(tree)
@@ -116,21 +116,21 @@ def test_all_faults_are_told_at_once():
 
 
 def test_unknown_keys_are_kept_and_told():
-    document = read_document(changed("parts.crank.material", "brass"))
+    document = read_document(with_value("parts.crank.material", "brass"))
     assert [fault.place for fault in document.warnings] == ["parts.crank.material"]
-    assert edited(document, ["title"], "x").tree["parts"]["crank"]["material"] == "brass"
+    assert changed(document, Put(["title"], "x")).tree["parts"]["crank"]["material"] == "brass"
 
 
 def test_edits_make_new_documents_and_leave_the_old_one():
     document = read_document(EXAMPLE)
-    longer = edited(document, ["parameters", "throw"], "20 mm")
+    longer = changed(document, Put(["parameters", "throw"], "20 mm"))
     assert longer.parts["rod"].points["Q"] == (60.0, 0.0)
     assert document.parts["rod"].points["Q"] == (42.0, 0.0)
-    open_ended = removed(longer, ["joints", "ram", "limits", "max"])
+    open_ended = changed(longer, Take(["joints", "ram", "limits", "max"]))
     assert open_ended.joints["ram"].limits.max is None
     assert list(open_ended.tree) == list(EXAMPLE)
     with pytest.raises(DocumentError):
-        edited(document, ["parameters", "throw"], "20 deg")
+        changed(document, Put(["parameters", "throw"], "20 deg"))
 
 
 ANYTHING = st.recursive(
@@ -144,6 +144,6 @@ ANYTHING = st.recursive(
 @given(st.sampled_from([place for place, _, _ in FAULTS]), ANYTHING)
 def test_anything_anywhere_is_read_or_refused(place, value):
     try:
-        read_document(changed(place, value))
+        read_document(with_value(place, value))
     except DocumentError as error:
         assert error.faults and all(fault.text for fault in error.faults)

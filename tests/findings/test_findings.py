@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.document import edited, read_document
+from anakinema.document import Put, changed, read_document
 from anakinema.findings import analyse
 from anakinema.findings.chain import chain
 from anakinema.findings.checks import Outcome
@@ -21,7 +21,7 @@ def test_the_demo_fails_one_check_by_a_little_and_one_dimension_mends_it():
     assert [verdict.check.id for verdict in findings.failed] == ["guide-gap"]
     assert -0.5 < findings.failed[0].margin < 0
     assert "Clearance of rod–frame is 1.734 mm, wanted ≥ 2 mm" in findings.advice[0].text
-    mended = analyse(edited(document, ["parameters", "guide", "value"], "rod + throw + 9 mm"))
+    mended = analyse(changed(document, Put(["parameters", "guide", "value"], "rod + throw + 9 mm")))
     assert mended.open == [] and all(approach.proven for approach in mended.approaches)
 
 

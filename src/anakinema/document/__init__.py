@@ -1,7 +1,7 @@
-"""What the user made: parts, joints, drivers, traces, checks, parameters; reading and editing."""
+"""What the user made: parts, joints, drivers, traces, checks, parameters; reading and changing."""
 
-from .editing import edited, removed
+from .changes import Change, Put, Rename, Take, changed
 from .model import Document
 from .reading import read_document
 
-__all__ = ["Document", "edited", "read_document", "removed"]
+__all__ = ["Change", "Document", "Put", "Rename", "Take", "changed", "read_document"]

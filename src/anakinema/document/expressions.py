@@ -62,6 +62,15 @@ def names(text: str) -> set[str]:
     return {word for word in tokens(text) if word.isidentifier() and word not in RESERVED}
 
 
+def with_name(text: str, old: str, new: str) -> str:
+    """An expression in which a parameter has another name.
+
+    >>> with_name("2*rod + rod_end", "rod", "link")
+    '2*link + rod_end'
+    """
+    return re.sub(rf"(?<![\w.]){re.escape(old)}(?!\w)", new, text)
+
+
 def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Quantity:
     """The value of an expression as a quantity.
 

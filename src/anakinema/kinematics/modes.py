@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..arrays import Array, Index
-from ..document.editing import edited
+from ..document.changes import Put, changed
 from ..document.model import Document
 from ..work import Work
 from .assembly import assemble
@@ -355,4 +355,4 @@ def placed(document: Document, motion: Motion, q: Array) -> Document:
         if part and not document.parts[part].fixed:
             degrees = math.remainder(angle, 2 * math.pi) * turn
             parts[part] = {**parts[part], "pose": [round(x, 6), round(y, 6), round(degrees, 6)]}
-    return edited(document, ["parts"], parts)
+    return changed(document, Put(["parts"], parts))

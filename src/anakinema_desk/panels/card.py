@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.editing import lookup
+from anakinema.document.changes import lookup
 from anakinema.document.model import Document
 from anakinema.findings.transmission import world
 from anakinema.formats.results import wanted_text

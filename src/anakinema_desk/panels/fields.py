@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
-from anakinema.document.editing import lookup
+from anakinema.document.changes import lookup
 from anakinema.words import quantity_shown, shown
 
 from ..session import Place, Session

@@ -1,13 +1,13 @@
 """The document and its versions: open, edit, undo, save."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.document import Document, edited, removed
+from anakinema.document import Change, Document, Put, Take, changed
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
@@ -20,6 +20,8 @@ class Step:
 
     document: Document
     text: str
+    merge: str = ""
+    """Of what hand's work it is: the next change of the same joins this step."""
 
 
 class Editor(QObject):
@@ -76,15 +78,20 @@ class Editor(QObject):
 
     # -- edits -------------------------------------------------------------------------------------------------
 
+    def apply(self, changes: Iterable[Change], text: str, merge: str = "") -> tuple[Fault, ...]:
+        """Makes changes as one step to undo, however many; all or none. Those with the same `merge` as the step
+        before join it: a drag is one step. Gives the faults that hinder it; then nothing has changed."""
+        return self.replace(lambda document: changed(document, *changes), text, merge)
+
     def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
-        """Puts a value at a place of the document. Gives the faults that hinder it; then nothing has changed."""
-        return self.replace(lambda document: edited(document, place, value), text)
+        """Puts a value at a place of the document."""
+        return self.apply([Put(place, value)], text)
 
     def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
         """Takes the entry at a place out of the document; where there is none nothing changes."""
-        return self.replace(lambda document: removed(document, place), text)
+        return self.apply([Take(place)], text)
 
-    def replace(self, change: Callable[[Document], Document], text: str) -> tuple[Fault, ...]:
+    def replace(self, change: Callable[[Document], Document], text: str, merge: str = "") -> tuple[Fault, ...]:
         """Makes any change to the document, as one step to undo. Gives the faults that hinder it."""
         assert self.document is not None
         try:
@@ -93,7 +100,8 @@ class Editor(QObject):
             return error.faults
         if project.same(document.tree, self.document.tree):
             return ()
-        self.undo_stack.append(Step(self.document, text))
+        if not merge or self.redo_stack or not self.undo_stack or self.undo_stack[-1].merge != merge:
+            self.undo_stack.append(Step(self.document, text, merge))
         self.redo_stack.clear()
         self.document = document
         self.changed.emit()
@@ -110,6 +118,6 @@ class Editor(QObject):
     def _travel(self, source: list[Step], target: list[Step]) -> None:
         if source and self.document is not None:
             step = source.pop()
-            target.append(Step(self.document, step.text))
+            target.append(Step(self.document, step.text, step.merge))
             self.document = step.document
             self.changed.emit()

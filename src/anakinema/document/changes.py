@@ -1,0 +1,118 @@
+"""Changes of a document, as data. A change speaks of a place of the tree: the keys and indices that lead to it.
+
+Changes take a document and give a new one, all or nothing: what no longer makes sense is refused with its faults, and
+the old document is as it was.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import DocumentError, Fault
+from .fields import MISSING
+from .model import Document
+from .reading import read_document
+from .references import references, renamed_in
+
+Place = Sequence[str | int]
+
+
+@dataclass(frozen=True)
+class Put:
+    """Puts a value at a place; objects that are missing on the way are made."""
+
+    place: Place
+    value: Any
+
+
+@dataclass(frozen=True)
+class Take:
+    """Takes the entry at a place away; an object left empty by it goes too. Where there is none nothing changes."""
+
+    place: Place
+
+
+@dataclass(frozen=True)
+class Rename:
+    """Gives the entry at a place (a part, a point of a part, a joint, a parameter…) another name; all that refers to it
+    follows."""
+
+    place: Place
+    name: str
+
+
+Change = Put | Take | Rename
+
+
+def changed(document: Document, *changes: Change) -> Document:
+    """The document after some changes, one after the other. Raises `DocumentError`.
+
+    >>> from anakinema.document import read_document
+    >>> changed(read_document({"anakinema": 1, "title": "A"}), Put(["title"], "B")).title
+    'B'
+    """
+    tree: Any = document.tree
+    for change in changes:
+        if isinstance(change, Rename):
+            document = read_document(tree, document)  # what refers to it is known of what makes sense
+            tree = _renamed(document, list(change.place), change.name)
+        elif isinstance(change, Take):
+            tree = _without(tree, list(change.place))
+        else:
+            tree = replaced(tree, list(change.place), change.value)
+    return read_document(tree, document)
+
+
+def lookup(tree: Any, place: Place, default: Any = None) -> Any:
+    """What stands at a place of a tree, or the default where there is nothing."""
+    for key in place:
+        here = isinstance(tree, Mapping) and key in tree
+        if here or (isinstance(tree, list) and isinstance(key, int) and key < len(tree)):
+            tree = tree[key]
+        else:
+            return default
+    return tree
+
+
+def replaced(tree: Any, place: Place, value: Any) -> Any:
+    """The tree with another value at a place; what the place does not lead through is the very same."""
+    if not place:
+        return value
+    key, rest = place[0], place[1:]
+    if isinstance(tree, list):
+        return [replaced(entry, rest, value) if i == key else entry for i, entry in enumerate(tree)]
+    branch = dict(tree) if isinstance(tree, Mapping) else {}
+    branch[str(key)] = replaced(branch.get(str(key)), rest, value)
+    return branch
+
+
+def _without(tree: Any, place: list[str | int]) -> Any:
+    *above, last = place
+    holder = lookup(tree, above)
+    if lookup(tree, place, MISSING) is MISSING:
+        return tree
+    if isinstance(holder, list):
+        rest: Any = [entry for i, entry in enumerate(holder) if i != last]
+    else:
+        rest = {key: entry for key, entry in holder.items() if key != last}
+    return _without(tree, above) if not rest and len(above) > 2 else replaced(tree, above, rest)
+
+
+def _renamed(document: Document, place: list[str | int], name: str) -> Any:
+    """The tree with another name for an entry, which keeps its position among its neighbours."""
+    *above, old = place
+    holder = lookup(document.tree, above)
+    if not isinstance(holder, Mapping) or old not in holder:
+        raise DocumentError([Fault(".".join(map(str, place)), "there is no such entry to rename")])
+    if name == old:
+        return document.tree
+    if name in holder:
+        where = ".".join(map(str, place))
+        raise DocumentError([Fault(where, f"the name '{name}' is taken already; choose another")])
+    tree = replaced(document.tree, above, {name if key == old else key: entry for key, entry in holder.items()})
+    for reference in references(document):
+        text = renamed_in(reference, place, name)
+        if text is not None:
+            tree = replaced(tree, [name if i == len(above) and reference.place[:i] == tuple(above) and key == old
+                                   else key for i, key in enumerate(reference.place)], text)
+    return tree

@@ -1,0 +1,134 @@
+"""What refers to what: every place of a document that names a part, a point, a joint or a parameter.
+
+Renaming and deleting follow these. Where a reference may stand is declared in the tables below; a test renames
+everything in every example and finds nothing left behind.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..joints import COUPLING_TYPES
+from .expressions import names, with_name
+from .model import Document
+
+Place = tuple[str | int, ...]
+
+
+@dataclass(frozen=True)
+class Reference:
+    """A text at a place that names the entry at `target`: a part, a part's point or edge, a joint, a parameter."""
+
+    place: Place
+    target: Place
+    text: str
+    how: str
+    """``name``, ``point`` (written part.point) or ``expression``."""
+
+    @property
+    def owner(self) -> Place:
+        """The entry that can't be what it is without: a joint, a driver, a shape of a part, a parameter."""
+        return self.place[:4] if self.place[0] == "parts" else self.place[:2]
+
+
+# Keys of entries of each section that name something; an entry of lists is read one by one.
+PARTS = {"traces": ("on",), "checks": ("parts",), "pairs": ("parts",), "joints": ("carrier",)}
+JOINTS = {"drivers": ("joint",), "checks": ("joint",)}
+POINTS = {"traces": ("point",)}
+# Paths below a part that lead to a point of its own, by name; * is any index or name.
+SPOTS = (
+    ("shapes", "*", "through", "*"), ("shapes", "*", "center"), ("shapes", "*", "vertices", "*"),
+    ("shapes", "*", "start"), ("shapes", "*", "segments", "*", "to"), ("shapes", "*", "segments", "*", "center"),
+    ("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"),
+)  # fmt: skip
+
+
+def references(document: Document) -> Iterator[Reference]:
+    """All references of a document that makes sense."""
+    tree = document.tree
+    for section in ("joints", "drivers", "traces", "checks", "pairs"):
+        for key, entry in tree.get(section, {}).items():
+            yield from _of_entry(section, key, entry)
+    for part, entry in tree.get("parts", {}).items():
+        points = {**entry.get("points", {}), **entry.get("edges", {})}
+        for path in SPOTS:
+            for place, text in _along(entry, path, ("parts", part)):
+                bent = place[2] == "edges" and "center" in entry["edges"][place[3]] and place[4] != "center"
+                if isinstance(text, str) and text in points and not bent:
+                    yield Reference(place, ("parts", part, "points", text), text, "name")
+    yield from _expressions(document)
+
+
+def _of_entry(section: str, key: str, entry: Mapping[str, Any]) -> Iterator[Reference]:
+    here: Place = (section, key)
+    for word in PARTS.get(section, ()):
+        given = entry.get(word)
+        for place, text in [((*here, word), given)] if isinstance(given, str) else [
+            ((*here, word, i), text) for i, text in enumerate(given or [])
+        ]:
+            yield Reference(place, ("parts", text), text, "name")
+    for word in JOINTS.get(section, ()):
+        if isinstance(entry.get(word), str):
+            yield Reference((*here, word), ("joints", entry[word]), entry[word], "name")
+    points = ("a", "b") if section == "joints" else POINTS.get(section, ())
+    for word in points:
+        text = entry.get(word)
+        if not isinstance(text, str):
+            continue
+        if section == "joints" and entry.get("type") in COUPLING_TYPES:
+            yield Reference((*here, word), ("joints", text), text, "name")
+        else:
+            part, _, point = text.partition(".")
+            yield Reference((*here, word), ("parts", part, "points", point), text, "point")
+
+
+def _expressions(document: Document) -> Iterator[Reference]:
+    """The parameters in every expression."""
+    places = [tuple(int(word) if word.isdigit() else word for word in place.split(".")) for place in document.values]
+    for key, entry in document.tree.get("parameters", {}).items():
+        places.append(("parameters", key, "value") if isinstance(entry, Mapping) else ("parameters", key))
+    for place in places:
+        text: Any = document.tree
+        for word in place:
+            found = text.get(str(word)) if isinstance(text, Mapping) else None
+            text = text[word] if isinstance(text, list) and isinstance(word, int) else found
+        if isinstance(text, str):
+            keyed = _as_keys(document.tree, place)
+            for name in sorted(names(text)):
+                yield Reference(keyed, ("parameters", name), text, "expression")
+
+
+def _as_keys(tree: Any, place: Place) -> Place:
+    """The place with the names of objects as texts, though they may look like numbers."""
+    found: list[str | int] = []
+    for word in place:
+        found.append(str(word) if isinstance(tree, Mapping) else word)
+        tree = tree[found[-1]]
+    return tuple(found)
+
+
+def _along(tree: Any, path: tuple[str, ...], place: Place) -> Iterator[tuple[Place, Any]]:
+    if not path:
+        yield place, tree
+    elif path[0] == "*":
+        items = tree.items() if isinstance(tree, Mapping) else enumerate(tree) if isinstance(tree, list) else ()
+        for key, entry in items:
+            yield from _along(entry, path[1:], (*place, key))
+    elif isinstance(tree, Mapping) and path[0] in tree:
+        yield from _along(tree[path[0]], path[1:], (*place, path[0]))
+
+
+def renamed_in(reference: Reference, place: Place | list[str | int], name: str) -> str | None:
+    """What a reference says when the entry at a place has another name; None where it does not speak of it."""
+    target, place = reference.target, tuple(place)
+    if place[:1] == ("parts",) and len(place) == 4:  # a point or an edge: both are named alike
+        if target[:2] != place[:2] or target[3:] != place[3:]:
+            return None
+        return f"{place[1]}.{name}" if reference.how == "point" else name
+    if target[: len(place)] != place:
+        return None
+    if reference.how == "point":
+        return f"{name}.{target[3]}" if len(place) == 2 else None
+    if reference.how == "expression":
+        return with_name(reference.text, str(place[1]), name)
+    return name if len(target) == len(place) else None
