@@ -1,0 +1,12 @@
+"""What a designer does to a document, each as a pure function that gives the changes to make."""
+
+from .building import Made, add_bar, add_disc, add_hole, add_plate, duplicate
+from .driving import drive
+from .features import Feature, features
+from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
+from .leaving import Leaving, leave
+
+__all__ = [
+    "Feature", "Grab", "Leaving", "Made", "Proposal", "add_bar", "add_disc", "add_hole", "add_plate", "drive",
+    "duplicate", "features", "join", "kinds_for", "leave", "pinned", "proposed",
+]  # fmt: skip

@@ -1,0 +1,136 @@
+"""Making parts: each function gives the changes that make one, and where it then stands in the document."""
+
+import cmath
+import copy
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+from ..document.changes import Change, Place, Put
+from ..document.model import Document
+from ..errors import DocumentError, Fault
+
+WIDE = 0.2
+"""Width of a bar of which none is said, as a share of its length."""
+DIGITS = 9
+"""Decimal places that are kept of what a hand has placed."""
+
+
+Size = float | str
+"""A number (document lengths), or an expression."""
+
+
+@dataclass(frozen=True)
+class Made:
+    """Changes, and the place of what they make."""
+
+    changes: tuple[Change, ...]
+    place: Place
+
+
+def free_name(taken: Iterable[str], word: str) -> str:
+    """A name that is not taken: the word itself, else with the least number behind.
+
+    >>> free_name({"bar", "bar2"}, "bar")
+    'bar3'
+    """
+    known = set(taken)
+    number = 1
+    while (name := word if number == 1 else f"{word}{number}") in known:
+        number += 1
+    return name
+
+
+def point_name(taken: Iterable[str]) -> str:
+    """The next free letter for a point: A to Z, then P1, P2…"""
+    known = set(taken)
+    letters = (chr(code) for code in range(ord("A"), ord("Z") + 1))
+    return next((letter for letter in letters if letter not in known), "") or free_name(known, "P1")
+
+
+def tidy(number: float) -> float | int:
+    """A number as a hand would write it: no digits that only rounding has left, and no point where it is whole."""
+    rounded = round(number, DIGITS)
+    return int(rounded) if rounded == int(rounded) and abs(rounded) < 1e15 else rounded
+
+
+def _size(size: Size) -> Size:
+    return size if isinstance(size, str) else tidy(size)
+
+
+def _new_part(document: Document, word: str, entry: dict[str, Any]) -> Made:
+    name = free_name(document.parts, "frame" if not document.parts else word)
+    if not document.parts:
+        entry = {"fixed": True, **entry}
+    return Made((Put(("parts", name), entry),), ("parts", name))
+
+
+def pose_of(document: Document, at: complex, angle: float = 0.0) -> list[float | int]:
+    """A pose as the document writes it; the angle in rad."""
+    turned = math.degrees(angle) if document.units.angle == "deg" else angle
+    return [tidy(at.real), tidy(at.imag), tidy(turned)]
+
+
+def add_bar(
+    document: Document, spots: list[complex], width: Size | None = None, length: Size | None = None
+) -> Made:
+    """A bar with a hole at each spot (two or more, in the plane). Its first hole is its origin, the next lies along its
+    x axis, at `length` where that is given. The very first part of a document is the frame. Raises `DocumentError`
+    where two spots are one."""
+    if len(spots) < 2 or any(abs(two - one) < 1e-9 for one, two in pairwise(spots)):
+        raise DocumentError([Fault("parts", "a bar needs two places that are apart")])
+    angle = cmath.phase(spots[1] - spots[0])
+    own = [(spot - spots[0]) * cmath.rect(1.0, -angle) for spot in spots]
+    names: list[str] = []
+    for _ in own:
+        names.append(point_name(names))
+    points: dict[str, list[Size]] = {
+        name: [tidy(spot.real), tidy(spot.imag)] for name, spot in zip(names, own, strict=True)
+    }
+    if length is not None:
+        points[names[1]] = [_size(length), 0]
+    return _new_part(document, "bar", {
+        "points": points, "pose": pose_of(document, spots[0], angle),
+        "shapes": [{"kind": "bar", "through": names, "width": _size(abs(own[1]) * WIDE if width is None else width)}],
+    })
+
+
+def add_disc(document: Document, center: complex, diameter: Size) -> Made:
+    """A disc about a point in the plane."""
+    return _new_part(document, "disc", {
+        "points": {"A": [0, 0]}, "pose": pose_of(document, center),
+        "shapes": [{"kind": "disc", "center": "A", "diameter": _size(diameter)}],
+    })
+
+
+def add_plate(document: Document, center: complex, width: Size, height: Size) -> Made:
+    """A rectangular plate."""
+    return _new_part(document, "plate", {
+        "points": {"A": [0, 0]}, "pose": pose_of(document, center),
+        "shapes": [{"kind": "rectangle", "center": "A", "size": [_size(width), _size(height)]}],
+    })
+
+
+def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
+    """A hole in a part, about a place in the part's own axes; the place becomes a point of the part."""
+    place = ("parts", part)
+    there = document.parts[part]
+    name = point_name({*there.points, *there.edges})
+    hole = {"kind": "disc", "center": name, "diameter": _size(diameter), "cut": True}
+    shapes = [*document.tree["parts"][part].get("shapes", []), hole]
+    return Made(
+        (Put((*place, "points", name), [tidy(center.real), tidy(center.imag)]), Put((*place, "shapes"), shapes)), place
+    )
+
+
+def duplicate(document: Document, part: str, by: complex) -> Made:
+    """A part like another, put down aside by so much; it is joined to nothing."""
+    entry = copy.deepcopy(document.tree["parts"][part])
+    entry.pop("fixed", None)
+    x, y, angle = document.parts[part].pose
+    entry["pose"] = pose_of(document, complex(x, y) + by, angle)
+    stem = part.rstrip("0123456789") or part
+    name = free_name(document.parts, stem)
+    return Made((Put(("parts", name), entry),), ("parts", name))

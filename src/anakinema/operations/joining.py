@@ -1,0 +1,140 @@
+"""Joining two parts by a feature of each: which joint fits, and the changes that make it."""
+
+import cmath
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..document.changes import Change, Put, changed
+from ..document.model import Document, Part
+from ..errors import DocumentError, Fault
+from .building import Made, free_name, point_name, pose_of, tidy
+from .features import SAME, Feature
+
+Pose = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Grab:
+    """A feature of a part, as it was picked."""
+
+    part: str
+    feature: Feature
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A joint to make: its type, the two sides, and whether the second part is brought to the first."""
+
+    kind: str
+    one: Grab
+    two: Grab
+    bring: bool = True
+
+
+def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
+    """The joint types that can be made of two features, the one that fits best first: slot and anything else a pin in
+    slot, two sides a prismatic joint, all else a pin."""
+    slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
+    directed = one.feature.direction is not None or two.feature.direction is not None
+    flat = one.feature.word == two.feature.word == "middle of a side"
+    if slotted and directed:
+        return "pin-slot", "revolute", "prismatic", "fixed"
+    if flat:
+        return "prismatic", "revolute", "fixed", "pin-slot"
+    return ("revolute", "fixed", "prismatic", "pin-slot") if directed else ("revolute", "fixed", "prismatic")
+
+
+def proposed(one: Grab, two: Grab, bring: bool = True) -> Proposal:
+    """The joint that fits two features best."""
+    return Proposal(kinds_for(one, two)[0], one, two, bring)
+
+
+def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Made:
+    """The changes that make a joint; `poses` are where the parts stand. The part that is brought is the second, or the
+    first where the second is fixed. Raises `DocumentError` where both are one part or both are fixed."""
+    one, two = wanted.one, wanted.two
+    if wanted.kind == "pin-slot" and one.feature.direction is None:
+        one, two = two, one  # the slot's part comes first
+    first, second = document.parts[one.part], document.parts[two.part]
+    if one.part == two.part:
+        raise DocumentError([Fault(f"parts.{one.part}", "both features are of one part; a joint needs two parts")])
+    if first.fixed and second.fixed:
+        text = f"'{one.part}' and '{two.part}' are both fixed; a joint between them could not move"
+        raise DocumentError([Fault(f"parts.{two.part}", text)])
+    way = one.feature.direction
+    turn = poses[two.part][2] - poses[one.part][2]
+    if wanted.kind == "prismatic" and wanted.bring and None not in (way, two.feature.direction):
+        assert way is not None and two.feature.direction is not None
+        turn += math.remainder(way - two.feature.direction - turn, math.pi)  # the sides become parallel
+    here, there = _spot(poses[one.part], one.feature.at), _spot(poses[two.part], two.feature.at)
+    changes: list[Change] = []
+    at_two = two.feature.at
+    at_one = one.feature.at
+    if wanted.bring:
+        changes += _brought(document, wanted, one, two, poses, turn)
+    elif wanted.kind in ("revolute", "fixed"):  # joined where the second's feature stands now
+        at_one = (there - _origin(poses[one.part])) * cmath.rect(1.0, -poses[one.part][2])
+    elif way is None:
+        way = cmath.phase(there - here) - poses[one.part][2] if abs(there - here) > SAME else 0.0
+    else:  # the line of the slide runs through where the second's feature stands now
+        across = 1j * cmath.rect(1.0, way)
+        aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
+        at_one += across * (across.conjugate() * aside).real
+    a, named = _point(document, first, at_one)
+    b, named_too = _point(document, second, at_two)
+    changes += [*named, *named_too]
+    entry: dict[str, Any] = {"type": wanted.kind, "a": f"{one.part}.{a}", "b": f"{two.part}.{b}"}
+    if wanted.kind in ("prismatic", "pin-slot"):
+        angle = way if way is not None else 0.0
+        entry["direction"] = tidy(math.degrees(angle) if document.units.angle == "deg" else angle)
+    words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld"}
+    taken = {**document.tree.get("joints", {})}
+    name = free_name(taken, words[wanted.kind])
+    return Made((*changes, Put(("joints", name), entry)), ("joints", name))
+
+
+def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Mapping[str, Grab]) -> Made:
+    """A part that has just been made, with a pin through each of some of its points and the feature on which it was
+    drawn. A pin between two fixed parts is left out."""
+    part = str(made.place[1])
+    changes, now = made.changes, changed(document, *made.changes)
+    for name, grab in holes.items():
+        if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
+            continue
+        own = Grab(part, Feature(complex(*now.parts[part].points[name]), "end", name))
+        joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
+        changes, now = changes + joint.changes, changed(now, *joint.changes)
+    return Made(changes, made.place)
+
+
+def _brought(
+    document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], turn: float
+) -> list[Change]:
+    """Puts the part that is brought so that the features meet; where it hangs on others already, those follow when the
+    mechanism is put together."""
+    moved = wanted.two if not document.parts[wanted.two.part].fixed else wanted.one
+    other = two if moved is one else one
+    angle = poses[other.part][2] + (turn if moved is two else -turn)
+    spot = _spot(poses[other.part], other.feature.at)
+    origin = spot - moved.feature.at * cmath.rect(1.0, angle)
+    return [Put(("parts", moved.part, "pose"), pose_of(document, origin, angle))]
+
+
+def _point(document: Document, part: Part, at: complex) -> tuple[str, list[Change]]:
+    """The name of a part's point at a place in its own axes; a new one where there is none."""
+    for name, spot in part.points.items():
+        if abs(complex(*spot) - at) < SAME:
+            return name, []
+    name = point_name({*part.points, *part.edges})
+    return name, [Put(("parts", part.id, "points", name), [tidy(at.real), tidy(at.imag)])]
+
+
+def _origin(pose: Pose) -> complex:
+    return complex(pose[0], pose[1])
+
+
+def _spot(pose: Pose, at: complex) -> complex:
+    """Where a place in a part's own axes stands in the plane."""
+    return _origin(pose) + at * cmath.rect(1.0, pose[2])

@@ -1,0 +1,156 @@
+"""Mechanisms built by operations alone, from an empty document, against closed forms."""
+
+import math
+
+import pytest
+
+from anakinema.document import changed, read_document
+from anakinema.errors import DocumentError
+from anakinema.findings import analyse
+from anakinema.kinematics.simulation import simulate
+from anakinema.operations import (
+    Grab,
+    Proposal,
+    add_bar,
+    add_disc,
+    add_hole,
+    add_plate,
+    drive,
+    duplicate,
+    features,
+    join,
+    kinds_for,
+    leave,
+    pinned,
+    proposed,
+)
+
+EMPTY = {"anakinema": 1, "title": "New", "parts": {}}
+
+
+def poses(document):
+    """Where the rough placements put the parts."""
+    return {name: part.pose for name, part in document.parts.items()}
+
+
+def grab(document, part, word, number=0):
+    """A feature of a part by what it is."""
+    found = [feature for feature in features(document.parts[part]) if feature.word == word or feature.name == word]
+    return Grab(part, found[number])
+
+
+def done(document, made):
+    return changed(document, *made.changes), str(made.place[-1])
+
+
+def slider_crank(throw=20.0, rod=70.0, offset=10.0):
+    """An offset slider-crank drawn on a frame plate: a crank and a rod, each drawn from a feature, and a block."""
+    document, frame = done(read_document(EMPTY), add_plate(read_document(EMPTY), 0j, 160, 60))
+    document, _ = done(document, add_hole(document, frame, -50 + 0j, 6))
+    pivot = grab(document, frame, "hole")
+    crank = add_bar(document, [-50 + 0j, -50 + throw], 8)
+    document, crank = done(document, pinned(document, crank, poses(document), {"A": pivot}))
+    start = complex(-50 + throw, 0)
+    end = start + complex(math.sqrt(rod**2 - offset**2), offset)
+    made = add_bar(document, [start, end], 6)
+    document, rod_name = done(document, pinned(document, made, poses(document), {"A": grab(document, crank, "B")}))
+    made = add_plate(document, end, 16, 10)
+    document, block = done(document, made)
+    wanted = Proposal("revolute", grab(document, rod_name, "B"), grab(document, block, "centre"), bring=False)
+    document, _ = done(document, join(document, wanted, poses(document)))
+    side = grab(document, frame, "middle of a side", 2)  # the upper one; its direction is that of the slide
+    wanted = Proposal("prismatic", side, grab(document, block, "centre"), bring=False)
+    document, slide = done(document, join(document, wanted, poses(document)))
+    document, _ = done(document, drive(document, "pin", 0.0, 100.0))
+    return document, slide
+
+
+def test_an_offset_slider_crank_has_the_stroke_of_the_textbook():
+    """Stroke √((l + r)² − e²) − √((l − r)² − e²); R. L. Norton, Design of Machinery (from memory)."""
+    document, slide = slider_crank()
+    assert document.parts["frame"].fixed and not document.parts["bar"].fixed
+    found = analyse(document)
+    assert found.motion.stop is None and found.motion.mobility.dof == 1
+    column = found.motion.system.coordinates.index(slide)
+    travel = found.motion.extremes.high[column] - found.motion.extremes.low[column]
+    assert travel == pytest.approx(math.sqrt(90**2 - 10**2) - math.sqrt(50**2 - 10**2), abs=1e-9)
+
+
+def test_bars_drawn_on_features_of_others_are_pinned_there():
+    """A parallelogram of four bars: the coupler keeps its direction through the whole turn."""
+    document, frame = done(read_document(EMPTY), add_bar(read_document(EMPTY), [0j, 80 + 0j]))
+    for start, hole in ((0j, "A"), (80 + 0j, "B")):
+        made = add_bar(document, [start, start + 30j], length="30 mm")
+        document, _ = done(document, pinned(document, made, poses(document), {"A": grab(document, frame, hole)}))
+    made = add_bar(document, [30j, 80 + 30j])
+    holes = {"A": grab(document, "bar", "B"), "B": grab(document, "bar2", "B")}
+    document, coupler = done(document, pinned(document, made, poses(document), holes))
+    assert document.tree["parts"]["bar"]["points"]["B"] == ["30 mm", 0] and len(document.joints) == 4
+    document, _ = done(document, drive(document, "pin", math.pi / 2, 0.0))
+    motion = simulate(document)
+    body = motion.system.body(coupler)
+    assert motion.stop is None and abs(motion.state.q[:, body, 2]).max() < 1e-9
+
+
+def test_features_are_named_once_and_say_what_they_are():
+    document, frame = done(read_document(EMPTY), add_plate(read_document(EMPTY), 0j, 40, 20))
+    document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))
+    words = [feature.word for feature in features(document.parts[frame])]
+    assert sorted(set(words)) == ["centre", "corner", "hole", "middle of a side"] and words.count("corner") == 4
+    assert [feature.told(frame) for feature in features(document.parts[frame])][0] == "B, hole of frame"
+
+
+def test_the_joint_type_is_proposed_by_the_features():
+    document = read_document(
+        {"anakinema": 1, "parts": {
+            "plate": {"fixed": True, "shapes": [
+                {"kind": "rectangle", "center": [0, 0], "size": [60, 30]},
+                {"kind": "slot", "through": [[-10, 0], [10, 0]], "width": 6, "cut": True}]},
+            "arm": {"points": {"P": [0, 0], "Q": [30, 0]}, "pose": [0, 40, 0],
+                    "shapes": [{"kind": "bar", "through": ["P", "Q"], "width": 6}]},
+            "block": {"pose": [0, 80, 10], "shapes": [{"kind": "rectangle", "center": [0, 0], "size": [10, 10]}]},
+        }}
+    )
+    slot, end = grab(document, "plate", "slot"), grab(document, "arm", "P")
+    sides = grab(document, "plate", "middle of a side", 2), grab(document, "block", "middle of a side", 0)
+    assert kinds_for(end, slot)[0] == "pin-slot" and kinds_for(end, grab(document, "block", "centre"))[0] == "revolute"
+    assert kinds_for(*sides)[0] == "prismatic"
+    after, name = done(document, join(document, proposed(end, slot), poses(document)))
+    assert after.joints[name].a.part == "plate" and after.tree["joints"][name]["direction"] == 0
+    assert after.parts["arm"].pose[:2] == pytest.approx((0, 0))  # brought to the slot, though it was picked first
+    after, name = done(document, join(document, proposed(*sides), poses(document)))
+    assert after.parts["block"].pose == pytest.approx((0, 20, 0), abs=1e-9)
+    assert simulate(after).mobility.dof >= 1
+
+
+def test_what_needs_others_goes_with_them_and_values_take_the_place_of_parameters():
+    document, slide = slider_crank()
+    leaving = leave(document, ("parts", "bar"))
+    gone = {".".join(map(str, place)) for place in leaving.also}
+    assert gone == {"joints.pin", "joints.pin2", "drivers.drive"}
+    after = changed(document, *leaving.changes)
+    assert set(after.joints) == {"pin3", slide} and not after.drivers
+    tree = {**EMPTY, "parameters": {"a": "b + 1", "b": 2}, "parts": {"f": {"points": {"P": ["2*b", "a"]}}}}
+    after = changed(read_document(tree), *leave(read_document(tree), ("parameters", "b")).changes)
+    assert after.parts["f"].points["P"] == (4.0, 3.0) and after.tree["parts"]["f"]["points"]["P"][0] == "2*(2)"
+    document, frame = done(read_document(EMPTY), add_plate(read_document(EMPTY), 0j, 40, 20))
+    document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))
+    document, _ = done(document, add_hole(document, frame, 8 + 2j, 3))
+    after = changed(document, *leave(document, ("parts", frame, "points", "B")).changes)
+    assert [shape["kind"] for shape in after.tree["parts"][frame]["shapes"]] == ["rectangle", "disc"]
+    assert list(after.parts[frame].points) == ["A", "C"]
+
+
+def test_what_can_not_be_joined_or_driven_is_refused_with_a_reason():
+    document, slide = slider_crank()
+    hole = grab(document, "frame", "hole")
+    with pytest.raises(DocumentError, match="both features are of one part"):
+        join(document, proposed(hole, grab(document, "frame", "corner")), poses(document))
+    with pytest.raises(DocumentError, match="driven already"):
+        drive(document, "pin", 0.0, 1.0)
+    with pytest.raises(DocumentError, match="two places that are apart"):
+        add_bar(document, [1j, 1j])
+    again, twin = done(document, duplicate(document, "bar", 5 + 5j))
+    assert twin == "bar3" and again.parts[twin].points == document.parts["bar"].points
+    both, other = done(again, add_disc(again, 50j, "2*10 mm"))
+    assert both.tree["parts"][other]["shapes"][0]["diameter"] == "2*10 mm"
