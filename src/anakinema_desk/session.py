@@ -62,6 +62,8 @@ class Session(QObject):
         self.hand = ByHand()
         self.shown: Shown | None = None
         self.selection = ""
+        self.renaming: tuple[str, str] | None = None
+        """While what is selected gets another name: its place before and after."""
         self._poses: dict[str, Pose] = {}
         self._ring: _Ring | None = None
         self._held = False
@@ -217,10 +219,16 @@ class Session(QObject):
 
     def _take_in(self, before: "Findings | None") -> None:
         """Shows a new version of the document, with the findings of the one before until its own are known."""
+        before_selected = self.selection
         assert self.document is not None
+        if self.renaming is not None and self.renaming[0] == self.selection:
+            old, self.selection = self.renaming
+            if old.startswith("parts."):
+                self._poses[self.selection.partition(".")[2]] = self._poses[old.partition(".")[2]]
         self._poses = carried(self.document, self._poses)
         if not self.selected()[0] and self.selection:
             self.selection = ""
+        if self.selection != before_selected:
             self.selection_changed.emit()
         self.shown = Shown(self.document, findings=before)
         if not self._held:

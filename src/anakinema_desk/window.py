@@ -23,7 +23,9 @@ from anakinema import __version__
 from anakinema.formats import project
 
 from .bench.bench import Bench
+from .bench.tools import TOOLS
 from .collecting import Collector
+from .commands.build import Build
 from .commands.palette import Palette
 from .commands.registry import Command, Registry
 from .guard import Guard
@@ -39,7 +41,7 @@ from .strip.transport import Transport
 from .theme.icons import icon
 from .theme.tokens import THEMES, Tokens, apply
 
-MENUS = ("File", "Edit", "View", "Motion", "Help")
+MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
 
@@ -53,6 +55,7 @@ class Window(QMainWindow):
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
+        self.build = Build(session, lambda: self.bench, lambda: self.card, self._agreed)
         self.registry = Registry(self)
         self.registry.add(self._commands())
         self.menus = self.registry.fill(self.menuBar(), MENUS)
@@ -148,9 +151,27 @@ class Window(QMainWindow):
             button.setAccessibleName(action.text())
             row.addWidget(button)
         self._bench_icons()
-        over = QVBoxLayout(self.bench)
+        over = QHBoxLayout(self.bench)
         over.setContentsMargins(0, 0, 0, 0)
+        over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
+        self.bench.tool_changed.connect(self.registry.refresh)
+
+    def _tools(self) -> QWidget:
+        """The tools for building, in the order of the work, in the other corner."""
+        tools = QWidget(self.bench)
+        row = QHBoxLayout(tools)
+        row.setContentsMargins(6, 6, 6, 6)
+        row.setSpacing(1)
+        for name in (*(f"tool-{tool}" for tool in TOOLS), "drive"):
+            action = self.registry.actions[name]
+            button = QToolButton()
+            button.setDefaultAction(action)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
+            button.setToolTip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # the bench keeps the keys when one is clicked
+            row.addWidget(button)
+        return tools
 
     def _bench_icons(self) -> None:
         for name in ("zoom-out", "zoom-in", "fit"):
@@ -203,6 +224,7 @@ class Window(QMainWindow):
             ),
             Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
             Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
+            *self.build.commands(),
             Command("fit", "Fit to the bench", "View", lambda: self.bench.fit(), "Ctrl+0", enabled=loaded),
             Command("zoom-in", "Zoom in", "View", lambda: self.bench.zoom(1.25), "Ctrl++ | Ctrl+="),
             Command("zoom-out", "Zoom out", "View", lambda: self.bench.zoom(0.8), "Ctrl+-"),

@@ -35,7 +35,7 @@ def poses(document):
 
 def grab(document, part, word, number=0):
     """A feature of a part by what it is."""
-    found = [feature for feature in features(document.parts[part]) if feature.word == word or feature.name == word]
+    found = [feature for feature in features(document.parts[part]) if word in (feature.word, feature.name)]
     return Grab(part, found[number])
 
 
@@ -97,7 +97,7 @@ def test_features_are_named_once_and_say_what_they_are():
     document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))
     words = [feature.word for feature in features(document.parts[frame])]
     assert sorted(set(words)) == ["centre", "corner", "hole", "middle of a side"] and words.count("corner") == 4
-    assert [feature.told(frame) for feature in features(document.parts[frame])][0] == "B, hole of frame"
+    assert next(feature.told(frame) for feature in features(document.parts[frame])) == "B, hole of frame"
 
 
 def test_the_joint_type_is_proposed_by_the_features():
@@ -142,7 +142,7 @@ def test_what_needs_others_goes_with_them_and_values_take_the_place_of_parameter
 
 
 def test_what_can_not_be_joined_or_driven_is_refused_with_a_reason():
-    document, slide = slider_crank()
+    document, _slide = slider_crank()
     hole = grab(document, "frame", "hole")
     with pytest.raises(DocumentError, match="both features are of one part"):
         join(document, proposed(hole, grab(document, "frame", "corner")), poses(document))

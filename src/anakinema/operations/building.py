@@ -11,9 +11,10 @@ from typing import Any
 from ..document.changes import Change, Place, Put
 from ..document.model import Document
 from ..errors import DocumentError, Fault
+from ..geometry.shapes import Bar
 
 WIDE = 0.2
-"""Width of a bar of which none is said, as a share of its length."""
+"""Width of the first bar where none is said, about, as a share of its length."""
 DIGITS = 9
 """Decimal places that are kept of what a hand has placed."""
 
@@ -73,6 +74,12 @@ def pose_of(document: Document, at: complex, angle: float = 0.0) -> list[float |
     return [tidy(at.real), tidy(at.imag), tidy(turned)]
 
 
+def usual_width(document: Document, length: float) -> float:
+    """The width of a bar where none is said: that of the newest bar, else a round share of its length."""
+    widths = [shape.width for part in document.parts.values() for shape in part.shapes if isinstance(shape, Bar)]
+    return widths[-1] if widths else float(f"{max(length, 1e-9) * WIDE:.1g}")
+
+
 def add_bar(
     document: Document, spots: list[complex], width: Size | None = None, length: Size | None = None
 ) -> Made:
@@ -91,9 +98,10 @@ def add_bar(
     }
     if length is not None:
         points[names[1]] = [_size(length), 0]
+    wide = _size(usual_width(document, abs(own[1])) if width is None else width)
     return _new_part(document, "bar", {
         "points": points, "pose": pose_of(document, spots[0], angle),
-        "shapes": [{"kind": "bar", "through": names, "width": _size(abs(own[1]) * WIDE if width is None else width)}],
+        "shapes": [{"kind": "bar", "through": names, "width": wide}],
     })
 
 

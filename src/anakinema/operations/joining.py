@@ -13,6 +13,8 @@ from .building import Made, free_name, point_name, pose_of, tidy
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
+LAYER = 1.0
+"""How deep a part is of which nothing is said (document lengths), as it is for reading."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +45,7 @@ def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
         return "pin-slot", "revolute", "prismatic", "fixed"
     if flat:
         return "prismatic", "revolute", "fixed", "pin-slot"
-    return ("revolute", "fixed", "prismatic", "pin-slot") if directed else ("revolute", "fixed", "prismatic")
+    return ("revolute", "prismatic", "fixed", "pin-slot") if directed else ("revolute", "fixed", "prismatic")
 
 
 def proposed(one: Grab, two: Grab, bring: bool = True) -> Proposal:
@@ -87,7 +89,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     changes += [*named, *named_too]
     entry: dict[str, Any] = {"type": wanted.kind, "a": f"{one.part}.{a}", "b": f"{two.part}.{b}"}
     if wanted.kind in ("prismatic", "pin-slot"):
-        angle = way if way is not None else 0.0
+        angle = math.remainder(way if way is not None else 0.0, math.pi)  # positive to the right, or upward
         entry["direction"] = tidy(math.degrees(angle) if document.units.angle == "deg" else angle)
     words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld"}
     taken = {**document.tree.get("joints", {})}
@@ -97,9 +99,12 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
 
 def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Mapping[str, Grab]) -> Made:
     """A part that has just been made, with a pin through each of some of its points and the feature on which it was
-    drawn. A pin between two fixed parts is left out."""
-    part = str(made.place[1])
-    changes, now = made.changes, changed(document, *made.changes)
+    drawn. It lies before the parts that it is pinned to. A pin between two fixed parts is left out."""
+    part, changes = str(made.place[1]), made.changes
+    if holes:
+        front = max(high for grab in holes.values() for high in _fronts(document.parts[grab.part]))
+        changes += (Put((*made.place, "depth"), [tidy(front), tidy(front + LAYER)]),)
+    now = changed(document, *changes)
     for name, grab in holes.items():
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
             continue
@@ -107,6 +112,11 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
         joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     return Made(changes, made.place)
+
+
+def _fronts(part: Part) -> list[float]:
+    """Where the slabs of a part end toward the viewer; its depth where it has no shapes."""
+    return [slab.high for slab in part.slabs] or [part.depth[1]]
 
 
 def _brought(

@@ -1,11 +1,12 @@
 """The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
 
+import cmath
 import math
 import sys
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -27,6 +28,7 @@ from anakinema.geometry.outline import Slab
 from anakinema.kinds import Dimension
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
+from anakinema.operations import Feature, Grab, features
 from anakinema.words import shown
 
 from ..session import Session
@@ -37,6 +39,7 @@ from ..theme.tokens import Tokens, font
 from . import marks
 from .hand import Hand
 from .paths import region_path
+from .tools import TOOLS, Snap, Tool
 
 PICK = 11.0
 """How near a click must come to a joint (pixels)."""
@@ -46,6 +49,8 @@ STAMP = 32
 """Pixels from the middle of a pin's symbol to the edge of its picture."""
 PIN = 5.5
 """Radius of a drawn pin (pixels)."""
+ROUND = 5.0
+"""To how many pixels, about, a place is rounded that is no feature."""
 MARGIN = 46.0
 FAR = 500.0
 """How far one may zoom in and out from where all fits."""
@@ -57,6 +62,7 @@ class Bench(QWidget):
     """The drawing surface. World lengths are the document's, y upward; `scale` is pixels for one of them."""
 
     hovered = Signal(str)
+    tool_changed = Signal()
 
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
@@ -79,8 +85,11 @@ class Bench(QWidget):
         self._stacked: list[tuple[Part, Slab]] | None = None
         self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
         self._undrawn = ""
+        self._grabbed: dict[str, tuple[Part, tuple[Feature, ...]]] = {}
         self._number: dict[str, int] = {}
         """Number of each moving part, by which it gets its colour."""
+        self.tool: Tool | None = None
+        """What the hand holds; without one it selects and pulls."""
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 180)
@@ -100,7 +109,9 @@ class Bench(QWidget):
 
     def _opened(self) -> None:
         self._fit_wanted = True
-        self._hover = ""
+        self._hover, self._grabbed = "", {}
+        self.tool = None
+        self.changed_tool()
         self.refresh()
 
     def _document_changed(self) -> None:
@@ -196,6 +207,81 @@ class Bench(QWidget):
         self.center += before - after
         self.update()
 
+    # -- tools -------------------------------------------------------------------------------------------------
+
+    def take(self, name: str) -> None:
+        """Takes a tool in hand, or puts it away (no name, or that of the tool in hand)."""
+        again = self.tool is not None and self.tool.name == name
+        while self.tool is not None and self.tool.cancel():
+            pass
+        if self.session.document is None or again or not name:
+            self.tool = None
+        else:
+            self.session.pause()
+            self.session.go(0.0)  # what is built is built where the motion starts
+            self.tool = TOOLS[name](self)
+            self.setFocus()
+        self.changed_tool()
+
+    def changed_tool(self) -> None:
+        """The tool wants something else now."""
+        if self.tool is None:
+            self.unsetCursor()
+        else:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+        self.tool_changed.emit()
+        self.update()
+
+    def pixel(self, at: complex) -> QPointF:
+        """A place in the plane in pixels."""
+        return self.to_screen(QPointF(at.real, at.imag))
+
+    def stands(self, grab: Grab) -> complex:
+        """Where a feature of a part stands now."""
+        x, y, angle = self._poses[grab.part]
+        return complex(x, y) + grab.feature.at * cmath.rect(1.0, angle)
+
+    def snap(self, at: QPointF) -> Snap:
+        """What a pixel means: the nearest feature of the front-most part that has one there, else a round place."""
+        document = self.session.document
+        nearest, found = PICK, Snap(self._rounded(at))
+        for part in reversed(list(document.parts.values() if document is not None else ())):
+            if part.id not in self._poses:
+                continue
+            for feature in self._features(part):
+                grab = Grab(part.id, feature)
+                spot = self.stands(grab)
+                gap = QLineF(self.pixel(spot), at).length()
+                if gap < nearest - 0.5:
+                    nearest, found = gap, Snap(spot, grab)
+        return found
+
+    def _features(self, part: Part) -> tuple[Feature, ...]:
+        """The features of a part, found once: a mouse move asks for those of all parts."""
+        kept = self._grabbed.get(part.id)
+        if kept is None or kept[0] is not part:
+            kept = self._grabbed[part.id] = (part, features(part))
+        return kept[1]
+
+    def _rounded(self, at: QPointF) -> complex:
+        """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
+        step = 10.0 ** math.floor(math.log10(ROUND / max(self.scale, 1e-12)))
+        step = next(step * k for k in (1, 2, 5, 10) if step * k * self.scale >= ROUND * 0.99 or k == 10)
+        z = self.to_world(at)
+        return complex(round(z.x() / step) * step, round(z.y() / step) * step)
+
+    def event(self, event: QEvent) -> bool:
+        if self.tool is not None and isinstance(event, QKeyEvent):
+            plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+            wanted = event.text().isprintable() and bool(event.text())
+            wanted = wanted or event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            if event.type() == QEvent.Type.ShortcutOverride and self.tool.typing and plain and wanted:
+                event.accept()  # it is typed into the tool, and no shortcut
+                return True
+            if event.type() == QEvent.Type.KeyPress and plain and self.tool.key(event):
+                return True  # Tab too, which would go to the next widget
+        return super().event(event)
+
     # -- hands -------------------------------------------------------------------------------------------------
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -203,6 +289,10 @@ class Bench(QWidget):
         self.zoom(1.0015**turn, event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.tool.press(event.position())
+            self.update()
+            return
         self._drag = self._pressed = event.position()
         kind, _, name = self.pick_part(event.position()).partition(".")
         fixed = kind == "parts" and self._part(name).fixed
@@ -228,6 +318,11 @@ class Bench(QWidget):
                 self._pressed = QPointF(-1e9, -1e9)
                 self.update()
             return
+        if self.tool is not None:
+            self.tool.move(event.position())
+            self._hover = ""
+            self.update()
+            return
         found = self.pick(event.position())
         if found != self._hover:
             self._hover = found
@@ -235,20 +330,25 @@ class Bench(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
+            return
         clicked = self._pressed is not None and QLineF(self._pressed, event.position()).length() <= 4
         self._drag = self._pressed = None
         self._fixed = ""
         self.hand.let_go()
-        self.unsetCursor()
+        self.changed_tool()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
             self.session.select(self.pick(event.position()))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if not self.pick(event.position()):
+        if self.tool is None and not self.pick(event.position()):
             self.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
+        if event.key() == Qt.Key.Key_Escape and self.tool is not None:
+            if not self.tool.cancel():
+                self.take("")
+        elif event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
             self.hand.let_go()
             self.session.unpose()
         elif event.key() == Qt.Key.Key_Escape and self.session.selection:
@@ -351,15 +451,33 @@ class Bench(QWidget):
             if self._fixed and self._drag is not None and self._pressed is not None and self._pressed.x() < -1e8:
                 marks.label(painter, self.tokens, self._drag + QPointF(14, -18), self._fixed, QColor(self.tokens.line))
             self._draw_selection(painter)
-            if not document.parts:
+            if not document.parts and self.tool is None:
                 self._draw_hint(painter)
         self._draw_scale(painter)
+        if self.tool is not None:
+            self.tool.draw(painter)
+            self._draw_wanted(painter, self.tool.hint)
 
     def _draw_hint(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.tokens.muted))
         painter.setFont(font(11))
-        text = "Nothing on the bench yet.\nOpen a file (Ctrl+O), or an example from the File menu."
+        text = (
+            "Nothing on the bench yet.\n\nDraw a plate (P) or a bar (B): the first part is the frame.\n"
+            "Draw the next from its corners, ends or holes (O): it is pinned where it begins.\n"
+            "Join others by a feature of each (J), drive a joint (R), and watch it move.\n\n"
+            "Or open a file (Ctrl+O), or an example from the File menu."
+        )
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _draw_wanted(self, painter: QPainter, text: str) -> None:
+        """What the tool wants next, along the lower edge."""
+        painter.setFont(font(9.5))
+        metrics, room = painter.fontMetrics(), self.width() - 60
+        lines = [text] if metrics.horizontalAdvance(text) < room else text.split("  ", 1)
+        for k, line in enumerate(lines):
+            at = QPointF((self.width() - metrics.horizontalAdvance(line) - 12) / 2, self.height() - 46)
+            marks.label(painter, self.tokens, at - QPointF(0, 24 * (len(lines) - 1 - k)), line,
+                        QColor(self.tokens.accent))
 
     def _grid_step(self) -> float:
         wanted = 42 / max(self.scale, 1e-12)

@@ -28,7 +28,7 @@ from anakinema.joints.belt import belt_length
 from anakinema.words import shown
 
 from ..session import Place, Session
-from .fields import WIDE, ExpressionField
+from .fields import WIDE, ExpressionField, NameField
 
 if TYPE_CHECKING:
     from anakinema.findings import Findings, Verdict
@@ -158,17 +158,33 @@ class Card(QScrollArea):
         for label in self._found:
             label.setEnabled(shown_now is not None and shown_now.fresh)
 
-    def _heading(self, kind: str, text: str, note: str = "") -> None:
+    def _heading(self, kind: str, text: str, note: str = "", place: Place = ()) -> None:
+        """What it is and what it is called; what stands at a place has its name to be changed there."""
         over = QLabel(kind)
         over.setProperty("role", "section")
-        head = QLabel(text)
-        head.setProperty("role", "heading")
-        head.setWordWrap(True)
-        head.setTextFormat(Qt.TextFormat.PlainText)
         self.rows.addWidget(over)
-        self.rows.addWidget(head)
+        if not place or text != place[-1]:
+            head = QLabel(text)
+            head.setProperty("role", "heading")
+            head.setWordWrap(True)
+            head.setTextFormat(Qt.TextFormat.PlainText)
+            self.rows.addWidget(head)
+        if place:
+            field = NameField(self.session, place)
+            field.setToolTip("The name; all that refers to it follows")
+            self.rows.addWidget(field)
+            self.rows.addWidget(field.fault_label)
+            self._fields[".".join(map(str, place))] = field
         if note:
             self._note(note)
+
+    def rename(self) -> None:
+        """Puts the hand to the name of what is selected."""
+        field = next((field for field in self.fields.values() if isinstance(field, NameField)), None)
+        if field is not None:
+            self.ensureWidgetVisible(field)
+            field.setFocus()
+            field.selectAll()
 
     def _note(self, text: str) -> QLabel:
         label = QLabel(text)
@@ -307,7 +323,7 @@ class Card(QScrollArea):
 
     def _parameters(self, document: Document, name: str) -> None:
         parameter = document.parameters[name]
-        self._heading("PARAMETER", name, parameter.note)
+        self._heading("PARAMETER", name, parameter.note, ("parameters", name))
         grid = self._section("VALUE")
         self._field(grid, "value", self._value_place(document, name))
         users = [other.id for other in document.parameters.values() if name in _names(other.expression)]
@@ -316,7 +332,7 @@ class Card(QScrollArea):
 
     def _parts(self, document: Document, name: str) -> None:
         part = document.parts[name]
-        self._heading("PART", part.name, part.note)
+        self._heading("PART", part.name, part.note, ("parts", name))
         self._switch("Fixed", ("parts", name, "fixed"), "A fixed part stays at its pose exactly")
         if not part.fixed:
             grid = self._section("MOTIONS LEFT, drivers off")
@@ -385,7 +401,7 @@ class Card(QScrollArea):
         joint = document.joints[name]
         kind = JOINT_TYPES[joint.type]
         title = kind.title.upper() + ("" if kind.of_edges else " JOINT")
-        self._heading(title, name, joint.note or f"{joint.a} to {joint.b}")
+        self._heading(title, name, joint.note or f"{joint.a} to {joint.b}", ("joints", name))
         self._switch("Suspended", ("joints", name, "suspended"), "Takes the joint out for the moment; nothing is lost")
         dimension = kind.coordinate_dimension(joint.values)
         if dimension is not None:
@@ -414,7 +430,8 @@ class Card(QScrollArea):
         coupling = document.couplings[name]
         kind = COUPLING_TYPES[coupling.type]
         place = ("joints", name)
-        self._heading(kind.title.upper(), name, coupling.note or f"ties {coupling.a} to {coupling.b}")
+        note = coupling.note or f"ties {coupling.a} to {coupling.b}"
+        self._heading(kind.title.upper(), name, note, ("joints", name))
         self._switch("Suspended", (*place, "suspended"), "Takes the coupling out for the moment; nothing is lost")
         grid = self._section("FORM")
         for key in kind.numbers:
@@ -525,7 +542,7 @@ class Card(QScrollArea):
         return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
 
     def _drivers(self, document: Document, name: str) -> None:
-        self._heading("DRIVER", name, f"drives joint {document.drivers[name].joint}")
+        self._heading("DRIVER", name, f"drives joint {document.drivers[name].joint}", ("drivers", name))
         grid = self._section("RANGE")
         for key in ("from", "to"):
             self._field(grid, key, ("drivers", name, key), optional=key == "from")
@@ -547,12 +564,13 @@ class Card(QScrollArea):
 
     def _traces(self, document: Document, name: str) -> None:
         trace = document.traces[name]
-        self._heading("TRACE", name, f"path of {trace.point}, seen from {trace.on or 'the frame'}")
+        seen = f"path of {trace.point}, seen from {trace.on or 'the frame'}"
+        self._heading("TRACE", name, seen, ("traces", name))
 
     def _checks(self, document: Document, name: str) -> None:
         check = document.checks[name]
         of = check.joint or " and ".join(check.parts or ())
-        self._heading("CHECK", name, f"{check.measure.replace('_', ' ')} of {of}")
+        self._heading("CHECK", name, f"{check.measure.replace('_', ' ')} of {of}", ("checks", name))
         grid = self._section("FOUND")
         self._told(grid, "value", lambda: self._check_text(name, "value"))
         self._told(grid, "wanted", lambda: self._check_text(name, "wanted"))

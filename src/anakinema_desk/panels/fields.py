@@ -9,7 +9,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
+from anakinema.document import Rename
 from anakinema.document.changes import lookup
+from anakinema.errors import Fault
 from anakinema.words import quantity_shown, shown
 
 from ..session import Place, Session
@@ -108,16 +110,18 @@ class ExpressionField(QLineEdit):
             return text.lstrip("−0123456789. ") or ""
         return f"= {text}" if text and text.replace("−", "-") != value else ""
 
+    def put(self, text: str) -> tuple[Fault, ...]:
+        """Changes the document as the text says. Gives the faults that hinder it."""
+        edit = f"Change {self.name}"
+        if not text and self.optional:
+            return self.session.remove(self.place, edit)
+        return self.session.edit(self.place, text if self.plain else as_value(text), edit)
+
     def commit(self) -> None:
         """Applies the text."""
         if not self.isModified() or self.retired:
             return
-        text = self.text().strip()
-        edit = f"Change {self.name}"
-        if not text and self.optional:
-            faults = self.session.remove(self.place, edit)
-        else:
-            faults = self.session.edit(self.place, text if self.plain else as_value(text), edit)
+        faults = self.put(self.text().strip())
         if faults:
             near = [fault for fault in faults if ".".join(map(str, self.place)).startswith(fault.place)]
             told = near[0] if near else faults[0]
@@ -159,3 +163,29 @@ class ExpressionField(QLineEdit):
         self.setCursorPosition(0)
         if not self.isModified():
             self.refresh()
+
+
+class NameField(ExpressionField):
+    """The name of what stands at a place. All that refers to it follows another one."""
+
+    def __init__(self, session: Session, place: Place):
+        super().__init__(session, place, f"name of {place[-1]}", plain=True)
+        self.setProperty("role", "name")
+
+    def refresh(self) -> None:
+        """Shows the name, unless the user is typing or the text is wrong."""
+        if self.hasFocus() and self.isModified():
+            return
+        self.setText(str(self.place[-1]))
+        self.setModified(False)
+        self._mark("")
+
+    def put(self, text: str) -> tuple[Fault, ...]:
+        """Renames it, and selects it by its new name."""
+        section, old = str(self.place[0]), str(self.place[1])
+        chosen = self.session.selection == f"{section}.{old}"
+        if chosen:
+            self.session.renaming = (f"{section}.{old}", f"{section}.{text}")
+        faults = self.session.apply([Rename(self.place, text)], f"Rename {old}")
+        self.session.renaming = None
+        return faults

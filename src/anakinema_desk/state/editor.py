@@ -102,6 +102,8 @@ class Editor(QObject):
             return ()
         if not merge or self.redo_stack or not self.undo_stack or self.undo_stack[-1].merge != merge:
             self.undo_stack.append(Step(self.document, text, merge))
+        else:
+            self.undo_stack[-1] = Step(self.undo_stack[-1].document, text, merge)
         self.redo_stack.clear()
         self.document = document
         self.changed.emit()

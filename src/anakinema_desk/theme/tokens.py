@@ -145,6 +145,10 @@ def stylesheet(t: Tokens) -> str:
         selection-background-color: {t.accent}; selection-color: {t.on_accent};
     }}
     QLineEdit:focus, QComboBox:focus, QSpinBox:focus {{ border: 2px solid {t.accent}; padding: 2px 5px; }}
+    QLineEdit[role="name"] {{ font-size: 13pt; font-weight: 600; border-color: transparent; background: transparent;
+        padding: 1px 2px; }}
+    QLineEdit[role="name"]:hover {{ border-color: {t.line}; }}
+    QLineEdit[role="name"]:focus {{ border: 2px solid {t.accent}; background: {t.raised}; padding: 0 1px; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.bad}; padding: 2px 5px; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; }}
     QTreeView {{ background: {t.panel}; border: none; outline: none; color: {t.text}; }}

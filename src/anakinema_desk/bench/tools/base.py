@@ -1,0 +1,63 @@
+"""What a tool is."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QKeyEvent, QPainter
+
+from anakinema.operations import Grab
+
+if TYPE_CHECKING:
+    from ..bench import Bench
+
+
+@dataclass(frozen=True)
+class Snap:
+    """Where the hand means: a place in the plane, and the feature there, if it is one."""
+
+    at: complex
+    grab: Grab | None = None
+
+    @property
+    def word(self) -> str:
+        """What is there, in words."""
+        return self.grab.feature.told(self.grab.part) if self.grab is not None else ""
+
+
+class Tool:
+    """A tool in the hand. It is given pixels, and takes keys while it has use for them."""
+
+    name: ClassVar[str]
+    title: ClassVar[str]
+    keys: ClassVar[str]
+
+    def __init__(self, bench: "Bench"):
+        self.bench, self.session = bench, bench.session
+
+    @property
+    def hint(self) -> str:
+        """What it wants next."""
+        raise NotImplementedError
+
+    @property
+    def typing(self) -> bool:
+        """Whether letters and figures are typed into it now, rather than being shortcuts."""
+        return False
+
+    def press(self, at: QPointF) -> None:
+        """The left button goes down."""
+
+    def move(self, at: QPointF) -> None:
+        """The mouse is there now."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key; whether the tool had use for it."""
+        return False
+
+    def cancel(self) -> bool:
+        """Backs out one step; False where there is nothing to back out of, and the tool is put away."""
+        return False
+
+    def draw(self, painter: QPainter) -> None:
+        """Draws what is about to be, in pixels."""

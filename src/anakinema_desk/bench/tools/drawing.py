@@ -1,0 +1,317 @@
+"""Drawing parts and holes by two clicks, with live sizes: what is typed meanwhile sets a size, Tab goes to the next."""
+
+import cmath
+import math
+from typing import ClassVar
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.document.changes import changed
+from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError
+from anakinema.operations import Made, add_bar, add_disc, add_hole, add_plate, pinned
+from anakinema.operations.building import usual_width
+from anakinema.words import shown
+
+from .. import marks
+from .base import Snap, Tool
+
+
+class Drawing(Tool):
+    """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
+
+    sizes: ClassVar[tuple[str, ...]]
+    wants: ClassVar[tuple[str, str]]
+    """What the first and the second click are for."""
+
+    def __init__(self, *given: object):
+        super().__init__(*given)  # type: ignore[arg-type]
+        self.first: Snap | None = None
+        self.now: Snap | None = None
+        self.texts = dict.fromkeys(self.sizes, "")
+        self.at_size = self.sizes[0]
+        self.fault = ""
+
+    # -- what the hand does ------------------------------------------------------------------------------------
+
+    @property
+    def hint(self) -> str:
+        if self.first is None:
+            return f"{self.title}: click {self.wants[0]}.  Escape puts the tool away"
+        then = f", Tab, {self.sizes[1]}" if len(self.sizes) > 1 else ""
+        return f"{self.title}: click {self.wants[1]}, or type: {self.sizes[0]}{then}, Enter.  Escape goes back"
+
+    @property
+    def typing(self) -> bool:
+        return self.first is not None
+
+    def press(self, at: QPointF) -> None:
+        snap = self.bench.snap(at)
+        if self.first is None:
+            self.begin(snap)
+        else:
+            self.now = snap
+            self.finish()
+
+    def begin(self, snap: Snap) -> None:
+        """The first click."""
+        self.first = self.now = snap
+        self.bench.changed_tool()
+
+    def move(self, at: QPointF) -> None:
+        self.now = self.bench.snap(at)
+
+    def key(self, event: QKeyEvent) -> bool:
+        if self.first is None:
+            return False
+        text = self.texts[self.at_size]
+        match event.key():
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter:
+                self.finish()
+                return True
+            case Qt.Key.Key_Tab | Qt.Key.Key_Backtab:
+                step = 1 if event.key() == Qt.Key.Key_Tab else -1
+                self.at_size = self.sizes[(self.sizes.index(self.at_size) + step) % len(self.sizes)]
+            case Qt.Key.Key_Backspace:
+                self.texts[self.at_size] = text[:-1]
+            case _ if event.text() and event.text().isprintable():
+                self.texts[self.at_size] = text + event.text()
+            case _:
+                return False
+        self.fault = ""
+        self.bench.update()
+        return True
+
+    def cancel(self) -> bool:
+        if any(self.texts.values()):
+            self.texts = dict.fromkeys(self.sizes, "")
+        elif self.first is not None:
+            self.first = None
+        else:
+            return False
+        self.fault = ""
+        self.bench.changed_tool()
+        return True
+
+    # -- sizes -------------------------------------------------------------------------------------------------
+
+    def measured(self) -> dict[str, float]:
+        """The sizes as the mouse says."""
+        raise NotImplementedError
+
+    def values(self) -> dict[str, float]:
+        """All sizes (document lengths). Raises `ExpressionError` for one that was typed and makes no sense."""
+        document = self.session.document
+        assert document is not None
+        found = self.measured()
+        for size, text in self.texts.items():
+            if text:
+                quantities = {name: parameter.quantity for name, parameter in document.parameters.items()}
+                found[size] = coerce(evaluate(text, quantities, document.units), "length", document.units)
+                if found[size] <= 0:
+                    raise ExpressionError(f"the {size} must be greater than zero")
+        return found
+
+    def size(self, name: str) -> float | str:
+        """A size for the document: the expression that was typed, else the number."""
+        text = self.texts[name].strip()
+        if not text:
+            return self.values()[name]
+        try:
+            return float(text)
+        except ValueError:
+            return text
+
+    # -- making ------------------------------------------------------------------------------------------------
+
+    def made(self, document: Document) -> Made:
+        """The part, by the clicks and sizes."""
+        raise NotImplementedError
+
+    def finish(self) -> None:
+        """Makes it; what is wrong is said, and nothing is lost."""
+        document = self.session.document
+        if document is None or self.first is None or self.now is None:
+            return
+        try:
+            self.values()
+            made = self.made(document)
+            changed(document, *made.changes)
+        except (ExpressionError, DocumentError) as error:
+            self.fault = error.faults[0].text if isinstance(error, DocumentError) else str(error)
+            self.bench.update()
+            return
+        new = str(made.place[1])
+        faults = self.session.apply(made.changes, f"{self.title} {new}")
+        self.fault = faults[0].text if faults else ""
+        if not faults:
+            self.first, self.texts, self.at_size = None, dict.fromkeys(self.sizes, ""), self.sizes[0]
+            self.session.select(f"parts.{new}")
+        self.bench.changed_tool()
+
+    # -- drawing -----------------------------------------------------------------------------------------------
+
+    def draw(self, painter: QPainter) -> None:
+        if self.now is None:
+            return
+        colour = QColor(self.bench.tokens.accent)
+        if self.now.grab is not None:
+            painter.setPen(QPen(colour, 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(self.bench.pixel(self.now.at), 7.0, 7.0)
+            if self.first is None:
+                marks.label(painter, self.bench.tokens, self.bench.pixel(self.now.at) + QPointF(14, 16), self.now.word,
+                            QColor(self.bench.tokens.line))
+        if self.first is None:
+            return
+        try:
+            values = self.values()
+        except ExpressionError:  # not typed to its end yet
+            values = self.measured()
+        painter.setPen(QPen(colour, 1.6))
+        fill = QColor(colour)
+        fill.setAlphaF(0.14)
+        painter.setBrush(fill)
+        self.outline(painter, values)
+        document = self.session.document
+        assert document is not None
+        told = [self._told(size, value, document) for size, value in values.items()]
+        at = self.bench.pixel(self.now.at) + QPointF(16, 20)
+        marks.label(painter, self.bench.tokens, at, "    ".join(told), colour)
+        if self.fault:
+            bad = QColor(self.bench.tokens.bad)
+            marks.label(painter, self.bench.tokens, at + QPointF(0, 26), self.fault, bad)
+
+    def _told(self, size: str, value: float, document: Document) -> str:
+        typed = self.texts[size]
+        here = "▸ " if size == self.at_size else ""
+        return f"{here}{size} {typed}" if typed else f"{here}{size} {shown(value, 'length', document.units, 3)}"
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        """Draws what is about to be, by its sizes."""
+        raise NotImplementedError
+
+
+class BarTool(Drawing):
+    """A bar with a hole at each end. Ends that lie on features of other parts are pinned there."""
+
+    name, title, keys = "bar", "Bar", "B"
+    sizes = ("length", "width")
+    wants = ("where its first hole is to be", "where the second is to be")
+
+    def _end(self, length: float) -> complex:
+        """Where the second hole comes: toward the mouse."""
+        assert self.first is not None and self.now is not None
+        way = self.now.at - self.first.at
+        return self.first.at + way * (length / abs(way)) if way else self.first.at + length
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        length, document = abs(self.now.at - self.first.at), self.session.document
+        return {"length": length, "width": usual_width(document, length) if document is not None else 0.0}
+
+    def values(self) -> dict[str, float]:
+        found = super().values()
+        if not self.texts["width"] and self.session.document is not None:
+            found["width"] = usual_width(self.session.document, found["length"])
+        return found
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None and self.now is not None
+        end = self._end(self.values()["length"])
+        length = self.size("length") if self.texts["length"] else None
+        width = self.size("width") if self.texts["width"] else None
+        made = add_bar(document, [self.first.at, end], width, length)
+        holes = {} if self.first.grab is None else {"A": self.first.grab}
+        if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
+            holes["B"] = self.now.grab
+        return pinned(document, made, self.session.poses(), holes)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None
+        one, two = self.bench.pixel(self.first.at), self.bench.pixel(self._end(values["length"]))
+        painter.save()
+        painter.translate(one)
+        painter.rotate(math.degrees(math.atan2(two.y() - one.y(), two.x() - one.x())))
+        length, half = math.hypot(two.x() - one.x(), two.y() - one.y()), values["width"] / 2 * self.bench.scale
+        painter.drawRoundedRect(QRectF(-half, -half, length + 2 * half, 2 * half), half, half)
+        painter.drawEllipse(QPointF(0, 0), 3.0, 3.0)
+        painter.drawEllipse(QPointF(length, 0), 3.0, 3.0)
+        painter.restore()
+
+
+class DiscTool(Drawing):
+    """A disc; one that is drawn about a feature of another part is pinned there."""
+
+    name, title, keys = "disc", "Disc", "D"
+    sizes = ("diameter",)
+    wants = ("its centre", "how far it reaches")
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        return {"diameter": 2 * abs(self.now.at - self.first.at)}
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None
+        made = add_disc(document, self.first.at, self.size("diameter"))
+        holes = {} if self.first.grab is None else {"A": self.first.grab}
+        return pinned(document, made, self.session.poses(), holes)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None
+        radius = values["diameter"] / 2 * self.bench.scale
+        painter.drawEllipse(self.bench.pixel(self.first.at), radius, radius)
+
+
+class PlateTool(Drawing):
+    """A rectangular plate between two corners."""
+
+    name, title, keys = "plate", "Plate", "P"
+    sizes = ("width", "height")
+    wants = ("one corner", "the corner across")
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        across = self.now.at - self.first.at
+        return {"width": abs(across.real), "height": abs(across.imag)}
+
+    def _center(self, values: dict[str, float]) -> complex:
+        assert self.first is not None and self.now is not None
+        across = self.now.at - self.first.at
+        way = complex(math.copysign(values["width"], across.real), math.copysign(values["height"], across.imag))
+        return self.first.at + way / 2
+
+    def made(self, document: Document) -> Made:
+        return add_plate(document, self._center(self.values()), self.size("width"), self.size("height"))
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        middle = self.bench.pixel(self._center(values))
+        wide, high = values["width"] * self.bench.scale, values["height"] * self.bench.scale
+        painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
+
+
+class HoleTool(DiscTool):
+    """A hole in the part under the first click."""
+
+    name, title, keys = "hole", "Hole", "O"
+    wants = ("on a part, where the hole is to be", "how far it reaches")
+
+    def __init__(self, *given: object):
+        super().__init__(*given)
+        self.part = ""
+
+    def begin(self, snap: Snap) -> None:
+        place = f"parts.{snap.grab.part}" if snap.grab is not None else self.bench.pick_part(self.bench.pixel(snap.at))
+        if not place:
+            self.session.told.emit("There is no part here: a hole is made in a part")
+            return
+        self.part = place.partition(".")[2]
+        super().begin(snap)
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None
+        x, y, angle = self.session.poses()[self.part]
+        own = (self.first.at - complex(x, y)) * cmath.rect(1.0, -angle)
+        return add_hole(document, self.part, own, self.size("diameter"))

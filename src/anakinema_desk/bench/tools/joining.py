@@ -1,0 +1,136 @@
+"""Joining two parts: pick a feature of each; the joint that fits is made at once and can be changed in place."""
+
+from itertools import count
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.document import changed
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError
+from anakinema.joints import JOINT_TYPES
+from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
+
+from ...state.shown import Pose
+from .. import marks
+from .base import Snap, Tool
+
+NUMBER = count(1)
+
+
+class JoinTool(Tool):
+    """Two picks make a joint. It is there and settles at once; T takes the next type that fits, W joins where the parts
+    stand instead of bringing them together, Enter keeps it, Escape takes it back. All that is one step to undo."""
+
+    name, title, keys = "join", "Join", "J"
+
+    def __init__(self, *given: object):
+        super().__init__(*given)  # type: ignore[arg-type]
+        self.first: Grab | None = None
+        self.now: Snap | None = None
+        self.proposal: Proposal | None = None
+        self.before: Document | None = None
+        self.poses: dict[str, Pose] = {}
+        self.fault = ""
+        self._step = ""
+
+    @property
+    def hint(self) -> str:
+        if self.proposal is not None:
+            how = "brought together" if self.proposal.bring else "where they stand"
+            title = JOINT_TYPES[self.proposal.kind].title.lower()
+            return f"Join: {title}, {how}.  T another type, W the other way, Enter keeps it, Escape takes it back"
+        if self.first is not None:
+            return f"Join: {self.first.feature.told(self.first.part)} with … click a feature of the other part"
+        return "Join: click a feature of one part: a hole, an end, a corner, a side, a slot"
+
+    @property
+    def typing(self) -> bool:
+        return self.proposal is not None
+
+    def press(self, at: QPointF) -> None:
+        if self.proposal is not None:  # a click elsewhere keeps it, and begins the next
+            self._keep()
+        grab = self.bench.snap(at).grab
+        if grab is None:
+            self.session.told.emit("There is no feature to join by here; a hole makes one anywhere on a part")
+        elif self.first is None or grab.part == self.first.part:
+            self.first = grab
+        else:
+            self.before, self.poses = self.session.document, dict(self.session.poses())
+            self._step = f"join {next(NUMBER)}"
+            self._try(proposed(self.first, grab))
+        self.bench.changed_tool()
+
+    def _try(self, proposal: Proposal) -> None:
+        """Makes the joint in place of the one tried before."""
+        assert self.before is not None
+        before = self.before
+        try:
+            made = join(before, proposal, self.poses)
+        except DocumentError as error:
+            self.fault, self.first = error.faults[0].text, None
+            self.session.faults_raised.emit("Not joined", error.faults)
+            return
+        name = str(made.place[1])
+        faults = self.session.editor.replace(lambda _: changed(before, *made.changes), f"Join {name}", self._step)
+        if faults:
+            self.session.faults_raised.emit("Not joined", faults)
+            self.first = None
+            return
+        self.fault, self.proposal = "", proposal
+        self.session.select(f"joints.{name}")
+
+    def move(self, at: QPointF) -> None:
+        self.now = self.bench.snap(at)
+
+    def key(self, event: QKeyEvent) -> bool:
+        if self.proposal is None:
+            return False
+        now = self.proposal
+        match event.key():
+            case Qt.Key.Key_T:
+                kinds = kinds_for(now.one, now.two)
+                self._try(Proposal(kinds[(kinds.index(now.kind) + 1) % len(kinds)], now.one, now.two, now.bring))
+            case Qt.Key.Key_W:
+                self._try(Proposal(now.kind, now.one, now.two, not now.bring))
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter:
+                self._keep()
+            case _:
+                return False
+        self.bench.changed_tool()
+        return True
+
+    def _keep(self) -> None:
+        self.first = self.proposal = self.before = None
+        self._step = ""
+
+    def cancel(self) -> bool:
+        if self.proposal is not None:
+            stack = self.session.editor.undo_stack
+            if stack and stack[-1].merge == self._step:
+                self.session.undo()
+            self._keep()
+        elif self.first is not None:
+            self.first = None
+        else:
+            return False
+        self.bench.changed_tool()
+        return True
+
+    def draw(self, painter: QPainter) -> None:
+        tokens = self.bench.tokens
+        accent = QColor(tokens.accent)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.first is not None and self.proposal is None:
+            spot = self.bench.pixel(self.bench.stands(self.first))
+            painter.setPen(QPen(accent, 2.4))
+            painter.drawEllipse(spot, 8.0, 8.0)
+            if self.now is not None:
+                painter.setPen(QPen(accent, 1.2, Qt.PenStyle.DashLine))
+                painter.drawLine(spot, self.bench.pixel(self.now.at))
+        if self.now is not None and self.now.grab is not None and self.proposal is None:
+            spot = self.bench.pixel(self.now.at)
+            painter.setPen(QPen(accent, 1.6))
+            painter.drawEllipse(spot, 7.0, 7.0)
+            marks.label(painter, tokens, spot + QPointF(14, 16), self.now.word, QColor(tokens.line))

@@ -1,0 +1,194 @@
+"""Building at the bench with mouse and keyboard, from an empty document, against closed forms."""
+
+import cmath
+import math
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMessageBox
+
+from anakinema.document import read_document
+
+KEY = Qt.Key
+
+
+class Hands:
+    """Does at the bench what a designer does; places are in the plane."""
+
+    def __init__(self, qtbot, window):
+        self.qtbot, self.window, self.bench, self.session = qtbot, window, window.bench, window.session
+        window.registry.actions["new"].trigger()
+        self.settle()
+
+    def settle(self):
+        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=30_000)
+
+    def pixel(self, z):
+        return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
+
+    def click(self, z):
+        QTest.mouseMove(self.bench, self.pixel(z))
+        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
+        self.settle()
+
+    def point(self, z):
+        QTest.mouseMove(self.bench, self.pixel(z))
+
+    def press(self, *keys):
+        for key in keys:
+            QTest.keyClick(self.bench, key)
+        self.settle()
+
+    def type(self, text):
+        QTest.keyClicks(self.bench, text)
+
+    def stands(self, part, point):
+        """Where a point of a part stands now."""
+        x, y, angle = self.session.poses()[part]
+        own = complex(*self.session.document.parts[part].points[point])
+        return complex(x, y) + own * cmath.rect(1.0, angle)
+
+    def travel(self, joint):
+        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=30_000)
+        motion = self.session.findings.motion
+        assert motion.stop is None
+        column = motion.system.coordinates.index(joint)
+        return motion.extremes.high[column] - motion.extremes.low[column]
+
+
+@pytest.fixture
+def hands(qtbot, window, monkeypatch):
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
+    return Hands(qtbot, window)
+
+
+def test_an_offset_slider_crank_from_nothing(hands):
+    """Plate, hole, crank, rod, block, pin, slide, drive: 25 clicks and keys. Stroke by R. L. Norton (from memory)."""
+    hands.press(KEY.Key_P)
+    hands.click(-80 - 30j)
+    hands.click(80 + 10j)
+    hands.press(KEY.Key_O)
+    hands.click(-50 + 0j)
+    hands.type("6")
+    hands.press(KEY.Key_Return, KEY.Key_B)
+    hands.click(-50 + 0j)
+    hands.point(-40 + 8j)
+    hands.type("20")
+    hands.press(KEY.Key_Tab)
+    hands.type("8 mm")
+    hands.press(KEY.Key_Return)
+    crank, rod = "bar", "bar2"
+    assert hands.session.document.tree["parts"][crank]["points"]["B"] == [20, 0]
+    assert hands.session.document.tree["parts"][crank]["shapes"][0]["width"] == "8 mm"
+    hands.click(hands.stands(crank, "B"))
+    hands.point(40 - 2j)
+    hands.type("7 cm")
+    hands.press(KEY.Key_Return, KEY.Key_P)
+    hands.click(-20 + 50j)
+    hands.point(0 + 60j)
+    hands.type("20")
+    hands.press(KEY.Key_Tab)
+    hands.type("12")
+    hands.press(KEY.Key_Return, KEY.Key_J)
+    assert "click a feature" in hands.bench.tool.hint
+    hands.click(hands.stands(rod, "B"))
+    hands.click(hands.stands("plate", "A"))
+    assert "revolute, brought together" in hands.bench.tool.hint
+    hands.press(KEY.Key_Return)
+    level = hands.stands("plate", "A").imag
+    hands.click(0 + 10j)  # the middle of the plate's upper side
+    hands.click(hands.stands("plate", "A"))
+    hands.press(KEY.Key_T, KEY.Key_W)
+    assert "prismatic, where they stand" in hands.bench.tool.hint
+    steps = [step.text for step in hands.session.editor.undo_stack]
+    hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
+    assert hands.bench.tool is None and steps[-2:] == ["Join pin3", "Join slide"]
+    hands.session.select("joints.pin")
+    hands.press(KEY.Key_R)
+    stroke = math.sqrt(90**2 - level**2) - math.sqrt(50**2 - level**2)
+    assert hands.travel("slide") == pytest.approx(stroke, abs=1e-6)
+    assert hands.session.findings.motion.mobility.dof == 1
+    read_document(hands.session.document.tree)
+    for _ in steps:
+        hands.session.undo()
+    hands.session.undo()
+    assert not hands.session.document.parts
+
+
+def test_a_parallelogram_drawn_from_hole_to_hole(hands):
+    """Each bar begins and ends on the last: all four pins come by themselves. The coupler keeps its direction."""
+    hands.press(KEY.Key_B)
+    for one, two in ((0j, 80 + 0j), (0j, 30j), (80 + 0j, 80 + 30j), (30j, 80 + 30j)):
+        hands.click(one)
+        hands.click(two)
+    hands.press(KEY.Key_Escape)
+    document = hands.session.document
+    assert len(document.parts) == 4 and len(document.joints) == 4 and document.parts["frame"].fixed
+    depths = [document.parts[name].depth for name in document.parts]
+    assert len({low for low, _ in depths}) == 3  # frame, both cranks, the coupler: each before what it is pinned to
+    hands.session.select("joints.pin")
+    hands.press(KEY.Key_R)
+    hands.travel("pin")
+    motion = hands.session.findings.motion
+    assert abs(motion.state.q[:, motion.system.body("bar3"), 2]).max() < 1e-9
+
+
+def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
+    hands.press(KEY.Key_B)
+    hands.click(0j)
+    hands.type("30+")
+    hands.press(KEY.Key_Return)
+    assert "ends too early" in hands.bench.tool.fault and not hands.session.document.parts
+    hands.press(KEY.Key_Escape)
+    assert hands.bench.tool.texts["length"] == "" and hands.bench.tool.first is not None
+    hands.press(KEY.Key_Escape)
+    assert hands.bench.tool.first is None
+    hands.click(0j)
+    hands.click(50 + 0j)
+    hands.press(KEY.Key_Escape)
+    assert hands.bench.tool is None
+    hands.press(KEY.Key_D)
+    hands.click(0 + 40j)
+    hands.type("2*10")
+    hands.press(KEY.Key_Return, KEY.Key_J)
+    hands.click(50 + 0j)
+    hands.click(0 + 40j)
+    assert len(hands.session.document.joints) == 1 and hands.stands("disc", "A") == pytest.approx(50)
+    hands.press(KEY.Key_Escape)
+    assert not hands.session.document.joints and hands.stands("disc", "A") == pytest.approx(40j)
+    hands.press(KEY.Key_Escape)
+    hands.click(200 + 90j)
+    assert hands.bench.tool is None
+
+
+def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands, monkeypatch):
+    hands.press(KEY.Key_B)
+    for one, two in ((0j, 80 + 0j), (0j, 30j)):
+        hands.click(one)
+        hands.click(two)
+    hands.press(KEY.Key_Escape)
+    window, session = hands.window, hands.session
+    session.select("parts.bar")
+    hands.press(KEY.Key_F2)
+    field = window.card.fields["parts.bar"]
+    field.setText("crank")
+    field.setModified(True)
+    QTest.keyClick(field, KEY.Key_Return)
+    hands.settle()
+    assert session.selection == "parts.crank" and session.document.joints["pin"].b.part == "crank"
+    field = window.card.fields["parts.crank"]
+    field.setText("frame")
+    field.setModified(True)
+    field.commit()
+    assert "taken already" in field.fault_label.text() and "crank" in session.document.parts
+    asked = []
+    monkeypatch.setattr(window.build, "agreed", lambda *words: bool(asked.append(words)))
+    window.registry.actions["delete"].trigger()
+    assert "joint pin" in asked[0][1] and "crank" in session.document.parts
+    monkeypatch.setattr(window.build, "agreed", lambda *words: True)
+    window.registry.actions["delete"].trigger()
+    hands.settle()
+    assert list(session.document.parts) == ["frame"] and not session.document.joints
+    session.undo()
+    assert session.document.joints["pin"].b.part == "crank"
