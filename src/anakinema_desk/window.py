@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -55,7 +56,7 @@ class Window(QMainWindow):
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
-        self.build = Build(session, lambda: self.bench, lambda: self.card, self._agreed)
+        self.build = Build(session, lambda: self.bench, lambda: self.card, self._agreed, self._asked)
         self.registry = Registry(self)
         self.registry.add(self._commands())
         self.menus = self.registry.fill(self.menuBar(), MENUS)
@@ -354,6 +355,11 @@ class Window(QMainWindow):
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
         return box.clickedButton() is agree
+
+    def _asked(self, title: str, what: str, usual: int) -> int:
+        """A count; 0 where the user thinks better of it."""
+        count, wanted = QInputDialog.getInt(self, title, what, usual, 1, 2000)
+        return count if wanted else 0
 
     def _saved(self, path: Path) -> bool:
         saved = self.session.save(path)

@@ -71,6 +71,8 @@ class Part:
     color: str = ""
     note: str = ""
     edges: Mapping[str, Edge] = field(default_factory=dict)
+    of: str = ""
+    """The part that it is a copy of."""
 
     def place(self, name: str) -> Point:
         """Where a joint takes hold: a point by name, or an edge's start or center."""

@@ -6,7 +6,8 @@ each place of the tree.
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from operator import is_
 from types import MappingProxyType
 from typing import Any
 
@@ -15,6 +16,7 @@ from ..geometry import shapes as s
 from ..geometry.sound import outline_fault
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Units
+from .copies import lineage, put_elsewhere, said
 from .edges import ID, EdgeFields
 from .expressions import RESERVED, ExpressionError, evaluate, names
 from .fields import MAX_ITEMS, MISSING, NAN, finite, kind_of
@@ -61,9 +63,10 @@ def read_document(tree: Tree, before: Document | None = None) -> Document:
 
 @dataclass(frozen=True)
 class _ReadPart:
-    """A part as it was read: its tree, the part, the numbers behind its places, the warnings, the parameters used."""
+    """A part as it was read: its tree and those of what it is a copy of, the part, the numbers behind its places, the
+    warnings, the parameters used."""
 
-    tree: Any
+    trees: tuple[Any, ...]
     part: Part
     values: Mapping[str, Value]
     warnings: tuple[Fault, ...]
@@ -76,6 +79,7 @@ class _Reader(EdgeFields):
         self.before = before
         self.joints: dict[str, Joint] = {}
         self.joint_trees: Mapping[str, Any] = {}
+        self.part_trees: Mapping[str, Any] = {}
         self.read: dict[str, _ReadPart] = {}
         self.driven: dict[str, str] = {}
         """The driver of each joint that has one."""
@@ -226,6 +230,8 @@ class _Reader(EdgeFields):
 
     def all_parts(self, parameters: Mapping[str, Parameter]) -> dict[str, Part]:
         """The parts, as far as they were read before taken from there."""
+        given = self.tree.get("parts")
+        self.part_trees = given if isinstance(given, Mapping) else {}
         known: Mapping[str, _ReadPart] = {}
         changed: set[str] = set()
         if self.before is not None and self.before.units == self.units:
@@ -238,9 +244,11 @@ class _Reader(EdgeFields):
             }
 
         def part(key: str, item: Mapping[str, Any], place: str) -> Part:
-            kept = known.get(key)
-            if kept is None or kept.tree is not item or kept.used & changed:
-                kept = self.fresh_part(key, item, place)
+            kept, line = known.get(key), self.line(key, item, place)
+            trees = tuple(self.part_trees[each] for each in line)
+            same = kept is not None and len(kept.trees) == len(trees) and all(map(is_, kept.trees, trees))
+            if kept is None or not same or kept.used & changed:
+                kept = self.fresh_part(key, line, trees, place)
             else:
                 self.values |= kept.values
                 self.warnings += kept.warnings
@@ -249,13 +257,47 @@ class _Reader(EdgeFields):
 
         return self.section("parts", part)
 
-    def fresh_part(self, key: str, item: Mapping[str, Any], place: str) -> _ReadPart:
-        values, warnings = self.values, self.warnings
-        self.values, self.warnings, self.used = {}, [], set()
-        part = self.part(key, item, place)
-        found = _ReadPart(item, part, self.values, tuple(self.warnings), frozenset(self.used))
+    def line(self, key: str, item: Mapping[str, Any], place: str) -> list[str]:
+        """The part and what it is a copy of, and so on."""
+        if "of" not in item:
+            return [key]
+        line, fault = lineage(self.part_trees, key)
+        if fault and (len(line) == 1 or "itself" in fault):  # another's fault is told at its own place
+            near = suggestion(str(item["of"]), list(self.part_trees)) if len(line) == 1 else ""
+            self.fault(f"{place}.of", f"{fault}{near}")
+        return line
+
+    def fresh_part(self, key: str, line: list[str], trees: tuple[Any, ...], place: str) -> _ReadPart:
+        values, warnings, faults = self.values, self.warnings, self.faults
+        self.values, self.warnings, self.faults, self.used = {}, [], [], set()
+        item = self.mapping(trees[0], place)
+        if "of" in item:
+            part = self.part(key, said(self.part_trees, line), place)
+            lift = sum(self.lift(each) for each in line)
+            turned = [self.flag(self.mapping(self.part_trees[each], place), "mirror", f"parts.{each}") for each in line]
+            if not self.faults:
+                part = put_elsewhere(replace(part, of=line[1] if len(line) > 1 else ""), lift, sum(turned) % 2 == 1)
+            own = (*place.split("."),)
+            self.values = {at: value for at, value in self.values.items() if self._stands(at, own, item)}
+            self.warnings = [warning for warning in self.warnings if self._stands(warning.place, own, item)]
+            self.faults = [fault for fault in self.faults if self._stands(fault.place, own, item)]
+        else:
+            part = self.part(key, item, place)
+        found = _ReadPart(trees, part, self.values, tuple(self.warnings), frozenset(self.used))
         self.values, self.warnings = values | self.values, warnings + self.warnings
+        self.faults = faults + self.faults
         return found
+
+    def lift(self, key: str) -> float:
+        """How far a copy is lifted against what it is a copy of."""
+        item = self.mapping(self.part_trees[key], f"parts.{key}")
+        return self.optional(item, "lift", "length", f"parts.{key}") or 0.0 if "of" in item else 0.0
+
+    @staticmethod
+    def _stands(at: str, own: tuple[str, ...], item: Mapping[str, Any]) -> bool:
+        """Whether a place is one of a copy's own, rather than of what it takes from another."""
+        keys = at.split(".")
+        return tuple(keys[:2]) == own and (len(keys) == 2 or keys[2] in item)
 
     def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
         keys = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..joints import COUPLING_TYPES
+from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
 
@@ -24,11 +25,17 @@ class Reference:
     text: str
     how: str
     """``name``, ``point`` (written part.point) or ``expression``."""
+    also: Place = ()
+    """The point itself, where the part is a copy that takes it from another."""
 
     @property
     def owner(self) -> Place:
         """The entry that can't be what it is without: a joint, a driver, a shape of a part, a parameter."""
-        return self.place[:4] if self.place[0] == "parts" else self.place[:2]
+        return self.place[:4] if self.place[0] == "parts" and self.place[2] != "of" else self.place[:2]
+
+    def names(self, place: Place) -> bool:
+        """Whether it names the entry at a place, or one within it."""
+        return place in (self.target[: len(place)], self.also[: len(place)])
 
 
 # Keys of entries of each section that name something; an entry of lists is read one by one.
@@ -48,18 +55,21 @@ def references(document: Document) -> Iterator[Reference]:
     tree = document.tree
     for section in ("joints", "drivers", "traces", "checks", "pairs"):
         for key, entry in tree.get(section, {}).items():
-            yield from _of_entry(section, key, entry)
+            yield from _of_entry(document, section, key, entry)
     for part, entry in tree.get("parts", {}).items():
+        if "of" in entry:
+            yield Reference(("parts", part, "of"), ("parts", entry["of"]), entry["of"], "name")
         points = {**entry.get("points", {}), **entry.get("edges", {})}
         for path in SPOTS:
             for place, text in _along(entry, path, ("parts", part)):
                 bent = place[2] == "edges" and "center" in entry["edges"][place[3]] and place[4] != "center"
                 if isinstance(text, str) and text in points and not bent:
-                    yield Reference(place, ("parts", part, "points", text), text, "name")
+                    kind = "points" if text in entry.get("points", {}) else "edges"
+                    yield Reference(place, ("parts", part, kind, text), text, "name")
     yield from _expressions(document)
 
 
-def _of_entry(section: str, key: str, entry: Mapping[str, Any]) -> Iterator[Reference]:
+def _of_entry(document: Document, section: str, key: str, entry: Mapping[str, Any]) -> Iterator[Reference]:
     here: Place = (section, key)
     for word in PARTS.get(section, ()):
         given = entry.get(word)
@@ -79,7 +89,21 @@ def _of_entry(section: str, key: str, entry: Mapping[str, Any]) -> Iterator[Refe
             yield Reference((*here, word), ("joints", text), text, "name")
         else:
             part, _, point = text.partition(".")
-            yield Reference((*here, word), ("parts", part, "points", point), text, "point")
+            kind = "points" if point in document.parts[part].points else "edges"
+            also = ("parts", holder(document.tree["parts"], part, point), kind, point)
+            target = ("parts", part, kind, point)
+            yield Reference((*here, word), target, text, "point", also if also != target else ())
+
+
+def holder(parts: Mapping[str, Any], part: str, point: str) -> str:
+    """The part that says where a point or an edge of a part is: itself, or the one that it is a copy of."""
+    line, _ = lineage(parts, part)
+    for each in line:
+        if any(point in parts[each].get(word, {}) for word in ("points", "edges")):
+            return each
+        if any(word in parts[each] for word in ("points", "edges")) and "of" not in parts[each]:
+            break
+    return part
 
 
 def _expressions(document: Document) -> Iterator[Reference]:
@@ -120,15 +144,14 @@ def _along(tree: Any, path: tuple[str, ...], place: Place) -> Iterator[tuple[Pla
 
 def renamed_in(reference: Reference, place: Place | list[str | int], name: str) -> str | None:
     """What a reference says when the entry at a place has another name; None where it does not speak of it."""
-    target, place = reference.target, tuple(place)
-    if place[:1] == ("parts",) and len(place) == 4:  # a point or an edge: both are named alike
-        if target[:2] != place[:2] or target[3:] != place[3:]:
-            return None
-        return f"{place[1]}.{name}" if reference.how == "point" else name
-    if target[: len(place)] != place:
+    place = tuple(place)
+    if not reference.names(place):
         return None
-    if reference.how == "point":
-        return f"{name}.{target[3]}" if len(place) == 2 else None
     if reference.how == "expression":
         return with_name(reference.text, str(place[1]), name)
-    return name if len(target) == len(place) else None
+    if reference.how == "point":
+        part, _, point = reference.text.partition(".")
+        if len(place) == 4:
+            return f"{part}.{name}"
+        return f"{name}.{point}" if part == place[1] else None  # a copy of that part keeps its own name
+    return name if len(reference.target) == len(place) else None

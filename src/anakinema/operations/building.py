@@ -122,12 +122,18 @@ def add_plate(document: Document, center: complex, width: Size, height: Size) ->
 
 
 def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
-    """A hole in a part, about a place in the part's own axes; the place becomes a point of the part."""
-    place = ("parts", part)
-    there = document.parts[part]
+    """A hole in a part, about a place in the part's own axes; the place becomes a point of the part. A copy follows
+    what it is a copy of, so that gets the hole. Raises `DocumentError` for a copy that is turned over."""
+    there, trees = document.parts[part], document.tree["parts"]
+    while there.of and not any(word in trees[there.id] for word in ("points", "shapes")):
+        if trees[there.id].get("mirror"):
+            text = f"is '{there.of}' turned over; make the hole in that, and this follows"
+            raise DocumentError([Fault(f"parts.{there.id}", text)])
+        there = document.parts[there.of]
+    place = ("parts", there.id)
     name = point_name({*there.points, *there.edges})
     hole = {"kind": "disc", "center": name, "diameter": _size(diameter), "cut": True}
-    shapes = [*document.tree["parts"][part].get("shapes", []), hole]
+    shapes = [*trees[there.id].get("shapes", []), hole]
     return Made(
         (Put((*place, "points", name), [tidy(center.real), tidy(center.imag)]), Put((*place, "shapes"), shapes)), place
     )

@@ -26,7 +26,7 @@ def leave(document: Document, *places: Place) -> Leaving:
     while grown:
         grown = False
         for reference in every:
-            hit = any(reference.target[: len(place)] == place for place in gone)
+            hit = any(reference.names(place) for place in gone)
             if hit and reference.how != "expression" and not _within(reference.owner, gone):
                 gone[reference.owner] = None
                 grown = True

@@ -198,6 +198,11 @@ class Bench(QWidget):
         low, high = complex(placed.real.min(), placed.imag.min()), complex(placed.real.max(), placed.imag.max())
         return QRectF(low.real, low.imag, max(high.real - low.real, 2e-6), max(high.imag - low.imag, 2e-6))
 
+    def width_of(self, part: str) -> float:
+        """How far a part reaches along x where it stands (document lengths)."""
+        corners = _corners(self._part(part)) * cmath.rect(1.0, self._poses[part][2])
+        return float(np.ptp(corners.real)) if corners.size else 1.0
+
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zooms about a place in pixels (default the middle), which stays where it is."""
         about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)

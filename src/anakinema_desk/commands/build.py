@@ -5,7 +5,17 @@ from typing import TYPE_CHECKING
 
 from anakinema.document import Document, Put, Take
 from anakinema.errors import DocumentError
-from anakinema.operations import Made, drive, duplicate, leave
+from anakinema.operations import (
+    Made,
+    copy_around,
+    copy_mirrored,
+    copy_row,
+    drive,
+    duplicate,
+    leave,
+    make_unique,
+    strand,
+)
 
 from ..bench.tools import TOOLS
 from ..session import Session
@@ -34,13 +44,14 @@ SINGULAR = {"parts": "part", "joints": "joint", "drivers": "driver", "traces": "
 
 
 class Build:
-    """Makes and takes away. `agreed` asks: title, text, and the word for yes."""
+    """Makes and takes away. `agreed` asks: title, text, and the word for yes; `asked` for a count: title, what is
+    counted, and how many it may be (0: none)."""
 
     def __init__(
         self, session: Session, bench: "Callable[[], Bench]", card: "Callable[[], Card]",
-        agreed: Callable[[str, str, str], bool],
+        agreed: Callable[[str, str, str], bool], asked: Callable[[str, str, int], int],
     ):
-        self.session, self.agreed = session, agreed
+        self.session, self.agreed, self.asked = session, agreed, asked
         self._bench, self._card = bench, card
 
     def commands(self) -> list[Command]:
@@ -67,6 +78,30 @@ class Build:
             Command(
                 "duplicate", "Duplicate", "Build", self.duplicate, "Ctrl+U", enabled=lambda: self._chosen("parts"),
                 hint="Another part like the one that is selected, beside it", divider=True,
+            ),
+            Command(
+                "copy", "Copy that follows", "Build", self.copy, "Ctrl+Shift+U", enabled=lambda: self._chosen("parts"),
+                hint="A copy of the part that is selected: what is changed in that changes here too",
+            ),
+            Command(
+                "mirror", "Mirrored copy", "Build", self.mirror, enabled=lambda: self._chosen("parts"),
+                hint="A copy that is turned over, and follows",
+            ),
+            Command(
+                "row", "Row of copies…", "Build", self.row, enabled=lambda: self._chosen("parts"),
+                hint="Copies of the part that is selected, each as far on as the part is long",
+            ),
+            Command(
+                "around", "Copies around the origin…", "Build", self.around, enabled=lambda: self._chosen("parts"),
+                hint="Copies of the part that is selected, evenly around the origin of the plane",
+            ),
+            Command(
+                "strand", "Strand of links…", "Build", self.strand, enabled=lambda: self._chosen("parts"),
+                hint="Links like the part that is selected, each pinned to the one before",
+            ),
+            Command(
+                "unique", "Make a part of its own", "Build", self.unique, enabled=self._is_copy,
+                hint="The copy that is selected no longer follows",
             ),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
                     enabled=lambda: bool(session.selection), hint="All that refers to it follows"),
@@ -125,6 +160,48 @@ class Build:
         """Puts another part like the one that is selected beside it."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
         self._make(lambda document: duplicate(document, name, complex(step, -step)), f"Duplicate {name}")
+
+    def copy(self) -> None:
+        """Puts a copy that follows beside the part that is selected."""
+        name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
+        self._make(lambda document: copy_row(document, name, 1, complex(step, -step)), f"Copy {name}")
+
+    def mirror(self) -> None:
+        """Puts a copy that is turned over below the part that is selected."""
+        name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
+        self._make(lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
+
+    def row(self) -> None:
+        """A row of copies, each as far on as the part is wide on the bench."""
+        name = self.session.selected()[1]
+        count = self.asked(f"Row of copies of {name}", "how many more", 3)
+        if count:
+            wide = self._bench().width_of(name)
+            self._make(lambda document: copy_row(document, name, count, complex(wide, 0)), f"Row of {name}")
+
+    def around(self) -> None:
+        """Copies around the origin."""
+        name = self.session.selected()[1]
+        count = self.asked(f"Copies of {name} around the origin", "how many in all", 6)
+        if count:
+            self._make(lambda document: copy_around(document, name, count, 0j), f"{name} around")
+
+    def strand(self) -> None:
+        """A strand of links."""
+        name = self.session.selected()[1]
+        count = self.asked(f"Strand of links like {name}", "how many in all", 10)
+        if count:
+            self._make(lambda document: strand(document, name, count), f"Strand of {name}")
+
+    def unique(self) -> None:
+        """The copy that is selected no longer follows."""
+        name = self.session.selected()[1]
+        self._make(lambda document: make_unique(document, name), f"Make {name} a part of its own")
+
+    def _is_copy(self) -> bool:
+        kind, name = self.session.selected()
+        document = self.session.document
+        return kind == "parts" and document is not None and bool(document.parts[name].of)
 
     def delete(self) -> None:
         """Deletes what is selected; what goes with it is told before."""

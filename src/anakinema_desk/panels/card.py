@@ -334,6 +334,9 @@ class Card(QScrollArea):
         part = document.parts[name]
         self._heading("PART", part.name, part.note, ("parts", name))
         self._switch("Fixed", ("parts", name, "fixed"), "A fixed part stays at its pose exactly")
+        if part.of:
+            self._note(f"A copy of {part.of}: what is changed there changes here too.")
+            self._button(f"Show {part.of}", lambda: self.session.select(f"parts.{part.of}"))
         if not part.fixed:
             grid = self._section("MOTIONS LEFT, drivers off")
             self._told(grid, "here", lambda: self._freedoms_text(name))
@@ -347,9 +350,10 @@ class Card(QScrollArea):
                 grid.addWidget(QLabel("against"), 0, 0)
                 grid.addWidget(against, 0, 1)
                 self._told(grid, "lies at", lambda: self._center_text(name, against.currentText()))
-        if part.points:
+        own = document.tree["parts"][name].get("points", {})
+        if own:
             grid = self._section("POINTS, in the part's own frame")
-            for point in part.points:
+            for point in own:
                 self._pair(grid, point, ("parts", name, "points", point))
         if "pose" in document.tree["parts"][name]:
             grid = self._section("PLACED AT" if part.fixed else "PLACED ROUGHLY AT")

@@ -1,0 +1,113 @@
+"""Copies of a part: they follow what they are copies of, wherever they stand."""
+
+import cmath
+import copy
+import math
+
+from ..document.changes import Change, Place, Put
+from ..document.copies import lineage, said
+from ..document.model import Document
+from ..errors import DocumentError, Fault
+from .building import Made, free_name, pose_of
+
+MOST = 2000
+"""Copies that are made at once."""
+
+
+def _stem(part: str) -> str:
+    return part.rstrip("0123456789") or part
+
+
+def _checked(count: int) -> None:
+    if not 1 <= count <= MOST:
+        raise DocumentError([Fault("parts", f"from 1 to {MOST} copies can be made at once, not {count}")])
+
+
+def _pose(document: Document, part: str) -> tuple[complex, float]:
+    x, y, angle = document.parts[part].pose
+    return complex(x, y), angle
+
+
+def _names(document: Document, part: str, count: int) -> list[str]:
+    """Free names for copies of a part."""
+    names: list[str] = []
+    taken = set(document.parts)
+    number = 2
+    while len(names) < count:
+        name = f"{_stem(part)}{number}"
+        if name not in taken:
+            names.append(name)
+        number += 1
+    return names
+
+
+def copy_row(document: Document, part: str, count: int, pitch: complex) -> Made:
+    """So many more of a part in a row, each a pitch further on."""
+    _checked(count)
+    at, angle = _pose(document, part)
+    changes = [
+        Put(("parts", name), {"of": part, "pose": pose_of(document, at + pitch * (k + 1), angle)})
+        for k, name in enumerate(_names(document, part, count))
+    ]
+    return Made(tuple(changes), changes[-1].place)
+
+
+def copy_around(document: Document, part: str, count: int, center: complex, whole: float = math.tau) -> Made:
+    """A part so many times around a center, itself counted: over the whole turn evenly, or from end to end of a part of
+    one (`whole`, rad)."""
+    _checked(count - 1)
+    at, angle = _pose(document, part)
+    full = abs(abs(whole) - math.tau) < 1e-9
+    step = whole / (count if full else count - 1)
+    changes = []
+    for k, name in enumerate(_names(document, part, count - 1), 1):
+        spot = center + (at - center) * cmath.rect(1.0, k * step)
+        changes.append(Put(("parts", name), {"of": part, "pose": pose_of(document, spot, angle + k * step)}))
+    return Made(tuple(changes), changes[-1].place)
+
+
+def copy_mirrored(document: Document, part: str, over: complex) -> Made:
+    """A part turned over, as in a mirror along its own x axis that is moved aside by `over`."""
+    at, angle = _pose(document, part)
+    name = free_name(document.parts, _stem(part))
+    entry = {"of": part, "mirror": True, "pose": pose_of(document, at + over, angle)}
+    return Made((Put(("parts", name), entry),), ("parts", name))
+
+
+def strand(document: Document, part: str, count: int) -> Made:
+    """A strand of so many links, the part counted: each copy is pinned by its first point to the second point of the
+    link before. Raises `DocumentError` where the part has no two points."""
+    _checked(count - 1)
+    points = list(document.parts[part].points.items())
+    if len(points) < 2:
+        text = "a link needs two points: one to hang by and one to carry the next"
+        raise DocumentError([Fault(f"parts.{part}", text)])
+    at, angle = _pose(document, part)
+    (first, one), (second, two) = points[:2]
+    pitch = (complex(*two) - complex(*one)) * cmath.rect(1.0, angle)
+    changes: list[Change] = []
+    joints = set(document.tree.get("joints", {}))
+    before, place = part, ("parts", part)
+    for k, name in enumerate(_names(document, part, count - 1), 1):
+        place = ("parts", name)
+        changes.append(Put(place, {"of": part, "pose": pose_of(document, at + pitch * k, angle)}))
+        pin = free_name(joints, f"{name}-pin")
+        joints.add(pin)
+        changes.append(Put(("joints", pin), {"type": "revolute", "a": f"{before}.{second}", "b": f"{name}.{first}"}))
+        before = name
+    return Made(tuple(changes), place)
+
+
+def make_unique(document: Document, part: str) -> Made:
+    """Ends that a copy follows what it is a copy of: it says itself what it took from there. Raises `DocumentError` for
+    what is no copy, or is lifted or turned over."""
+    trees = document.tree["parts"]
+    line, _ = lineage(trees, part)
+    place: Place = ("parts", part)
+    if len(line) == 1:
+        raise DocumentError([Fault(f"parts.{part}", "is no copy")])
+    if any(trees[each].get(word) for each in line[:-1] for word in ("lift", "mirror")):
+        text = "is turned over or lifted; only a copy that is neither can be made a part of its own"
+        raise DocumentError([Fault(f"parts.{part}", text)])
+    own = {key: value for key, value in trees[part].items() if key in ("pose", "fixed")}
+    return Made((Put(place, {**copy.deepcopy(said(trees, line)), **own}),), place)
