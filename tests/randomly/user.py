@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
     QFileDialog,
+    QInputDialog,
     QLineEdit,
     QMenu,
     QMessageBox,
@@ -38,7 +39,9 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.formats.project import EXAMPLES
+from anakinema.operations import Grab, features
 from anakinema_desk.application import make_application
+from anakinema_desk.bench.tools import TOOLS
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
 from anakinema_desk.window import Window
@@ -108,7 +111,7 @@ class RandomUser:
         signal.setitimer(signal.ITIMER_REAL, 0.03, 0.03)
         weights: dict[Callable[[], None], int] = {
             self.click: 14, self.line: 10, self.retype: 14, self.type: 6, self.key: 8, self.drag: 10, self.wheel: 6,
-            self.command: 12, self.undo: 6, self.open: 2, self.structure: 3, self.choose: 3,
+            self.command: 12, self.undo: 6, self.open: 2, self.structure: 3, self.choose: 3, self.build: 10,
             self.resize: 1, self.wait: 6, self.suspend: 3, self.close: 1,
         }  # fmt: skip
         self.actions, self.weights = list(weights), list(weights.values())
@@ -214,6 +217,27 @@ class RandomUser:
         if self.chance.random() < 0.1:
             self.command()
         QTest.mouseRelease(view, button, pos=spot)
+
+    def build(self) -> None:
+        """Takes a tool and clicks with it, often where something can be grabbed; types sizes, keeps or backs out."""
+        bench = self.window.bench
+        bench.take(self.chance.choice([*TOOLS, ""]))
+        for _ in range(self.chance.randint(1, 5)):
+            spot = self._spot(bench)
+            document = self.session.document
+            if document is not None and document.parts and self.chance.random() < 0.7:
+                part = self.chance.choice(list(document.parts.values()))
+                grabs = features(part)
+                if grabs and part.id in bench._poses:
+                    spot = bench.pixel(bench.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
+            QTest.mouseMove(bench, spot)
+            QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=spot)
+            if self.chance.random() < 0.4:
+                QTest.keyClicks(bench, self.chance.choice(("20", "2*", "-3", "t", "w", "1/0", "throw", "1e9", "5 deg")))
+            if self.chance.random() < 0.5:
+                keys = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Backspace, Qt.Key.Key_T)
+                QTest.keyClick(bench, self.chance.choice(keys))
+            self.breathe(self.chance.choice((0, 0, 20)))
 
     def wheel(self) -> None:
         """Turns the wheel over some view."""
@@ -369,6 +393,8 @@ class RandomUser:
         QMessageBox.information = QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
         QFileDialog.getSaveFileName = staticmethod(name)  # type: ignore[assignment]
         QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
+        count = lambda *_: (self.chance.choice((1, 3, 12, 60)), self.chance.random() < 0.8)  # noqa: E731
+        QInputDialog.getInt = staticmethod(count)  # type: ignore[assignment]
         qInstallMessageHandler(self._warned)
 
     def _warned(self, kind: QtMsgType, _: object, text: str) -> None:

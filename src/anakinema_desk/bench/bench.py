@@ -121,6 +121,8 @@ class Bench(QWidget):
         if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
             self._hover = ""  # what it spoke of is gone
         self._stacked = None
+        if self.tool is not None:
+            self.tool.document_changed()
         self.refresh()
 
     def refresh(self) -> None:

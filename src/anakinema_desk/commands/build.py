@@ -125,10 +125,10 @@ class Build:
 
     # -- what is done ------------------------------------------------------------------------------------------
 
-    def _make(self, made: Callable[[Document], Made], text: str) -> None:
-        """Makes something and selects it, or says what hinders it."""
+    def _make(self, kind: str, made: Callable[[Document], Made], text: str) -> None:
+        """Makes something of what is selected, which is of a kind, and selects it, or says what hinders it."""
         document = self.session.document
-        if document is None:
+        if document is None or not self._chosen(kind):  # another thing is selected than when the command was offered
             return
         try:
             found = made(document)
@@ -147,56 +147,56 @@ class Build:
         if motion is not None and name in motion.system.coordinates:
             at = float(self.session.coordinates()[motion.system.coordinates.index(name)])
         reach = max(round(WAY / self._bench().scale), 1)
-        self._make(lambda document: drive(document, name, at, reach), f"Drive {name}")
+        self._make("joints", lambda document: drive(document, name, at, reach), f"Drive {name}")
 
     def fix(self) -> None:
         """Fixes the part that is selected, or sets it free."""
         name, fixed = self.session.selected()[1], self._is_fixed()
         place = ("parts", name, "fixed")
         change = Take(place) if fixed else Put(place, True)
-        self._make(lambda _: Made((change,), ("parts", name)), f"Set {name} free" if fixed else f"Fix {name}")
+        self._make("parts", lambda _: Made((change,), ("parts", name)), f"Set {name} free" if fixed else f"Fix {name}")
 
     def duplicate(self) -> None:
         """Puts another part like the one that is selected beside it."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
-        self._make(lambda document: duplicate(document, name, complex(step, -step)), f"Duplicate {name}")
+        self._make("parts", lambda document: duplicate(document, name, complex(step, -step)), f"Duplicate {name}")
 
     def copy(self) -> None:
         """Puts a copy that follows beside the part that is selected."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
-        self._make(lambda document: copy_row(document, name, 1, complex(step, -step)), f"Copy {name}")
+        self._make("parts", lambda document: copy_row(document, name, 1, complex(step, -step)), f"Copy {name}")
 
     def mirror(self) -> None:
         """Puts a copy that is turned over below the part that is selected."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
-        self._make(lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
+        self._make("parts", lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
 
     def row(self) -> None:
         """A row of copies, each as far on as the part is wide on the bench."""
         name = self.session.selected()[1]
         count = self.asked(f"Row of copies of {name}", "how many more", 3)
-        if count:
+        if count and self._chosen("parts"):
             wide = self._bench().width_of(name)
-            self._make(lambda document: copy_row(document, name, count, complex(wide, 0)), f"Row of {name}")
+            self._make("parts", lambda document: copy_row(document, name, count, complex(wide, 0)), f"Row of {name}")
 
     def around(self) -> None:
         """Copies around the origin."""
         name = self.session.selected()[1]
         count = self.asked(f"Copies of {name} around the origin", "how many in all", 6)
         if count:
-            self._make(lambda document: copy_around(document, name, count, 0j), f"{name} around")
+            self._make("parts", lambda document: copy_around(document, name, count, 0j), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""
         name = self.session.selected()[1]
         count = self.asked(f"Strand of links like {name}", "how many in all", 10)
         if count:
-            self._make(lambda document: strand(document, name, count), f"Strand of {name}")
+            self._make("parts", lambda document: strand(document, name, count), f"Strand of {name}")
 
     def unique(self) -> None:
         """The copy that is selected no longer follows."""
         name = self.session.selected()[1]
-        self._make(lambda document: make_unique(document, name), f"Make {name} a part of its own")
+        self._make("parts", lambda document: make_unique(document, name), f"Make {name} a part of its own")
 
     def _is_copy(self) -> bool:
         kind, name = self.session.selected()

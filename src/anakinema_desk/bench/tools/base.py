@@ -59,5 +59,13 @@ class Tool:
         """Backs out one step; False where there is nothing to back out of, and the tool is put away."""
         return False
 
+    def document_changed(self) -> None:
+        """Forgets what the document no longer holds."""
+
+    def there(self, grab: Grab | None) -> bool:
+        """Whether what was grabbed still is."""
+        document = self.session.document
+        return grab is not None and document is not None and grab.part in document.parts
+
     def draw(self, painter: QPainter) -> None:
         """Draws what is about to be, in pixels."""

@@ -95,6 +95,12 @@ class Drawing(Tool):
         self.bench.changed_tool()
         return True
 
+    def document_changed(self) -> None:
+        for name in ("first", "now"):
+            snap: Snap | None = getattr(self, name)
+            if snap is not None and not self.there(snap.grab):
+                setattr(self, name, Snap(snap.at))
+
     # -- sizes -------------------------------------------------------------------------------------------------
 
     def measured(self) -> dict[str, float]:
@@ -309,6 +315,11 @@ class HoleTool(DiscTool):
             return
         self.part = place.partition(".")[2]
         super().begin(snap)
+
+    def document_changed(self) -> None:
+        super().document_changed()
+        if self.session.document is not None and self.part not in self.session.document.parts:
+            self.first = None
 
     def made(self, document: Document) -> Made:
         assert self.first is not None

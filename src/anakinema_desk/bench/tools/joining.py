@@ -30,6 +30,8 @@ class JoinTool(Tool):
         self.now: Snap | None = None
         self.proposal: Proposal | None = None
         self.before: Document | None = None
+        self.after: Document | None = None
+        """The document with the joint that is tried: where another is there, somebody else has changed it since."""
         self.poses: dict[str, Pose] = {}
         self.fault = ""
         self._step = ""
@@ -78,13 +80,15 @@ class JoinTool(Tool):
             self.session.faults_raised.emit("Not joined", faults)
             self.first = None
             return
-        self.fault, self.proposal = "", proposal
+        self.fault, self.proposal, self.after = "", proposal, self.session.document
         self.session.select(f"joints.{name}")
 
     def move(self, at: QPointF) -> None:
         self.now = self.bench.snap(at)
 
     def key(self, event: QKeyEvent) -> bool:
+        if self.proposal is not None and self.session.document is not self.after:
+            self._keep()
         if self.proposal is None:
             return False
         now = self.proposal
@@ -101,14 +105,19 @@ class JoinTool(Tool):
         self.bench.changed_tool()
         return True
 
+    def document_changed(self) -> None:
+        if self.now is not None and not self.there(self.now.grab):
+            self.now = Snap(self.now.at)
+        if self.first is not None and not self.there(self.first):
+            self._keep()
+
     def _keep(self) -> None:
-        self.first = self.proposal = self.before = None
+        self.first = self.proposal = self.before = self.after = None
         self._step = ""
 
     def cancel(self) -> bool:
         if self.proposal is not None:
-            stack = self.session.editor.undo_stack
-            if stack and stack[-1].merge == self._step:
+            if self.session.document is self.after:
                 self.session.undo()
             self._keep()
         elif self.first is not None:
