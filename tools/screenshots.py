@@ -8,6 +8,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
 
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from anakinema.document.model import PointRef
@@ -33,6 +34,51 @@ def shoot(window: Window, name: str) -> None:
         settled(window.session)
         OUT.mkdir(parents=True, exist_ok=True)
         window.grab().save(str(OUT / f"{name}.png"))
+
+
+def click(window: Window, z: complex) -> None:
+    """Clicks the bench at a place in the plane."""
+    bench = window.bench
+    QTest.mouseMove(bench, bench.pixel(z).toPoint())
+    QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=bench.pixel(z).toPoint())
+    settled(window.session)
+
+
+def build(window: Window) -> None:
+    """The needle bar's slider-crank of the sewing head, drawn from nothing."""
+    session, bench, key = window.session, window.bench, QTest.keyClick
+    session.editor.source = None  # what is open need not be asked about
+    session.new()
+    settled(session)
+    key(bench, Qt.Key.Key_P)
+    click(window, -80 - 30j)
+    click(window, 80 + 10j)
+    key(bench, Qt.Key.Key_O)
+    click(window, -50 + 0j)
+    QTest.keyClicks(bench, "6")
+    key(bench, Qt.Key.Key_Return)
+    settled(session)
+    key(bench, Qt.Key.Key_B)
+    click(window, -50 + 0j)
+    QTest.mouseMove(bench, bench.pixel(-38 + 10j).toPoint())
+    QTest.keyClicks(bench, "20")
+    shoot(window, "building")
+    key(bench, Qt.Key.Key_Return)
+    settled(session)
+    end = bench.world(PointRef("bar", "B"))
+    click(window, complex(end.x(), end.y()))
+    QTest.mouseMove(bench, bench.pixel(40 - 2j).toPoint())
+    QTest.keyClicks(bench, "70")
+    key(bench, Qt.Key.Key_Return)
+    settled(session)
+    key(bench, Qt.Key.Key_P)
+    click(window, -20 + 50j)
+    click(window, 0 + 62j)
+    key(bench, Qt.Key.Key_J)
+    end, block = bench.world(PointRef("bar2", "B")), bench.world(PointRef("plate", "A"))
+    click(window, complex(end.x(), end.y()))
+    click(window, complex(block.x(), block.y()))
+    shoot(window, "joining")
 
 
 def main() -> None:
@@ -86,6 +132,9 @@ def main() -> None:
     window.palette_box.field.setText("st")
     shoot(window, "palette")
     window.palette_box.hide()
+    build(window)
+    session.open_demo()
+    settled(session)
     window.resize(1024, 700)
     window.registry.actions["dark"].trigger()
     settled(session)

@@ -84,6 +84,9 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         across = 1j * cmath.rect(1.0, way)
         aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
         at_one += across * (across.conjugate() * aside).real
+    loose = set(document.tree["parts"][two.part]).isdisjoint(("depth", "of")) and not second.fixed
+    if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
+        changes.append(_before(two.part, [first]))
     a, named = _point(document, first, at_one)
     b, named_too = _point(document, second, at_two)
     changes += [*named, *named_too]
@@ -102,8 +105,7 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
     drawn. It lies before the parts that it is pinned to. A pin between two fixed parts is left out."""
     part, changes = str(made.place[1]), made.changes
     if holes:
-        front = max(high for grab in holes.values() for high in _fronts(document.parts[grab.part]))
-        changes += (Put((*made.place, "depth"), [tidy(front), tidy(front + LAYER)]),)
+        changes += (_before(part, [document.parts[grab.part] for grab in holes.values()]),)
     now = changed(document, *changes)
     for name, grab in holes.items():
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
@@ -112,6 +114,12 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
         joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     return Made(changes, made.place)
+
+
+def _before(part: str, others: list[Part]) -> Change:
+    """Puts a part before others in depth."""
+    front = max(high for other in others for high in _fronts(other))
+    return Put(("parts", part, "depth"), [tidy(front), tidy(front + LAYER)])
 
 
 def _fronts(part: Part) -> list[float]:
