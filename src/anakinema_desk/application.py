@@ -60,7 +60,12 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     session.hold()
     window = Window(session, Settings())
     window.guard.install()
-    window.painted = session.release
+
+    def begin() -> None:
+        session.release()
+        window.offer_left()
+
+    window.painted = begin
     window.restore()
     if demo:
         session.open_demo()

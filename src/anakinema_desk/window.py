@@ -1,6 +1,7 @@
 """The window: bench in the middle, make-up left, card right, strip below, the verdict line above, menus over all."""
 
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, Qt, QTimer
@@ -21,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema import __version__
+from anakinema.errors import DocumentError
 from anakinema.formats import project
 
 from .bench.bench import Bench
@@ -37,6 +39,7 @@ from .panels.makeup import MakeUp
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings, there
+from .state.keeper import Keeper, Left
 from .strip.strip import Strip
 from .strip.transport import Transport
 from .theme.icons import icon
@@ -76,6 +79,7 @@ class Window(QMainWindow):
         session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
         session.told.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
+        self.keeper = Keeper(session.editor, settings.path.parent / "kept")
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
         self._refresh()
 
@@ -396,6 +400,32 @@ class Window(QMainWindow):
         if self.recent_menu.isEmpty():
             self.recent_menu.addAction("No files yet").setEnabled(False)
 
+    def offer_left(self) -> None:
+        """Offers what a program left behind that ended before its work was saved."""
+        for left in self.keeper.left():
+            when = datetime.fromtimestamp(left.at).strftime("%d %B, %H:%M")
+            name = left.path.name if left.path is not None else left.title or "Untitled"
+            box = QMessageBox(self)
+            box.setWindowTitle("Unsaved work")
+            box.setText(f"{name}: the program ended before this was saved. A copy of {when} was kept.")
+            box.setTextFormat(Qt.TextFormat.PlainText)
+            opened = box.addButton("Open it", QMessageBox.ButtonRole.AcceptRole)
+            away = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
+            box.addButton("Ask again", QMessageBox.ButtonRole.RejectRole)
+            box.exec()
+            if box.clickedButton() is opened:
+                self.restore_left(left)
+                return
+            if box.clickedButton() is away:
+                self.keeper.forget(left.copy)
+
+    def restore_left(self, left: Left) -> None:
+        """Opens work that was left behind; what is wrong with it is told."""
+        try:
+            self.keeper.restore(left)
+        except DocumentError as error:
+            self.banner.tell("The copy can't be opened", error.faults)
+
     def _open_recent(self, path: Path) -> None:
         if self._may_leave():
             self.open_path(path)
@@ -477,6 +507,7 @@ class Window(QMainWindow):
         if not self._may_leave():
             event.ignore()
             return
+        self.keeper.clear()
         self.settings.put("geometry", bytes(self.saveGeometry().toBase64().data()).decode())
         self.session.pause()
         self.session.cancel()
