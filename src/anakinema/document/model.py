@@ -182,6 +182,16 @@ class Check:
 
 
 @dataclass(frozen=True)
+class Group:
+    """Parts that keep the placement that their poses give them against each other, and move as one body."""
+
+    id: str
+    parts: tuple[str, ...]
+    label: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
 class SaidOfPair:
     """What is said of two parts: why their clearance need not be watched."""
 
@@ -206,6 +216,7 @@ class Document:
     traces: Mapping[str, Trace]
     checks: Mapping[str, Check]
     pairs: Mapping[str, SaidOfPair]
+    groups: Mapping[str, Group]
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)

@@ -25,6 +25,7 @@ from .model import (
     Coupling,
     Document,
     Driver,
+    Group,
     Joint,
     Limits,
     Parameter,
@@ -47,7 +48,7 @@ MEASURES = {
     "transmission_angle": "joint",
     "clearance": "parts",
 }
-SECTIONS = ("parameters", "parts", "joints", "drivers", "traces", "checks", "pairs")
+SECTIONS = ("parameters", "parts", "groups", "joints", "drivers", "traces", "checks", "pairs")
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
 
 
@@ -81,6 +82,8 @@ class _Reader(EdgeFields):
         self.joint_trees: Mapping[str, Any] = {}
         self.part_trees: Mapping[str, Any] = {}
         self.read: dict[str, _ReadPart] = {}
+        self.grouped: dict[str, str] = {}
+        """The group of each part that is in one."""
         self.driven: dict[str, str] = {}
         """The driver of each joint that has one."""
 
@@ -90,6 +93,8 @@ class _Reader(EdgeFields):
         self.header()
         parameters = self.parameters()
         self.parts = self.all_parts(parameters)
+        groups = self.section("groups", self.group)
+        self.parts = self.grounded(groups)
         given = self.tree.get("joints")
         self.joint_trees = given if isinstance(given, Mapping) else {}
         read = self.section("joints", self.joint)
@@ -113,6 +118,7 @@ class _Reader(EdgeFields):
             traces=MappingProxyType(traces),
             checks=MappingProxyType(checks),
             pairs=MappingProxyType(pairs),
+            groups=MappingProxyType(groups),
             values=MappingProxyType(self.values),
             warnings=tuple(self.warnings),
             read=MappingProxyType(self.read),
@@ -298,6 +304,28 @@ class _Reader(EdgeFields):
         """Whether a place is one of a copy's own, rather than of what it takes from another."""
         keys = at.split(".")
         return tuple(keys[:2]) == own and (len(keys) == 2 or keys[2] in item)
+
+    def group(self, key: str, item: Mapping[str, Any], place: str) -> Group:
+        self.unknown_keys(item, ("parts", "label", "note"), place)
+        value, where = self.required(item, "parts", place), f"{place}.parts"
+        parts = self.listing(value, where, 1) if value is not MISSING else []
+        for entry in parts:
+            if not isinstance(entry, str) or entry not in self.parts:
+                self.fault(where, f"there is no part '{entry}'{suggestion(str(entry), list(self.parts))}")
+            elif self.grouped.setdefault(entry, key) != key:
+                self.fault(where, f"part '{entry}' is in group '{self.grouped[entry]}' already")
+        if len(set(map(str, parts))) < len(parts):
+            self.fault(where, "names the same part twice")
+        return Group(key, tuple(map(str, parts)), self.text(item, "label", place), self.text(item, "note", place))
+
+    def grounded(self, groups: Mapping[str, Group]) -> dict[str, Part]:
+        """The parts, all of a group fixed where one of them is."""
+        found = dict(self.parts)
+        for group in groups.values():
+            members = [part for part in group.parts if part in found]
+            if any(found[part].fixed for part in members):
+                found |= {part: replace(found[part], fixed=True) for part in members if not found[part].fixed}
+        return found
 
     def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
         keys = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")

@@ -31,6 +31,8 @@ class Reference:
     @property
     def owner(self) -> Place:
         """The entry that can't be what it is without: a joint, a driver, a shape of a part, a parameter."""
+        if self.place[0] == "groups":
+            return self.place  # one of several
         return self.place[:4] if self.place[0] == "parts" and self.place[2] != "of" else self.place[:2]
 
     def names(self, place: Place) -> bool:
@@ -39,7 +41,7 @@ class Reference:
 
 
 # Keys of entries of each section that name something; an entry of lists is read one by one.
-PARTS = {"traces": ("on",), "checks": ("parts",), "pairs": ("parts",), "joints": ("carrier",)}
+PARTS = {"groups": ("parts",), "traces": ("on",), "checks": ("parts",), "pairs": ("parts",), "joints": ("carrier",)}
 JOINTS = {"drivers": ("joint",), "checks": ("joint",)}
 POINTS = {"traces": ("point",)}
 # Paths below a part that lead to a point of its own, by name; * is any index or name.
@@ -53,7 +55,7 @@ SPOTS = (
 def references(document: Document) -> Iterator[Reference]:
     """All references of a document that makes sense."""
     tree = document.tree
-    for section in ("joints", "drivers", "traces", "checks", "pairs"):
+    for section in ("groups", "joints", "drivers", "traces", "checks", "pairs"):
         for key, entry in tree.get(section, {}).items():
             yield from _of_entry(document, section, key, entry)
     for part, entry in tree.get("parts", {}).items():

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ..document.model import Document
 from ..kinematics.motion import Motion
+from ..ties import Ties
 from ..words import shown
 from .checks import Outcome, Verdict
 
@@ -104,16 +105,11 @@ def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
 
 
 def loose_parts(document: Document) -> list[str]:
-    """Parts that no chain of joints ties to a fixed part (to the first part where none is fixed)."""
-    roots = document.fixed_parts or list(document.parts)[:1]
-    reached, frontier = set(roots), list(roots)
-    neighbours: dict[str, list[str]] = {part: [] for part in document.parts}
-    for joint in document.active_joints.values():
-        neighbours[joint.a.part].append(joint.b.part)
-        neighbours[joint.b.part].append(joint.a.part)
-    while frontier:
-        for other in neighbours[frontier.pop()]:
-            if other not in reached:
-                reached.add(other)
-                frontier.append(other)
-    return [part for part in document.parts if part not in reached]
+    """Parts that no chain of joints and groups ties to a fixed part (to the first part where none is fixed)."""
+    ties, roots = Ties(), document.fixed_parts or list(document.parts)[:1]
+    several = [roots, *(group.parts for group in document.groups.values())]
+    several += [(joint.a.part, joint.b.part) for joint in document.active_joints.values()]
+    for parts in several:
+        for part in parts[1:]:
+            ties.tie(parts[0], part)
+    return [part for part in document.parts if ties.head(part) != ties.head(roots[0])]

@@ -30,6 +30,7 @@ def chain(document: Document) -> list[Link]:
     for joint in document.joints.values():
         joints_of[joint.a.part].append(joint)
         joints_of[joint.b.part].append(joint)
+    group_of = {part: group.parts for group in document.groups.values() for part in group.parts}
     found: dict[str, Link] = {}
     used: set[str] = set()
     roots = []
@@ -44,6 +45,11 @@ def chain(document: Document) -> list[Link]:
         queue = deque(fresh)
         while queue:
             part = queue.popleft()
+            for other in group_of.get(part, ()):  # what moves as one body hangs on it without a joint
+                if other not in found:
+                    found[other] = Link(other, "")
+                    found[part].children.append(found[other])
+                    queue.append(other)
             for joint in joints_of[part]:
                 if joint.id in used:
                     continue

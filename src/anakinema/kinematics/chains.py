@@ -26,6 +26,9 @@ def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]]
     ties, fixed = Ties(), document.fixed_parts
     for part in fixed[1:]:
         ties.tie(fixed[0], part)
+    for group in document.groups.values():
+        for part in group.parts[1:]:
+            ties.tie(group.parts[0], part)
     for joint in joints:
         if not ties.tie(joint.a.part, joint.b.part):
             return None

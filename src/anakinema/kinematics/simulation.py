@@ -52,7 +52,13 @@ def assembled(document: Document, system: System, work: Work | None = None) -> A
     if open_joints:
         unit = document.units.length
         owners: dict[str, Joint | Coupling] = {**document.joints, **document.couplings}
+        groups = {owner: gap for owner, gap in open_joints.items() if owner.startswith("groups.")}
         faults = [
+            Fault(owner, f"its parts can't keep their places by about {gap * system.scale:.4g} {unit}: a joint within "
+                  "it, or around it, pulls them apart")
+            for owner, gap in groups.items()
+        ]
+        faults += [
             Fault(
                 f"joints.{owner}",
                 f"can't close: '{owners[owner].a}' and '{owners[owner].b}' stay open by about "
@@ -64,6 +70,7 @@ def assembled(document: Document, system: System, work: Work | None = None) -> A
                 ),
             )
             for owner, gap in sorted(open_joints.items(), key=lambda item: -item[1])
+            if owner not in groups
         ]
         raise DocumentError(faults)
     return result.q

@@ -3,6 +3,7 @@
 Lengths are divided by `System.scale`, a typical link length, so that lengths and angles (rad) weigh alike.
 """
 
+import cmath
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -118,6 +119,9 @@ def compile_system(document: Document) -> System:
         return replace(spec, offset=float(Equations([spec], (), len(body_ids)).values(placed[None])[0, 0]))
 
     specs, coordinate_ids, coordinate_specs = [], [], []
+    for group in document.groups.values():  # first: a joint within a group is what is redundant
+        if not document.parts[group.parts[0]].fixed:
+            specs += _rigid(f"groups.{group.id}", [index[part] for part in group.parts], placed)
     for joint in document.active_joints.values():
         kind = JOINT_TYPES[joint.type]
         turned = placed[index[joint.b.part], 2] - placed[index[joint.a.part], 2]
@@ -154,6 +158,20 @@ def compile_system(document: Document) -> System:
         owners=tuple(dict.fromkeys(spec.owner for spec in specs)),
         coordinates=Coordinates(coordinate_ids, coordinate_specs, len(body_ids)),
     )
+
+
+def _rigid(owner: str, bodies: list[int], placed: Array) -> list[RowSpec]:
+    """The rows that keep bodies as they are placed (P, 3) against the first of them: its own axes carry the origin and
+    the direction of each other."""
+    specs = []
+    x, y, angle = placed[bodies[0]]
+    for body in bodies[1:]:
+        off = complex(placed[body, 0] - x, placed[body, 1] - y) * cmath.rect(1.0, -angle)
+        ends = (off.real, off.imag), (0.0, 0.0)
+        specs += [RowSpec((Term(kind, bodies[0], body, *ends),), owner) for kind in ("x", "y")]
+        turned = float(placed[body, 2] - angle)
+        specs.append(RowSpec((Term("angle", bodies[0], body, constant=turned),), owner, period=2 * math.pi))
+    return specs
 
 
 def typical_length(document: Document) -> float:

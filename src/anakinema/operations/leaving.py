@@ -30,6 +30,10 @@ def leave(document: Document, *places: Place) -> Leaving:
             if hit and reference.how != "expression" and not _within(reference.owner, gone):
                 gone[reference.owner] = None
                 grown = True
+    for name, group in document.groups.items():
+        left = [k for k in range(len(group.parts)) if ("groups", name, "parts", k) not in gone]
+        if not left:
+            gone = {place: None for place in gone if place[:2] != ("groups", name)} | {("groups", name): None}
     changes: list[Change] = []
     for place in gone:
         if place[0] == "parameters":

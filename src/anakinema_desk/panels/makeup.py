@@ -274,6 +274,7 @@ def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
     moving = (part.id for part in document.parts.values() if not part.fixed)
     number = {part: i for i, part in enumerate(moving)}
     driven = {driver.joint for driver in document.drivers.values()}
+    grouped = {part: group.label or group.id for group in document.groups.values() for part in group.parts}
     stack = [(root, 1) for root in reversed(chain(document))]
     while stack:
         link, level = stack.pop()
@@ -287,6 +288,7 @@ def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
         if not link.closes:
             part = document.parts[link.part]
             state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
+            state = f"in {grouped[part.id]}" if part.id in grouped and not link.joint else state
             picture = ("part", part.color, part.fixed, number.get(part.id, 0))
             yield Line(f"parts.{part.id}", level, part.name, state, picture, part.note)
             # A long strand would run out at the side: from some level on it runs down.
