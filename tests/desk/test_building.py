@@ -192,3 +192,23 @@ def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands,
     assert list(session.document.parts) == ["frame"] and not session.document.joints
     session.undo()
     assert session.document.joints["pin"].b.part == "crank"
+
+
+def test_a_parameter_is_made_in_any_field(hands):
+    hands.press(KEY.Key_B)
+    hands.click(0j)
+    hands.click(80 + 0j)
+    hands.press(KEY.Key_Escape)
+    session = hands.session
+    session.select("parts.frame")
+    field = hands.window.card.fields["parts.frame.points.B.0"]
+    for text, told in (("sin = 4", "a unit or a function already"), ("base = 5 cm", "")):
+        field.setText(text)
+        field.setModified(True)
+        field.commit()
+        assert told in field.fault_label.text()
+    hands.settle()
+    assert session.document.tree["parameters"] == {"base": "5 cm"}
+    assert session.document.parts["frame"].points["B"][0] == 50
+    assert hands.window.card.fields["parts.frame.points.B.0"].text() == "base"
+    assert session.editor.undo_stack[-1].text == "Name base"

@@ -21,6 +21,8 @@ from anakinema.operations import (
     join,
     kinds_for,
     leave,
+    make_parameter,
+    named_value,
     pinned,
     proposed,
 )
@@ -154,3 +156,17 @@ def test_what_can_not_be_joined_or_driven_is_refused_with_a_reason():
     assert twin == "bar3" and again.parts[twin].points == document.parts["bar"].points
     both, other = done(again, add_disc(again, 50j, "2*10 mm"))
     assert both.tree["parts"][other]["shapes"][0]["diameter"] == "2*10 mm"
+
+
+def test_a_value_becomes_a_parameter_where_it_stands():
+    document, _ = slider_crank()
+    after, _ = done(document, make_parameter(document, ("parts", "bar", "points", "B", 0), "throw", "20"))
+    assert after.tree["parameters"] == {"throw": "20 mm"} and after.tree["parts"]["bar"]["points"]["B"][0] == "throw"
+    after, _ = done(after, make_parameter(after, ("parts", "bar2", "shapes", 0, "width"), "wide", "throw/4"))
+    assert after.parts["bar2"].shapes[0].width == 5.0
+    with pytest.raises(DocumentError, match="a parameter already"):
+        make_parameter(after, ("parts", "bar2", "shapes", 0, "width"), "throw", "3")
+    with pytest.raises(DocumentError, match="a unit or a function already"):
+        make_parameter(after, ("parts", "bar2", "shapes", 0, "width"), "mm", "3")
+    assert named_value("a=2") == ("a", "2") and named_value(" rod_2 = 3*b ") == ("rod_2", "3*b")
+    assert [named_value(text) for text in ("a == 2", "2 = a", "a =", "= 2", "3*b")] == [None] * 5

@@ -6,6 +6,7 @@ from .driving import drive
 from .features import Feature, features
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave
+from .parameters import make_parameter, named_value
 
 __all__ = [
     "Feature",
@@ -26,7 +27,9 @@ __all__ = [
     "join",
     "kinds_for",
     "leave",
+    "make_parameter",
     "make_unique",
+    "named_value",
     "pinned",
     "proposed",
     "strand",

@@ -294,7 +294,10 @@ class Card(QScrollArea):
             grid = self._section("PARAMETERS")
             for parameter in document.parameters.values():
                 self._field(grid, parameter.id, self._value_place(document, parameter.id), hint=parameter.note)
-        self._note("Numbers may be expressions: 2*rod + 3 mm, 1/2 in, 90 deg - lead. Select anything to see its card.")
+        self._note(
+            "Numbers may be expressions: 2*rod + 3 mm, 1/2 in, 90 deg - lead. Typed into any field, rod = 40 makes a "
+            "parameter of it. Select anything to see its card."
+        )
         pairs = self._pairs()
         if pairs:
             grid = self._section("CLOSEST APPROACHES")

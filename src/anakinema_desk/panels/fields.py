@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 
 from anakinema.document import Rename
 from anakinema.document.changes import lookup
-from anakinema.errors import Fault
+from anakinema.errors import DocumentError, Fault
+from anakinema.operations import make_parameter, named_value
 from anakinema.words import quantity_shown, shown
 
 from ..session import Place, Session
@@ -48,7 +49,8 @@ def nudged(number: str, way: int, size: str) -> str:
 
 class ExpressionField(QLineEdit):
     """Edits the value at a place of the document. Enter or leaving the field applies it; Escape takes it back; ↑ and ↓
-    nudge a number (Shift tenfold, Alt a tenth). A wrong text stays, marked, and the document stays as it was."""
+    nudge a number (Shift tenfold, Alt a tenth). ``rod = 40`` makes a parameter of the value and puts that here. A wrong
+    text stays, marked, and the document stays as it was."""
 
     applied = Signal()
 
@@ -115,6 +117,12 @@ class ExpressionField(QLineEdit):
         edit = f"Change {self.name}"
         if not text and self.optional:
             return self.session.remove(self.place, edit)
+        named, document = named_value(text), self.session.document
+        if named is not None and not self.plain and document is not None and self.place[0] != "parameters":
+            try:
+                return self.session.apply(make_parameter(document, self.place, *named).changes, f"Name {named[0]}")
+            except DocumentError as error:
+                return error.faults
         return self.session.edit(self.place, text if self.plain else as_value(text), edit)
 
     def commit(self) -> None:

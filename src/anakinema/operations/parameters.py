@@ -1,0 +1,39 @@
+"""Making a parameter of a value where it stands."""
+
+import re
+
+from ..document.changes import Change, Place, Put
+from ..document.expressions import RESERVED
+from ..document.model import Document
+from ..errors import DocumentError, Fault
+from .building import Made
+
+NAMED = re.compile(r"\s*([^\W\d]\w*)\s*=(?!=)\s*(\S.*)")
+
+
+def named_value(text: str) -> tuple[str, str] | None:
+    """The name and the expression of a text such as ``rod = 3*throw``; None for any other.
+
+    >>> named_value("rod = 3*throw")
+    ('rod', '3*throw')
+    """
+    found = NAMED.fullmatch(text)
+    return (found[1], found[2].strip()) if found else None
+
+
+def make_parameter(document: Document, place: Place, name: str, expression: str) -> Made:
+    """A parameter with a value, which then stands at a place by its name. A plain number gets the unit in which it
+    counts there. Raises `DocumentError` where the name is taken."""
+    if name in document.parameters or name in RESERVED:
+        kind = "a parameter" if name in document.parameters else "a unit or a function"
+        raise DocumentError([Fault(".".join(map(str, place)), f"'{name}' is {kind} already; choose another name")])
+    known = document.values.get(".".join(map(str, place)))
+    unit = document.units.written(known.dimension) if known is not None else ""
+    value: str | float = expression
+    try:
+        float(expression)
+        value = f"{expression} {unit}" if unit else float(expression)
+    except ValueError:
+        pass
+    changes: tuple[Change, ...] = (Put(("parameters", name), value), Put(place, name))
+    return Made(changes, ("parameters", name))
