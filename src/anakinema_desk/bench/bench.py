@@ -6,7 +6,7 @@ import sys
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -23,12 +23,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.document.model import Coupling, Joint, Part, PointRef
+from anakinema.findings import Findings
 from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab
 from anakinema.kinds import Dimension
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
-from anakinema.operations import Feature, Grab, features
+from anakinema.operations import Grab, features
 from anakinema.words import shown
 
 from ..session import Session
@@ -85,7 +86,11 @@ class Bench(QWidget):
         self._stacked: list[tuple[Part, Slab]] | None = None
         self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
         self._undrawn = ""
-        self._grabbed: dict[str, tuple[Part, tuple[Feature, ...]]] = {}
+        self._scene: QPixmap | None = None
+        self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
+        """The findings, and when each pair is closest (s) and how close (infinite where that is not known)."""
+        self._grabbed: Features | None = None
+        """The features of all parts of the document; found when a tool first asks."""
         self._number: dict[str, int] = {}
         """Number of each moving part, by which it gets its colour."""
         self.tool: Tool | None = None
@@ -109,7 +114,7 @@ class Bench(QWidget):
 
     def _opened(self) -> None:
         self._fit_wanted = True
-        self._hover, self._grabbed = "", {}
+        self._hover, self._grabbed = "", None
         self.tool = None
         self.changed_tool()
         self.refresh()
@@ -120,7 +125,7 @@ class Bench(QWidget):
         document = self.session.document
         if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
             self._hover = ""  # what it spoke of is gone
-        self._stacked = None
+        self._stacked = self._grabbed = None
         if self.tool is not None:
             self.tool.document_changed()
         self.refresh()
@@ -249,26 +254,19 @@ class Bench(QWidget):
         return complex(x, y) + grab.feature.at * cmath.rect(1.0, angle)
 
     def snap(self, at: QPointF) -> Snap:
-        """What a pixel means: the nearest feature of the front-most part that has one there, else a round place."""
+        """What a pixel means: the nearest feature, in one place that of the last part, else a round place."""
         document = self.session.document
-        nearest, found = PICK, Snap(self._rounded(at))
-        for part in reversed(list(document.parts.values() if document is not None else ())):
-            if part.id not in self._poses:
-                continue
-            for feature in self._features(part):
-                grab = Grab(part.id, feature)
-                spot = self.stands(grab)
-                gap = QLineF(self.pixel(spot), at).length()
-                if gap < nearest - 0.5:
-                    nearest, found = gap, Snap(spot, grab)
-        return found
-
-    def _features(self, part: Part) -> tuple[Feature, ...]:
-        """The features of a part, found once: a mouse move asks for those of all parts."""
-        kept = self._grabbed.get(part.id)
-        if kept is None or kept[0] is not part:
-            kept = self._grabbed[part.id] = (part, features(part))
-        return kept[1]
+        if document is None or not self._poses:
+            return Snap(self._rounded(at))
+        if self._grabbed is None:
+            self._grabbed = Features(list(document.parts.values()))
+        spots = self._grabbed.stand(self._poses)
+        spot = self.to_world(at)
+        gaps = np.abs(spots - complex(spot.x(), spot.y())) * self.scale
+        if not gaps.size or gaps.min() >= PICK:
+            return Snap(self._rounded(at))
+        nearest = int(np.flatnonzero(gaps <= gaps.min() + 0.5)[-1])
+        return Snap(complex(spots[nearest]), self._grabbed.grabs[nearest])
 
     def _rounded(self, at: QPointF) -> complex:
         """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
@@ -328,7 +326,7 @@ class Bench(QWidget):
         if self.tool is not None:
             self.tool.move(event.position())
             self._hover = ""
-            self.update()
+            super().update()
             return
         found = self.pick(event.position())
         if found != self._hover:
@@ -425,11 +423,20 @@ class Bench(QWidget):
         view = QTransform().translate(self.width() / 2, self.height() / 2)
         return view.scale(self.scale, -self.scale).translate(-self.center.x(), -self.center.y())
 
+    def update(self) -> None:
+        """Asks for all to be painted anew."""
+        self._scene = None
+        super().update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         with self.session.analyst.held(), painting(self) as painter:
-            painter.fillRect(self.rect(), QColor(self.tokens.paper))
             try:
-                self._paint(painter)
+                if self.tool is None:
+                    self._paint(painter)
+                else:  # only what it draws changes while the mouse moves
+                    painter.drawPixmap(0, 0, self._painted())
+                    self.tool.draw(painter)
+                    self._draw_wanted(painter, self.tool.hint)
                 self._undrawn = ""
             except Exception as error:  # told once, and the bench lives on
                 painter.resetTransform()
@@ -439,7 +446,18 @@ class Bench(QWidget):
                     self._undrawn = repr(error)
                     sys.excepthook(type(error), error, error.__traceback__)
 
+    def _painted(self) -> QPixmap:
+        """All but the tool's own, as a picture that is kept until something else changes."""
+        if self._scene is None or self._scene.deviceIndependentSize() != QSizeF(self.size()):
+            ratio = self.devicePixelRatioF()
+            self._scene = QPixmap(self.size() * ratio)
+            self._scene.setDevicePixelRatio(ratio)
+            with painting(self._scene) as painter:
+                self._paint(painter)
+        return self._scene
+
     def _paint(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), QColor(self.tokens.paper))
         self._draw_grid(painter)
         document = self.session.document
         if document is not None:
@@ -461,9 +479,6 @@ class Bench(QWidget):
             if not document.parts and self.tool is None:
                 self._draw_hint(painter)
         self._draw_scale(painter)
-        if self.tool is not None:
-            self.tool.draw(painter)
-            self._draw_wanted(painter, self.tool.hint)
 
     def _draw_hint(self, painter: QPainter) -> None:
         painter.setPen(QColor(self.tokens.muted))
@@ -679,10 +694,14 @@ class Bench(QWidget):
         if findings is None or document is None:
             return
         step = findings.motion.planned / max(findings.motion.steps, 1)
-        here = [found for found in findings.approaches if abs(found.t - self.session.time) <= 0.51 * step]
-        known = [(found.distance, found) for found in here if found.distance is not None]
+        if self._closest is None or self._closest[0] is not findings:  # there may be thousands of pairs
+            known = [np.inf if found.distance is None else found.distance for found in findings.approaches]
+            self._closest = findings, np.array([found.t for found in findings.approaches]), np.array(known)
+        _, times, least = self._closest
+        now = np.flatnonzero((np.abs(times - self.session.time) <= 0.51 * step) & np.isfinite(least))
         failed = {frozenset(verdict.check.parts) for verdict in findings.failed if verdict.check.parts}
-        for distance, approach in sorted(known, key=lambda entry: entry[0])[:MOST_DIMENSIONS]:
+        for k in now[np.argsort(least[now], kind="stable")[:MOST_DIMENSIONS]]:
+            approach, distance = findings.approaches[k], float(least[k])
             bad = distance < 0 or frozenset(approach.parts) in failed
             colour = QColor(self.tokens.bad if bad else self.tokens.accent)
             one, two = (self.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
@@ -754,6 +773,24 @@ class Bench(QWidget):
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.to_screen(self._middle).x()
         marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)
+
+
+class Features:
+    """The features of parts as arrays: a mouse move asks where all of them stand."""
+
+    def __init__(self, parts: list[Part]):
+        self.grabs = [Grab(part.id, feature) for part in parts for feature in features(part)]
+        self.names = [part.id for part in parts]
+        number = {name: k for k, name in enumerate(self.names)}
+        self.owner = np.array([number[grab.part] for grab in self.grabs], dtype=int)
+        self.own = np.array([grab.feature.at for grab in self.grabs], dtype=complex)
+
+    def stand(self, poses: dict[str, Pose]) -> np.ndarray:
+        """(N,) where they stand in the plane; far away where the part is not placed."""
+        placed = np.array([poses.get(name, (np.inf, 0.0, 0.0)) for name in self.names]).reshape(-1, 3)
+        turned = self.own * np.exp(1j * placed[self.owner, 2])
+        found: np.ndarray = placed[self.owner, 0] + 1j * placed[self.owner, 1] + turned
+        return found
 
 
 def _corners(part: Part) -> np.ndarray:
