@@ -20,7 +20,7 @@ def polygon(region: Region, pieces: int = 256) -> shapely.Geometry:
         points = []
         for i in loop:
             edge = region.edges.pick(np.array([i]))
-            count = max(1, math.ceil(abs(edge.sweep[0]) / math.tau * pieces)) if edge.radius[0] > 0 else 1
+            count = max(4, math.ceil(abs(edge.sweep[0]) / math.tau * pieces)) if edge.radius[0] > 0 else 1
             points.append(edge.pick(np.zeros(count, dtype=int)).point(np.arange(count) / count))
         z = np.concatenate(points)
         ring = shapely.Polygon(np.stack((z.real, z.imag), axis=1))

@@ -182,9 +182,9 @@ def test_a_hover_label_goes_with_its_part(qtbot, window):
     session.edit(("parts", "tag"), tag, "add")
     settle(qtbot, window)
     QTest.mouseMove(bench, bench.to_screen(QPointF(60, 0)).toPoint())
-    assert bench._hover == "parts.tag"
+    assert bench.hover == "parts.tag"
     session.undo()
-    assert bench._hover == ""
+    assert bench.hover == ""
     bench.grab()
 
 
@@ -238,7 +238,7 @@ def test_what_can_not_be_drawn_is_told_once_and_the_bench_lives_on(qtbot, window
     told = []
     monkeypatch.setattr(sys, "excepthook", lambda kind, error, trace: told.append(error))
     with monkeypatch.context() as patch:
-        patch.setattr("anakinema_desk.bench.bench.region_path", lambda region: 1 / 0)
+        patch.setattr("anakinema_desk.bench.scene.region_path", lambda region: 1 / 0)
         for _ in range(3):
             window.bench.grab()
     assert len(told) == 1

@@ -23,10 +23,10 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     assert "guide-gap" in failing(window)
 
     # Play, and the picture moves.
-    before = window.bench._poses["rod"]
+    before = window.bench.poses["rod"]
     QTest.mouseClick(window.transport.buttons["play"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.time > 0.02 * session.end, timeout=5000)
-    assert window.bench._poses["rod"] != before
+    assert window.bench.poses["rod"] != before
     QTest.keyClick(window, Qt.Key.Key_Space)
     assert not session.playing
 
@@ -146,14 +146,14 @@ def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
     here = bench.to_screen(bench.world(PointRef("rocker", "D"))) * 0.4
     grip = (here + bench.to_screen(bench.world(PointRef("rocker", "C"))) * 0.6).toPoint()
     assert bench.pick_part(QPointF(grip)) == "parts.rocker"
-    before = bench._poses["rocker"][2]
+    before = bench.poses["rocker"][2]
     center = QPointF(bench.center)
     QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
     for k in range(1, 9):
         QTest.mouseMove(bench, grip + QPoint(-2 * k, -4 * k))
-    qtbot.waitUntil(lambda: session.posed is not None and abs(bench._poses["rocker"][2] - before) > 0.05, timeout=5000)
+    qtbot.waitUntil(lambda: session.posed is not None and abs(bench.poses["rocker"][2] - before) > 0.05, timeout=5000)
     assert bench.center == center  # the view stays: it is the part that moves
-    turned = bench._poses["crank"][2]
+    turned = bench.poses["crank"][2]
     assert turned != session.motion.positions(np.zeros(1))[0][session.motion.system.body("crank"), 2]
     QTest.mouseMove(bench, grip + QPoint(-900, -900))
     qtbot.waitUntil(lambda: bool(bench.hand.reason), timeout=5000)
@@ -163,11 +163,11 @@ def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
 
     # Escape goes back; placing it is an edit like any other.
     QTest.keyClick(bench, Qt.Key.Key_Escape)
-    assert session.posed is None and bench._poses["rocker"][2] == pytest.approx(before)
+    assert session.posed is None and bench.poses["rocker"][2] == pytest.approx(before)
     QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
     QTest.mouseMove(bench, grip + QPoint(-10, -20))
     QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=grip)
-    put = bench._poses["rocker"][2]
+    put = bench.poses["rocker"][2]
     QTest.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
     assert session.document.parts["rocker"].pose[2] == pytest.approx(put, abs=1e-6)

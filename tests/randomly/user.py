@@ -228,7 +228,7 @@ class RandomUser:
             if document is not None and document.parts and self.chance.random() < 0.7:
                 part = self.chance.choice(list(document.parts.values()))
                 grabs = features(part)
-                if grabs and part.id in bench._poses:
+                if grabs and part.id in bench.poses:
                     spot = bench.pixel(bench.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
             QTest.mouseMove(bench, spot)
             QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=spot)

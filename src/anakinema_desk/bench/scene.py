@@ -1,0 +1,360 @@
+"""What the bench shows: grid, parts, joints, couplings, traces, closest approaches, and what is selected."""
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
+
+from anakinema.document.model import Coupling, Joint, Part, PointRef
+from anakinema.findings import Findings
+from anakinema.kinds import Dimension
+from anakinema.words import shown
+
+from ..session import Session
+from ..theme import symbols
+from ..theme.painting import clear, painting
+from ..theme.tokens import Tokens, font
+from . import marks
+from .paths import region_path
+
+if TYPE_CHECKING:
+    from .bench import Bench
+
+STAMP = 32
+"""Pixels from the middle of a pin's symbol to the edge of its picture."""
+MOST_DIMENSIONS = 6
+"""Closest approaches drawn at one moment."""
+
+
+class Scene:
+    """Draws a bench, by what that knows of places, poses and switches."""
+
+    def __init__(self, bench: "Bench"):
+        self.bench = bench
+        self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
+        self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
+        """The findings, and when each pair is closest (s) and how close (infinite where that is not known)."""
+
+    @property
+    def session(self) -> Session:
+        """What is shown."""
+        return self.bench.session
+
+    @property
+    def tokens(self) -> Tokens:
+        """The theme."""
+        return self.bench.tokens
+
+    def paint(self, painter: QPainter) -> None:
+        """All but what a tool draws."""
+        painter.fillRect(self.bench.rect(), QColor(self.tokens.paper))
+        self._draw_grid(painter)
+        document = self.session.document
+        if document is not None:
+            self._draw_parts(painter)
+            if self.bench.show_traces:
+                self._draw_traces(painter)
+            if self.bench.show_symbols:
+                for coupling in document.active_couplings.values():
+                    self._draw_coupling(painter, coupling)
+                blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
+                for joint in blocks_first:
+                    self._draw_joint(painter, joint)
+            if self.session.posed is None:
+                self._draw_closest(painter)
+            self.bench.hand.draw(painter, self.bench.poses, self.bench.to_screen)
+            if (at := self.bench.pulled_in_vain()) is not None:
+                marks.label(painter, self.tokens, at + QPointF(14, -18), self.bench.why, QColor(self.tokens.line))
+            self._draw_selection(painter)
+            if not document.parts and self.bench.tool is None:
+                self._draw_hint(painter)
+        self._draw_scale(painter)
+
+    def draw_wanted(self, painter: QPainter, text: str) -> None:
+        """What the tool wants next, along the lower edge."""
+        painter.setFont(font(9.5))
+        metrics, room = painter.fontMetrics(), self.bench.width() - 60
+        lines = [text] if metrics.horizontalAdvance(text) < room else text.split("  ", 1)
+        for k, line in enumerate(lines):
+            at = QPointF((self.bench.width() - metrics.horizontalAdvance(line) - 12) / 2, self.bench.height() - 46)
+            marks.label(painter, self.tokens, at - QPointF(0, 24 * (len(lines) - 1 - k)), line,
+                        QColor(self.tokens.accent))
+
+    def _draw_hint(self, painter: QPainter) -> None:
+        painter.setPen(QColor(self.tokens.muted))
+        painter.setFont(font(11))
+        text = (
+            "Nothing on the bench yet.\n\nDraw a plate (P) or a bar (B): the first part is the frame.\n"
+            "Draw the next from its corners, ends or holes (O): it is pinned where it begins.\n"
+            "Join others by a feature of each (J), drive a joint (R), and watch it move.\n\n"
+            "Or open a file (Ctrl+O), or an example from the File menu."
+        )
+        painter.drawText(self.bench.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _grid_step(self) -> float:
+        wanted = 42 / max(self.bench.scale, 1e-12)
+        power = 10 ** math.floor(math.log10(wanted))
+        return next(step * power for step in (1, 2, 5, 10) if step * power >= wanted)
+
+    def _draw_grid(self, painter: QPainter) -> None:
+        step = self._grid_step()
+        bench = self.bench
+        corner, far = bench.to_world(QPointF(0, bench.height())), bench.to_world(QPointF(bench.width(), 0))
+        lines = []
+        for i in range(math.ceil(corner.x() / step), math.floor(far.x() / step) + 1):
+            x = self.bench.to_screen(QPointF(i * step, 0)).x()
+            lines.append(QLineF(x, 0, x, self.bench.height()))
+        for i in range(math.ceil(corner.y() / step), math.floor(far.y() / step) + 1):
+            y = self.bench.to_screen(QPointF(0, i * step)).y()
+            lines.append(QLineF(0, y, self.bench.width(), y))
+        painter.setPen(QPen(QColor(self.tokens.grid), 1))
+        painter.drawLines(lines)
+
+    def _draw_scale(self, painter: QPainter) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        step = self._grid_step()
+        length, y = step * self.bench.scale, self.bench.height() - 16
+        painter.setPen(QPen(QColor(self.tokens.muted), 1.2))
+        painter.drawLine(QLineF(16, y, 16 + length, y))
+        for x in (16, 16 + length):
+            painter.drawLine(QLineF(x, y - 4, x, y + 4))
+        painter.setFont(font(8.5))
+        painter.drawText(QPointF(24 + length, y + 4), f"{step:g} {document.units.length}")
+
+    def fill(self, part: Part) -> QColor:
+        """The fill of a part: its own colour, the frame's, or the next of the theme's."""
+        own = QColor(part.color) if part.color else QColor()
+        if own.isValid():
+            return own
+        if part.fixed:
+            return QColor(self.tokens.frame_fill)
+        return QColor(self.tokens.fills[self.bench.number.get(part.id, 0) % len(self.tokens.fills)])
+
+    def _draw_parts(self, painter: QPainter) -> None:
+        view = self.bench.view_transform()
+        selected = self.session.selection
+        edge = QPen(QColor(self.tokens.edge), 1.1)
+        edge.setCosmetic(True)
+        stack = self.bench.stack()
+        levels = {low: i for i, low in enumerate(sorted({slab.low for _, slab in stack}))}
+        for part, slab in stack:
+            colour = self.fill(part)
+            lift = levels[slab.low] / max(len(levels) - 1, 1)
+            colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift))
+            painter.setTransform(self.bench.part_transform(part.id) * view)
+            painter.setPen(edge)
+            painter.setBrush(colour)
+            painter.drawPath(region_path(slab.region))
+        for place, width, colour in ((self.bench.hover, 2.0, self.tokens.muted), (selected, 2.6, self.tokens.accent)):
+            kind, _, name = place.partition(".")
+            if kind == "parts" and name in self.bench.poses:
+                self._outline(painter, view, name, QColor(colour), width)
+        painter.resetTransform()
+        self._draw_skeletons(painter)
+
+    def _outline(self, painter: QPainter, view: QTransform, part: str, colour: QColor, width: float) -> None:
+        pen = QPen(colour, width)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setTransform(self.bench.part_transform(part) * view)
+        for slab in self.bench.part(part).slabs:
+            painter.drawPath(region_path(slab.region))
+
+    def _draw_skeletons(self, painter: QPainter) -> None:
+        document = self.session.document
+        assert document is not None
+        view = self.bench.view_transform()
+        for part in document.parts.values():
+            if part.shapes or part.fixed:
+                continue
+            chosen = self.session.selection == f"parts.{part.id}"
+            painter.setPen(QPen(QColor(self.tokens.accent if chosen else self.tokens.edge), 2.0))
+            line = QPolygonF([QPointF(x, y) for x, y in part.points.values()])
+            painter.drawPolyline((self.bench.part_transform(part.id) * view).map(line))
+
+    def _draw_traces(self, painter: QPainter) -> None:
+        view = self.bench.view_transform()
+        for name, (on, line, _) in self.bench.traced_paths.items():
+            base = self.bench.part_transform(on) * view if on else view
+            chosen = self.session.selection == f"traces.{name}"
+            pen = QPen(QColor(self.tokens.trace), 2.2 if chosen else 1.4)
+            pen.setStyle(Qt.PenStyle.DashLine)
+            pen.setDashPattern([5, 3])
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(base.map(line))
+            assert self.session.document is not None
+            wanted = self.session.document.traces.get(name)
+            if wanted is not None and wanted.point.part in self.bench.poses:
+                at = self.bench.to_screen(self.bench.world(wanted.point))
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(self.tokens.trace))
+                painter.drawEllipse(at, 3.0, 3.0)
+
+    def _draw_joint(self, painter: QPainter, joint: Joint) -> None:
+        place = f"joints.{joint.id}"
+        chosen = place == self.session.selection
+        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
+        if joint.suspended:
+            ink.setAlphaF(0.4)
+        grounded = self.bench.part(joint.a.part).fixed or self.bench.part(joint.b.part).fixed
+        spot = self.bench.to_screen(self.bench.spot(joint))
+        marked = place == self.bench.hover or chosen
+        if joint.type == "revolute" and not marked:
+            if self.bench.rect().adjusted(-STAMP, -STAMP, STAMP, STAMP).contains(spot.toPoint()):
+                painter.drawPixmap(spot - QPointF(STAMP, STAMP), self._stamp(grounded, joint.suspended))
+            return
+        painter.save()
+        painter.translate(spot)
+        if marked:
+            halo = QColor(self.tokens.accent)
+            halo.setAlphaF(0.22)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(halo)
+            painter.drawEllipse(QPointF(0, 0), 13, 13)
+        symbols.draw(
+            painter,
+            joint.type,
+            ink,
+            QColor(self.tokens.paper),
+            grounded=grounded,
+            angle=self._slide_angle(joint),
+            other=self.bench.to_screen(self.bench.world(joint.a)) - self.bench.to_screen(self.bench.world(joint.b)),
+        )
+        painter.restore()
+
+    def _stamp(self, grounded: bool, suspended: bool) -> QPixmap:
+        """The symbol of a pin, drawn once: a mechanism has many of them."""
+        ratio = self.bench.devicePixelRatioF()
+        key = (grounded, suspended, self.tokens.name, ratio)
+        if key not in self._stamps:
+            stamp = clear(2 * STAMP, ratio)
+            ink = QColor(self.tokens.symbol)
+            ink.setAlphaF(0.4 if suspended else 1.0)
+            with painting(stamp) as painter:
+                painter.translate(STAMP, STAMP)
+                symbols.draw(painter, "revolute", ink, QColor(self.tokens.paper), grounded=grounded)
+            self._stamps[key] = stamp
+        return self._stamps[key]
+
+    def _slide_angle(self, joint: Joint) -> float:
+        """The direction of a joint's slide in the plane; of one on an arc, that of the track where the block is."""
+        if joint.type == "slide-arc":
+            arm = self.bench.world(joint.b) - self.bench.world(joint.a)
+            return math.atan2(arm.y(), arm.x()) + math.pi / 2
+        return self.bench.poses[joint.a.part][2] + joint.values.get("direction", 0.0)
+
+    def _draw_coupling(self, painter: QPainter, coupling: Coupling) -> None:
+        """Pitch circles of wheels that mesh, pulleys and belt, pinion and rack."""
+        document = self.session.document
+        assert document is not None
+        chosen = self.session.selection == f"joints.{coupling.id}"
+        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
+        one, two = (self.bench.world(document.joints[name].b) for name in (coupling.a, coupling.b))
+        a, b = self.bench.to_screen(one), self.bench.to_screen(two)
+        far = QLineF(one, two).length()
+        if coupling.type == "gear":
+            size = abs(coupling.ratio)  # a's radius over b's
+            whole = far / (1 - size) if coupling.ratio > 0 and size != 1 else far / (1 + size)
+            symbols.wheels(painter, ink, a, b, (abs(whole * size) * self.bench.scale, abs(whole) * self.bench.scale))
+        elif coupling.type == "belt":
+            pair = coupling.given.get("diameters")
+            radii = (pair[0] / 2, pair[1] / 2) if isinstance(pair, tuple) else (
+                0.3 * far * coupling.ratio / (1 + abs(coupling.ratio)), 0.3 * far / (1 + abs(coupling.ratio))
+            )
+            sizes = (abs(radii[0]) * self.bench.scale, abs(radii[1]) * self.bench.scale)
+            symbols.belt(painter, ink, a, b, sizes, coupling.given.get("run") == "crossed")
+        elif coupling.type == "rack":
+            radius = abs(coupling.ratio) * self.bench.scale
+            symbols.wheels(painter, ink, a, a, (radius, 0.0))
+
+    def _draw_closest(self, painter: QPainter) -> None:
+        """Dimensions of the closest approaches that fall into the moment shown."""
+        findings, document = self.session.findings, self.session.document
+        if findings is None or document is None:
+            return
+        step = findings.motion.planned / max(findings.motion.steps, 1)
+        if self._closest is None or self._closest[0] is not findings:  # there may be thousands of pairs
+            known = [np.inf if found.distance is None else found.distance for found in findings.approaches]
+            self._closest = findings, np.array([found.t for found in findings.approaches]), np.array(known)
+        _, times, least = self._closest
+        now = np.flatnonzero((np.abs(times - self.session.time) <= 0.51 * step) & np.isfinite(least))
+        failed = {frozenset(verdict.check.parts) for verdict in findings.failed if verdict.check.parts}
+        for k in now[np.argsort(least[now], kind="stable")[:MOST_DIMENSIONS]]:
+            approach, distance = findings.approaches[k], float(least[k])
+            bad = distance < 0 or frozenset(approach.parts) in failed
+            colour = QColor(self.tokens.bad if bad else self.tokens.accent)
+            one, two = (self.bench.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
+            text = ("" if approach.proven else "≈ ") + shown(distance, "length", document.units, 3)
+            marks.dimension(painter, self.tokens, one, two, text, colour)
+
+    def _draw_selection(self, painter: QPainter) -> None:
+        kind, name = self.session.selected()
+        document = self.session.document
+        if kind == "joints" and document is not None:
+            joint = document.joints[name]
+            self._annotate(painter, joint)
+        elif kind == "parts" and document is not None and name in self.bench.poses:
+            part = document.parts[name]
+            self._draw_freedoms(painter, name)
+            for point in part.points:
+                at = self.bench.to_screen(self.bench.world(PointRef(name, point)))
+                marks.label(painter, self.tokens, at + QPointF(10, -14), point, QColor(self.tokens.line))
+        hover_kind, _, hover_name = self.bench.hover.partition(".")
+        if hover_name and self.bench.hover != self.session.selection and self.bench.dragged is None:
+            cursor = QPointF(self.bench.mapFromGlobal(self.bench.cursor().pos()))
+            text = hover_name
+            if hover_kind == "parts" and document is not None and hover_name in document.parts:
+                text = document.parts[hover_name].name
+            elif hover_kind == "joints" and document is not None and hover_name in document.joints:
+                text = f"{hover_name} · {document.joints[hover_name].type}"
+            marks.label(painter, self.tokens, cursor + QPointF(16, 18), text, QColor(self.tokens.line))
+
+    def _draw_freedoms(self, painter: QPainter, part: str) -> None:
+        """Arrows for the motions left to a part: an arc about the centre of its turn, a double arrow along a slide."""
+        left = self.session.motions_left(part) or ()
+        x, y, _ = self.bench.poses[part]
+        colour = QColor(self.tokens.accent)
+        for freedom in left:
+            if freedom.kind == "turn":
+                middle = self.bench.to_screen(QPointF(freedom.center.real, freedom.center.imag))
+                marks.turn_arrow(painter, middle, colour)
+            else:
+                way = QPointF(freedom.direction.real, -freedom.direction.imag)
+                marks.slide_arrow(painter, self.bench.to_screen(QPointF(x, y)), way, colour)
+
+    def _annotate(self, painter: QPainter, joint: Joint) -> None:
+        """A joint's value, zero, positive direction and range, next to it."""
+        motion, document, findings = self.session.motion, self.session.document, self.session.findings
+        painter.setFont(font(9.5))
+        here = self.bench.to_screen(self.bench.spot(joint))
+        assert document is not None
+        text = joint.id
+        colour = QColor(self.tokens.accent)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if motion is not None and joint.id in motion.system.coordinates:
+            coordinates = motion.system.coordinates
+            column = coordinates.index(joint.id)
+            value = float(self.session.coordinates()[column])
+            dimension = coordinates.dimension(column)
+            text = f"{joint.id} = {shown(value, dimension, document.units, 2)}"
+            if findings is not None:
+                found = findings.motion.extremes
+                ends = (float(found.low[column]), float(found.high[column]))
+                text += f"    range {' … '.join(shown(end, dimension, document.units, 2) for end in ends)}"
+            base = self.bench.poses[joint.a.part][2]
+            if dimension == Dimension.ANGLE:
+                marks.angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
+            else:
+                angle = base + joint.values.get("direction", 0.0)
+                start = self.bench.to_screen(self.bench.world(joint.a))
+                end = start + QPointF(math.cos(angle), -math.sin(angle)) * (value * self.bench.scale)
+                marks.travel_arrow(painter, start, end, angle, colour)
+        room = painter.fontMetrics().horizontalAdvance(text) + 24
+        left = here.x() < self.bench.to_screen(self.bench.middle).x()
+        marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)
