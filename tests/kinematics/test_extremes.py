@@ -27,7 +27,7 @@ def test_least_values_are_found(shape, at, a, b):
 
     best, where = narrowed(evaluate, np.array([0.0]), np.array([1.0]), 1e-10)
     truly = SHAPES[shape](np.array([0.0 if shape == "rising" else at]) - at, a, b) + 5.0
-    assert best[0] == pytest.approx(truly[0], abs=1e-10)
+    assert best[0] == pytest.approx(truly[0], abs=1e-9)
     assert SHAPES[shape](where - at, a, b)[0] + 5.0 == best[0]
     assert sum(looks) <= 200
 
