@@ -21,6 +21,8 @@ from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 
 PLACE = Qt.ItemDataRole.UserRole
+AFTER = 12
+"""How long after a change the lines follow (ms): bench and strip are painted first."""
 DEEPEST = 5
 """Levels to which the chain is indented."""
 STATE = 84
@@ -51,7 +53,7 @@ class MakeUp(QTreeWidget):
         self._filling = False
         self._told: tuple[object, ...] = ()
         self.itemSelectionChanged.connect(self._chosen)
-        session.shown_changed.connect(soon(self, self.refresh))
+        session.shown_changed.connect(soon(self, self.refresh, AFTER))
         session.selection_changed.connect(self._follow)
 
     def set_tokens(self, tokens: Tokens) -> None:
