@@ -160,7 +160,12 @@ class Window(QMainWindow):
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
-        self.bench.tool_changed.connect(self.registry.refresh)
+        self.bench.tool_changed.connect(self._tool_changed)
+
+    def _tool_changed(self) -> None:
+        tool = self.bench.tool
+        self.registry.quiet(tool is not None and tool.typing)
+        self.registry.refresh()
 
     def _tools(self) -> QWidget:
         """The tools for building, in the order of the work, in the other corner."""

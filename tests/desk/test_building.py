@@ -137,6 +137,9 @@ def test_a_parallelogram_drawn_from_hole_to_hole(hands):
 def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
     hands.press(KEY.Key_B)
     hands.click(0j)
+    hands.type("p ")  # no shortcut now: neither for the plate nor for playing
+    assert hands.bench.tool.name == "bar" and hands.bench.tool.texts["length"] == "p "
+    hands.press(KEY.Key_Backspace, KEY.Key_Backspace)
     hands.type("30+")
     hands.press(KEY.Key_Return)
     assert "ends too early" in hands.bench.tool.fault and not hands.session.document.parts

@@ -6,7 +6,7 @@ import sys
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QEvent, QLineF, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -118,6 +118,7 @@ class Bench(QWidget):
         self._stacked = self._grabbed = None
         if self.tool is not None:
             self.tool.document_changed()
+            self.changed_tool()
         self.refresh()
 
     def refresh(self) -> None:
@@ -265,17 +266,11 @@ class Bench(QWidget):
         z = self.to_world(at)
         return complex(round(z.x() / step) * step, round(z.y() / step) * step)
 
-    def event(self, event: QEvent) -> bool:
-        if self.tool is not None and isinstance(event, QKeyEvent):
-            plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
-            wanted = event.text().isprintable() and bool(event.text())
-            wanted = wanted or event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Return, Qt.Key.Key_Enter)
-            if event.type() == QEvent.Type.ShortcutOverride and self.tool.typing and plain and wanted:
-                event.accept()  # it is typed into the tool, and no shortcut
-                return True
-            if event.type() == QEvent.Type.KeyPress and plain and self.tool.key(event):
-                return True  # Tab too, which would go to the next widget
-        return super().event(event)
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab: the next size of what is being drawn, else the next widget."""
+        if self.tool is not None and self.tool.tab(forward):
+            return True
+        return super().focusNextPrevChild(forward)
 
     # -- hands -------------------------------------------------------------------------------------------------
 
@@ -340,6 +335,9 @@ class Bench(QWidget):
             self.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        held = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if self.tool is not None and not held and self.tool.key(event):
+            return
         if event.key() == Qt.Key.Key_Escape and self.tool is not None:
             if not self.tool.cancel():
                 self.take("")

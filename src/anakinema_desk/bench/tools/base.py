@@ -55,6 +55,10 @@ class Tool:
         """A key; whether the tool had use for it."""
         return False
 
+    def tab(self, forward: bool) -> bool:
+        """Tab, or Shift+Tab; whether the tool had use for it."""
+        return False
+
     def cancel(self) -> bool:
         """Backs out one step; False where there is nothing to back out of, and the tool is put away."""
         return False

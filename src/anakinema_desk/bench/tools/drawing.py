@@ -71,9 +71,6 @@ class Drawing(Tool):
             case Qt.Key.Key_Return | Qt.Key.Key_Enter:
                 self.finish()
                 return True
-            case Qt.Key.Key_Tab | Qt.Key.Key_Backtab:
-                step = 1 if event.key() == Qt.Key.Key_Tab else -1
-                self.at_size = self.sizes[(self.sizes.index(self.at_size) + step) % len(self.sizes)]
             case Qt.Key.Key_Backspace:
                 self.texts[self.at_size] = text[:-1]
             case _ if event.text() and event.text().isprintable():
@@ -81,6 +78,14 @@ class Drawing(Tool):
             case _:
                 return False
         self.fault = ""
+        self.bench.update()
+        return True
+
+    def tab(self, forward: bool) -> bool:
+        if self.first is None:
+            return False
+        step = 1 if forward else -1
+        self.at_size = self.sizes[(self.sizes.index(self.at_size) + step) % len(self.sizes)]
         self.bench.update()
         return True
 
