@@ -1,11 +1,16 @@
 """Things tied together, in groups (disjoint sets)."""
 
+from collections.abc import Iterable, Sequence
+
 
 class Ties:
-    """Which things hang together, along whatever path."""
+    """Which things hang together, along whatever path. `several` are things that are tied from the start."""
 
-    def __init__(self) -> None:
+    def __init__(self, several: Iterable[Sequence[str]] = ()) -> None:
         self._above: dict[str, str] = {}
+        for things in several:
+            for other in things[1:]:
+                self.tie(things[0], other)
 
     def head(self, one: str) -> str:
         """The thing that stands for all that it hangs together with; itself where nothing was tied to it."""

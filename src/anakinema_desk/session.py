@@ -45,9 +45,9 @@ class Session(QObject):
 
     document_changed = Signal()
     shown_changed = Signal()
-    gaps_changed = Signal()
     """What is known of the document has changed: its motion, its findings, or that they are those of a version
     before."""
+    gaps_changed = Signal()
     selection_changed = Signal()
     time_changed = Signal()
     playing_changed = Signal()

@@ -19,15 +19,8 @@ def share_depth(document: Document, one: str, two: str) -> bool:
 def rigid_bodies(document: Document) -> dict[str, str]:
     """For every part the first part of the rigid body that it belongs to: what is fixed is one body, and so is a group,
     and what fixed joints tie together along any path."""
-    ties, fixed = Ties(), document.fixed_parts
-    for part in fixed[1:]:
-        ties.tie(fixed[0], part)
-    for group in document.groups.values():
-        for part in group.parts[1:]:
-            ties.tie(group.parts[0], part)
-    for joint in document.active_joints.values():
-        if joint.type == "fixed":
-            ties.tie(joint.a.part, joint.b.part)
+    welds = [joint for joint in document.active_joints.values() if joint.type == "fixed"]
+    ties = Ties([*document.rigid, *((joint.a.part, joint.b.part) for joint in welds)])
     return {part: ties.head(part) for part in document.parts}
 
 

@@ -5,7 +5,7 @@ times in seconds. The JSON tree from which a document was read stays with it, so
 of newer versions survive; `values` tells the number behind every expression of the tree.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
@@ -226,6 +226,11 @@ class Document:
     def fixed_parts(self) -> list[str]:
         """The parts that stay at their pose."""
         return [part.id for part in self.parts.values() if part.fixed]
+
+    @property
+    def rigid(self) -> list[Sequence[str]]:
+        """The parts that move as one body by themselves: what is fixed, and each group."""
+        return [self.fixed_parts, *(group.parts for group in self.groups.values())]
 
     @property
     def ignored(self) -> dict[frozenset[str], SaidOfPair]:

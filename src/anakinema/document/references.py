@@ -114,23 +114,22 @@ def _expressions(document: Document) -> Iterator[Reference]:
     for key, entry in document.tree.get("parameters", {}).items():
         places.append(("parameters", key, "value") if isinstance(entry, Mapping) else ("parameters", key))
     for place in places:
-        text: Any = document.tree
-        for word in place:
-            found = text.get(str(word)) if isinstance(text, Mapping) else None
-            text = text[word] if isinstance(text, list) and isinstance(word, int) else found
+        keyed, text = _reached(document.tree, place)
         if isinstance(text, str):
-            keyed = _as_keys(document.tree, place)
             for name in sorted(names(text)):
                 yield Reference(keyed, ("parameters", name), text, "expression")
 
 
-def _as_keys(tree: Any, place: Place) -> Place:
-    """The place with the names of objects as texts, though they may look like numbers."""
+def _reached(tree: Any, place: Place) -> tuple[Place, Any]:
+    """The place with the names of objects as texts, though they may look like numbers, and what stands there (None
+    where nothing does)."""
     found: list[str | int] = []
     for word in place:
-        found.append(str(word) if isinstance(tree, Mapping) else word)
-        tree = tree[found[-1]]
-    return tuple(found)
+        key = str(word) if isinstance(tree, Mapping) else word
+        found.append(key)
+        here = key in tree if isinstance(tree, Mapping) else isinstance(tree, list) and isinstance(key, int)
+        tree = tree[key] if here else None
+    return tuple(found), tree
 
 
 def _along(tree: Any, path: tuple[str, ...], place: Place) -> Iterator[tuple[Place, Any]]:

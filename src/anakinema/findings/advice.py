@@ -106,10 +106,7 @@ def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
 
 def loose_parts(document: Document) -> list[str]:
     """Parts that no chain of joints and groups ties to a fixed part (to the first part where none is fixed)."""
-    ties, roots = Ties(), document.fixed_parts or list(document.parts)[:1]
-    several = [roots, *(group.parts for group in document.groups.values())]
-    several += [(joint.a.part, joint.b.part) for joint in document.active_joints.values()]
-    for parts in several:
-        for part in parts[1:]:
-            ties.tie(parts[0], part)
+    roots = document.fixed_parts or list(document.parts)[:1]
+    joined = ((joint.a.part, joint.b.part) for joint in document.active_joints.values())
+    ties = Ties([*document.rigid, *joined])
     return [part for part in document.parts if ties.head(part) != ties.head(roots[0])]

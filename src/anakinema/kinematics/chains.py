@@ -23,12 +23,7 @@ def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]]
     joints = list(document.active_joints.values())
     if document.active_couplings or any(joint.type not in WHOLE for joint in joints):
         return None
-    ties, fixed = Ties(), document.fixed_parts
-    for part in fixed[1:]:
-        ties.tie(fixed[0], part)
-    for group in document.groups.values():
-        for part in group.parts[1:]:
-            ties.tie(group.parts[0], part)
+    ties, fixed = Ties(document.rigid), document.fixed_parts
     for joint in joints:
         if not ties.tie(joint.a.part, joint.b.part):
             return None

@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, ClassVar
 
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from anakinema.operations import Grab
+
+from .. import marks
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -70,6 +72,17 @@ class Tool:
         """Whether what was grabbed still is."""
         document = self.session.document
         return grab is not None and document is not None and grab.part in document.parts
+
+    def mark(self, painter: QPainter, snap: Snap, named: bool) -> None:
+        """Marks the feature that a click would take, and names it where that is wanted."""
+        if snap.grab is None:
+            return
+        spot, tokens = self.bench.pixel(snap.at), self.bench.tokens
+        painter.setPen(QPen(QColor(tokens.accent), 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(spot, 7.0, 7.0)
+        if named:
+            marks.label(painter, tokens, spot + QPointF(14, 16), snap.word, QColor(tokens.line))
 
     def draw(self, painter: QPainter) -> None:
         """Draws what is about to be, in pixels."""

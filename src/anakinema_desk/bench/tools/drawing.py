@@ -7,7 +7,6 @@ from typing import ClassVar
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
-from anakinema.document.changes import changed
 from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError
@@ -149,7 +148,6 @@ class Drawing(Tool):
         try:
             self.values()
             made = self.made(document)
-            changed(document, *made.changes)
         except (ExpressionError, DocumentError) as error:
             self.fault = error.faults[0].text if isinstance(error, DocumentError) else str(error)
             self.bench.update()
@@ -168,13 +166,7 @@ class Drawing(Tool):
         if self.now is None:
             return
         colour = QColor(self.bench.tokens.accent)
-        if self.now.grab is not None:
-            painter.setPen(QPen(colour, 1.6))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(self.bench.pixel(self.now.at), 7.0, 7.0)
-            if self.first is None:
-                marks.label(painter, self.bench.tokens, self.bench.pixel(self.now.at) + QPointF(14, 16), self.now.word,
-                            QColor(self.bench.tokens.line))
+        self.mark(painter, self.now, self.first is None)
         if self.first is None:
             return
         try:

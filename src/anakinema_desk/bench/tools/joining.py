@@ -12,7 +12,6 @@ from anakinema.joints import JOINT_TYPES
 from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
 
 from ...state.shown import Pose
-from .. import marks
 from .base import Snap, Tool
 
 NUMBER = count(1)
@@ -33,7 +32,6 @@ class JoinTool(Tool):
         self.after: Document | None = None
         """The document with the joint that is tried: where another is there, somebody else has changed it since."""
         self.poses: dict[str, Pose] = {}
-        self.fault = ""
         self._step = ""
 
     @property
@@ -71,7 +69,7 @@ class JoinTool(Tool):
         try:
             made = join(before, proposal, self.poses)
         except DocumentError as error:
-            self.fault, self.first = error.faults[0].text, None
+            self.first = None
             self.session.faults_raised.emit("Not joined", error.faults)
             return
         name = str(made.place[1])
@@ -80,7 +78,7 @@ class JoinTool(Tool):
             self.session.faults_raised.emit("Not joined", faults)
             self.first = None
             return
-        self.fault, self.proposal, self.after = "", proposal, self.session.document
+        self.proposal, self.after = proposal, self.session.document
         self.session.select(f"joints.{name}")
 
     def move(self, at: QPointF) -> None:
@@ -128,8 +126,7 @@ class JoinTool(Tool):
         return True
 
     def draw(self, painter: QPainter) -> None:
-        tokens = self.bench.tokens
-        accent = QColor(tokens.accent)
+        accent = QColor(self.bench.tokens.accent)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.first is not None and self.proposal is None:
             spot = self.bench.pixel(self.bench.stands(self.first))
@@ -138,8 +135,5 @@ class JoinTool(Tool):
             if self.now is not None:
                 painter.setPen(QPen(accent, 1.2, Qt.PenStyle.DashLine))
                 painter.drawLine(spot, self.bench.pixel(self.now.at))
-        if self.now is not None and self.now.grab is not None and self.proposal is None:
-            spot = self.bench.pixel(self.now.at)
-            painter.setPen(QPen(accent, 1.6))
-            painter.drawEllipse(spot, 7.0, 7.0)
-            marks.label(painter, tokens, spot + QPointF(14, 16), self.now.word, QColor(tokens.line))
+        if self.now is not None and self.proposal is None:
+            self.mark(painter, self.now, True)
