@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test test-bounds lint bench monkey fuzz screenshots lock clean
+.PHONY: setup demo test test-bounds lint bench monkey fuzz screenshots declare lock clean
 
 setup: $(STAMP)
 
@@ -49,6 +49,10 @@ fuzz: setup
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/screenshots.py
+
+# The JSON Schema and the tables of the docs, from what the kinds declare.
+declare: setup
+	$(BIN)/python tools/declare.py
 
 lock: setup
 	(sed -n 1p constraints.txt; $(BIN)/python -m pip freeze --all --exclude-editable | grep -v '^pip==') > constraints.new && mv constraints.new constraints.txt

@@ -1,7 +1,14 @@
 """How quantities, subjects and wishes are said, in the document's units."""
 
+from .document.model import Measure
 from .document.units import Quantity, describe
 from .kinds import Dimension, Units
+
+
+def measured_told(measure: Measure) -> str:
+    """What is measured of: a joint, two parts, or what lies between two features."""
+    sides = ["–".join(str(ref).removesuffix(".") for ref in side) for side in (measure.a, measure.b)]
+    return measure.joint or "–".join(measure.parts or ()) or " and ".join(sides)
 
 
 def in_document_units(value: float, dimension: str, units: Units) -> float:

@@ -109,10 +109,17 @@ def _renamed(document: Document, place: list[str | int], name: str) -> Any:
     if name in holder:
         where = ".".join(map(str, place))
         raise DocumentError([Fault(where, f"the name '{name}' is taken already; choose another")])
-    tree = replaced(document.tree, above, {name if key == old else key: entry for key, entry in holder.items()})
+    tree = with_key(document.tree, [*above, old], name)
     for reference in references(document):
         text = renamed_in(reference, place, name)
         if text is not None:
-            tree = replaced(tree, [name if i == len(above) and reference.place[:i] == tuple(above) and key == old
-                                   else key for i, key in enumerate(reference.place)], text)
+            there = [name if i == len(above) and reference.place[:i] == tuple(above) and key == old else key
+                     for i, key in enumerate(reference.place)]  # fmt: skip
+            tree = with_key(tree, there, text) if reference.how == "key" else replaced(tree, there, text)
     return tree
+
+
+def with_key(tree: Any, place: Place, name: str) -> Any:
+    """The tree with another name for an entry, which keeps its position among its neighbours."""
+    *above, old = place
+    return replaced(tree, above, {name if key == old else key: entry for key, entry in lookup(tree, above).items()})

@@ -1,13 +1,13 @@
 """Copies of parts: an entry with `of` takes everything of another part but its pose and `fixed`; what it says itself
 replaces that. `lift` shifts its depths along z; `mirror` turns it over about its own x axis."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from ..geometry import shapes as s
-from .model import Edge, Part, Point
+from ..geometry.shapes import over
+from .model import Edge, Part
 
 OWN = ("of", "lift", "mirror", "pose", "fixed")
 """What a copy never takes from what it is a copy of."""
@@ -36,11 +36,11 @@ def said(trees: Mapping[str, Any], line: list[str]) -> dict[str, Any]:
     return {word: value for word, value in entry.items() if word not in ("of", "lift", "mirror")}
 
 
-def put_elsewhere(part: Part, lift: float, mirror: bool) -> Part:
+def put_elsewhere(part: Part, lift: float, mirror: bool, both: float | None = None) -> Part:
     """A part lifted along z, and turned over where that is wanted: y becomes −y, and its depths are reflected about the
-    middle of their whole extent."""
-    spans = [shape.depth or part.depth for shape in part.shapes] or [part.depth]
-    both = min(low for low, _ in spans) + max(high for _, high in spans)
+    middle of their whole extent, or that of which it is one (`both` is the sum of its ends)."""
+    if both is None:
+        both = sum(extent([part]))
 
     def depth(span: tuple[float, float]) -> tuple[float, float]:
         low, high = (both - span[1], both - span[0]) if mirror else span
@@ -52,38 +52,18 @@ def put_elsewhere(part: Part, lift: float, mirror: bool) -> Part:
         return part
     return replace(
         part,
-        points=MappingProxyType({name: _over(at) for name, at in part.points.items()}),
+        points=MappingProxyType({name: over(at) for name, at in part.points.items()}),
         edges=MappingProxyType({name: _edge(edge) for name, edge in part.edges.items()}),
-        shapes=tuple(_shape(shape) for shape in part.shapes),
+        shapes=tuple(shape.over() for shape in part.shapes),
     )
 
 
-def _over(at: Point) -> Point:
-    return at[0], -at[1]
+def extent(parts: Iterable[Part]) -> tuple[float, float]:
+    """From where to where parts lie in depth."""
+    spans = [span for part in parts for span in [shape.depth or part.depth for shape in part.shapes] or [part.depth]]
+    return min(low for low, _ in spans), max(high for _, high in spans)
 
 
 def _edge(edge: Edge) -> Edge:
     low, high = (-edge.high, -edge.low) if edge.is_arc else (edge.low, edge.high)
-    return replace(edge, start=_over(edge.start), stop=_over(edge.stop), low=low, high=high)
-
-
-def _shape(shape: s.Shape) -> s.Shape:
-    if isinstance(shape, s.Bar):
-        return replace(shape, through=tuple(map(_over, shape.through)))
-    if isinstance(shape, s.Disc):
-        return replace(shape, center=_over(shape.center))
-    if isinstance(shape, s.Rectangle):
-        return replace(shape, center=_over(shape.center), angle=-shape.angle)
-    if isinstance(shape, s.Polygon):
-        return replace(shape, vertices=tuple(map(_over, reversed(shape.vertices))))
-    if isinstance(shape, s.Slot):
-        return replace(shape, through=(_over(shape.through[0]), _over(shape.through[1])))
-    if isinstance(shape, s.ArcSlot):
-        return replace(shape, center=_over(shape.center), start=-shape.stop, stop=-shape.start)
-    if isinstance(shape, s.Path):
-        segments = tuple(
-            s.Segment(_over(one.to), None if one.center is None else _over(one.center), not one.ccw)
-            for one in shape.segments
-        )
-        return replace(shape, start=_over(shape.start), segments=segments)
-    raise TypeError(f"no way to turn a {type(shape).__name__} over")
+    return replace(edge, start=over(edge.start), stop=over(edge.stop), low=low, high=high)

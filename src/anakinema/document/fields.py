@@ -1,17 +1,21 @@
-"""Reading single values of a tree: each either gives what is wanted or notes a fault with its place."""
+"""Reading single values of a tree, and the fields that kinds declare: each either gives what is wanted or notes a fault
+with its place."""
 
 import math
-from collections.abc import Iterable, Mapping
+import re
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from ..errors import Fault, suggestion
-from ..kinds import Dimension, Units
+from ..kinds import Dimension, Field, Form, Units
 from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
 
 MAX_ITEMS = 20_000
 MISSING = object()
 NAN = math.nan
+ID = re.compile(r"[\w-]+\Z")
+IDS = re.compile(r"[\w-]+(/[\w-]+)*\Z")
 
 
 def kind_of(value: Any) -> str:
@@ -27,10 +31,11 @@ def kind_of(value: Any) -> str:
 
 
 class Fields:
-    """The tree being read, the faults found, and the number behind each place."""
+    """The tree being read (that of a document, or of a definition of a sub-assembly, whose places begin with `at`), the
+    faults found, and the number behind each place."""
 
-    def __init__(self, tree: Tree):
-        self.tree = tree
+    def __init__(self, tree: Tree, at: str = ""):
+        self.tree, self.at = tree, at
         self.faults: list[Fault] = []
         self.warnings: list[Fault] = []
         self.values: dict[str, Value] = {}
@@ -51,6 +56,23 @@ class Fields:
             if key not in known:
                 where = f"{place}.{key}" if place else key
                 self.warnings.append(Fault(where, f"unknown key, kept as it is{suggestion(key, known)}"))
+
+    def section(self, name: str, read: Callable[[str, Mapping[str, Any], str], Any]) -> dict[str, Any]:
+        """What is read of each entry of a section; None is left out."""
+        items = self.mapping(self.tree.get(name, {}), f"{self.at}{name}")
+        if len(items) > MAX_ITEMS:
+            self.fault(f"{self.at}{name}", f"{len(items)} entries; at most {MAX_ITEMS} are allowed")
+            return {}
+        found = {}
+        for key, value in items.items():
+            place = f"{self.at}{name}.{key}"
+            if not ID.match(key):
+                self.fault(place, "a name may hold only letters, digits, '_' and '-'")
+                continue
+            entry = read(key, self.mapping(value, place), place)
+            if entry is not None:
+                found[key] = entry
+        return found
 
     # -- plain values ------------------------------------------------------------------------------------------
 
@@ -116,11 +138,9 @@ class Fields:
         return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
 
     def positive(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
-        where = f"{place}.{key}"
-        result = self.number(self.required(item, key, place), dimension, where)
-        if result <= 0:
-            self.fault(where, f"must be greater than zero, it is {self.told(result, dimension)}")
-        return result
+        value = self.required(item, key, place)
+        field = Field(key, Dimension(dimension), positive=True)
+        return NAN if value is MISSING else float(self.field(field, value, f"{place}.{key}"))
 
     def told(self, number: float, dimension: str) -> str:
         """A core value as the user would write it."""
@@ -132,6 +152,47 @@ class Fields:
             return NAN, NAN
         x, y = (self.number(entry, dimension, place, f"{place}.{i}") for i, entry in enumerate(entries))
         return x, y
+
+    # -- declared fields ---------------------------------------------------------------------------------------
+
+    def given(self, fields: Iterable[Field], item: Mapping[str, Any], place: str) -> dict[str, Any]:
+        """The values of fields that an item gives, under what the code calls them; those of words always."""
+        found: dict[str, Any] = {}
+        for field in fields:
+            if field.name in item:
+                found[field.key] = self.field(field, item[field.name], f"{place}.{field.name}")
+            elif field.required:
+                if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
+                    told = f": {field.told}" if field.told else ""
+                    self.fault(place, f"'{field.name}' is missing{told}{suggestion(field.name, list(item))}")
+                found[field.key] = self.nothing(field)
+            elif field.form is Form.WORD:
+                found[field.key] = field.words[0]
+        return found
+
+    @staticmethod
+    def nothing(field: Field) -> Any:
+        """What stands for a field that could not be read."""
+        return {Form.NUMBER: NAN, Form.PAIR: (NAN, NAN), Form.SPOT: (NAN, NAN),
+                Form.SPOTS: ((NAN, NAN),) * max(field.least, 2), Form.SEGMENTS: ()}.get(field.form, "")  # fmt: skip
+
+    def field(self, field: Field, value: Any, where: str) -> Any:
+        """What stands in a field."""
+        match field.form:
+            case Form.NUMBER:
+                number = self.number(value, field.dimension, where)
+                if field.positive and number <= 0:
+                    self.fault(where, f"must be greater than zero, it is {self.told(number, field.dimension)}")
+                return number
+            case Form.PAIR:
+                return self.pair(value, field.dimension, where)
+            case Form.WORD:
+                word = value if isinstance(value, str) else kind_of(value)
+                if word not in field.words:
+                    near = suggestion(word, field.words)
+                    self.fault(where, f"one of {', '.join(field.words)} is wanted, this is '{word}'{near}")
+                return word
+        raise NotImplementedError(f"no way to read a field of form {field.form}")
 
     def depth(self, value: Any, place: str) -> tuple[float, float]:
         low, high = self.pair(value, "length", place)

@@ -169,15 +169,68 @@ class Trace:
 
 
 @dataclass(frozen=True)
-class Check:
-    """What the design must do. `parts` or `joint` names what is measured, as the measure wants."""
+class Measure:
+    """What is measured: of which joint or which two parts, or between `a` and `b`: a point, a line through two points
+    of a part, or, without the point's name, a part's x axis."""
 
     id: str
-    measure: str
-    joint: str | None
-    parts: tuple[str, str] | None
+    kind: str
+    a: tuple[PointRef, ...]
+    b: tuple[PointRef, ...]
+    joint: str = ""
+    parts: tuple[str, str] | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Check:
+    """What the design must do: bounds of something that is measured."""
+
+    id: str
+    measured: Measure
     at_least: float | None
     at_most: float | None
+    note: str = ""
+
+    @property
+    def measure(self) -> str:
+        """The kind of measure."""
+        return self.measured.kind
+
+    @property
+    def joint(self) -> str | None:
+        """The joint of which it is one."""
+        return self.measured.joint or None
+
+    @property
+    def parts(self) -> tuple[str, str] | None:
+        """The two parts of which it is one."""
+        return self.measured.parts
+
+
+@dataclass(frozen=True)
+class Position:
+    """A named position: what the drivers, or the joints, stand at in it."""
+
+    id: str
+    drivers: Mapping[str, float]
+    joints: Mapping[str, float]
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Use:
+    """A sub-assembly as it stands in the document: its parts are those whose names begin with ``id/``."""
+
+    id: str
+    assembly: str
+    """The definition that it places."""
+    pose: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    lift: float = 0.0
+    mirror: bool = False
+    frozen: bool = False
+    fixed: bool = False
+    label: str = ""
     note: str = ""
 
 
@@ -217,10 +270,28 @@ class Document:
     checks: Mapping[str, Check]
     pairs: Mapping[str, SaidOfPair]
     groups: Mapping[str, Group]
+    uses: Mapping[str, Use]
+    """The sub-assemblies that stand in it, those within others too."""
+    measures: Mapping[str, Measure]
+    positions: Mapping[str, Position]
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """What reading found in each part, so that a part that an edit does not touch need not be read again."""
+    definitions: Mapping[str, Any] = field(repr=False, default_factory=dict)
+    """The same of each sub-assembly."""
+
+    def home(self, section: str, name: str) -> tuple[str, ...]:
+        """The place in the tree of a part, joint, group or trace: of one in a sub-assembly in its definition."""
+        use, _, own = name.rpartition("/")
+        return ("assemblies", self.uses[use].assembly, section, own) if use else (section, name)
+
+    def entry(self, section: str, name: str) -> Any:
+        """What the tree says there."""
+        tree: Any = self.tree
+        for key in self.home(section, name):
+            tree = tree[key]
+        return tree
 
     @property
     def fixed_parts(self) -> list[str]:

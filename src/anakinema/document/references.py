@@ -1,100 +1,203 @@
-"""What refers to what: every place of a document that names a part, a point, a joint or a parameter.
+"""What refers to what: every place of a document that names a part, a point, a joint, a parameter, a sub-assembly.
 
-Renaming and deleting follow these. Where a reference may stand is declared in the tables below; a test renames
-everything in every example and finds nothing left behind.
+Renaming and deleting follow these. Where a reference may stand is declared in the tables below and in the fields of the
+kinds; a test renames everything in every example and finds nothing left behind.
 """
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
+from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES
+from ..kinds import Field, Form
+from ..measures import MEASURE_KINDS
 from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
 
 Place = tuple[str | int, ...]
+PIECE = re.compile(r"[/.]")
 
 
 @dataclass(frozen=True)
 class Reference:
-    """A text at a place that names the entry at `target`: a part, a part's point or edge, a joint, a parameter."""
+    """A text at a place that names entries. `named` holds each with the number of the piece of the text (pieces are cut
+    at ``/`` and ``.``) that is its name: in ``left/arm.P`` the sub-assembly, the part in its definition, the point."""
 
     place: Place
-    target: Place
     text: str
     how: str
-    """``name``, ``point`` (written part.point) or ``expression``."""
-    also: Place = ()
-    """The point itself, where the part is a copy that takes it from another."""
+    """``name``, ``point`` (written part.point), ``expression``, or ``key`` (the last key of the place is the name)."""
+    named: tuple[tuple[Place, int], ...]
+
+    @property
+    def target(self) -> Place:
+        """What it speaks of: the last that it names."""
+        return self.named[-1][0] if self.named else ()
 
     @property
     def owner(self) -> Place:
         """The entry that can't be what it is without: a joint, a driver, a shape of a part, a parameter."""
-        if self.place[0] == "groups":
+        base = 2 if self.place[0] == "assemblies" else 0
+        inner = self.place[base:]
+        if inner[0] == "groups" or self.how == "key":
             return self.place  # one of several
-        return self.place[:4] if self.place[0] == "parts" and self.place[2] != "of" else self.place[:2]
+        if inner[0] == "parts" and inner[2] not in ("of", "assembly"):
+            return self.place[: base + 4]
+        return self.place[: base + 2]
 
     def names(self, place: Place) -> bool:
         """Whether it names the entry at a place, or one within it."""
-        return place in (self.target[: len(place)], self.also[: len(place)])
+        return any(target[: len(place)] == place for target, _ in self.named)
 
 
 # Keys of entries of each section that name something; an entry of lists is read one by one.
-PARTS = {"groups": ("parts",), "traces": ("on",), "checks": ("parts",), "pairs": ("parts",), "joints": ("carrier",)}
-JOINTS = {"drivers": ("joint",), "checks": ("joint",)}
-POINTS = {"traces": ("point",)}
-# Paths below a part that lead to a point of its own, by name; * is any index or name.
-SPOTS = (
-    ("shapes", "*", "through", "*"), ("shapes", "*", "center"), ("shapes", "*", "vertices", "*"),
-    ("shapes", "*", "start"), ("shapes", "*", "segments", "*", "to"), ("shapes", "*", "segments", "*", "center"),
-    ("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"),
-)  # fmt: skip
+SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
+    "groups": (Field("parts", form=Form.PARTS),),
+    "traces": (Field("point", form=Form.FEATURE), Field("on", form=Form.PART)),
+    "drivers": (Field("joint", form=Form.JOINT),),
+    "pairs": (Field("parts", form=Form.PARTS),),
+}
+BY_NAME = {Form.PART: "parts", Form.PARTS: "parts", Form.JOINT: "joints", Form.MEASURE: "measures"}
+EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
+
+
+@cache
+def spot_paths() -> tuple[tuple[str, ...], ...]:
+    """Paths below a part that lead to a point of its own, by name; * is any index or name."""
+    found: dict[tuple[str, ...], None] = dict.fromkeys(EDGE_SPOTS)
+    for field in (field for shape in SHAPES for field in shape.fields):
+        here = ("shapes", "*", field.name)
+        match field.form:
+            case Form.SPOT:
+                found[here] = None
+            case Form.SPOTS:
+                found[(*here, "*")] = None
+            case Form.SEGMENTS:
+                found |= {(*here, "*", "to"): None, (*here, "*", "center"): None}
+    return tuple(found)
 
 
 def references(document: Document) -> Iterator[Reference]:
     """All references of a document that makes sense."""
     tree = document.tree
-    for section in ("groups", "joints", "drivers", "traces", "checks", "pairs"):
+    yield from _of_content(document, tree, ())
+    for name, definition in tree.get("assemblies", {}).items():
+        yield from _of_content(document, definition, ("assemblies", name))
+    for section in ("drivers", "measures", "checks", "pairs"):
         for key, entry in tree.get(section, {}).items():
-            yield from _of_entry(document, section, key, entry)
-    for part, entry in tree.get("parts", {}).items():
-        if "of" in entry:
-            yield Reference(("parts", part, "of"), ("parts", entry["of"]), entry["of"], "name")
-        points = {**entry.get("points", {}), **entry.get("edges", {})}
-        for path in SPOTS:
-            for place, text in _along(entry, path, ("parts", part)):
-                bent = place[2] == "edges" and "center" in entry["edges"][place[3]] and place[4] != "center"
-                if isinstance(text, str) and text in points and not bent:
-                    kind = "points" if text in entry.get("points", {}) else "edges"
-                    yield Reference(place, ("parts", part, kind, text), text, "name")
+            yield from _of_entry(document, tree, (), section, key, entry)
+    for key, entry in tree.get("positions", {}).items():
+        for name in entry.get("drivers", {}):
+            yield Reference(("positions", key, "drivers", name), name, "key", ((("drivers", name), 0),))
+        for name in entry.get("joints", {}):
+            named = path_of(tree, (), "joints", name)
+            yield Reference(("positions", key, "joints", name), name, "key", named)
     yield from _expressions(document)
 
 
-def _of_entry(document: Document, section: str, key: str, entry: Mapping[str, Any]) -> Iterator[Reference]:
-    here: Place = (section, key)
-    for word in PARTS.get(section, ()):
-        given = entry.get(word)
-        for place, text in [((*here, word), given)] if isinstance(given, str) else [
-            ((*here, word, i), text) for i, text in enumerate(given or [])
-        ]:
-            yield Reference(place, ("parts", text), text, "name")
-    for word in JOINTS.get(section, ()):
-        if isinstance(entry.get(word), str):
-            yield Reference((*here, word), ("joints", entry[word]), entry[word], "name")
-    points = ("a", "b") if section == "joints" else POINTS.get(section, ())
-    for word in points:
-        text = entry.get(word)
-        if not isinstance(text, str):
-            continue
-        if section == "joints" and entry.get("type") in COUPLING_TYPES:
-            yield Reference((*here, word), ("joints", text), text, "name")
-        else:
-            part, _, point = text.partition(".")
-            kind = "points" if point in document.parts[part].points else "edges"
-            also = ("parts", holder(document.tree["parts"], part, point), kind, point)
-            target = ("parts", part, kind, point)
-            yield Reference((*here, word), target, text, "point", also if also != target else ())
+def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Iterator[Reference]:
+    """Those among parts with what holds them together: of the document, or of a definition at a place."""
+    for section in ("groups", "joints", "traces"):
+        for key, entry in tree.get(section, {}).items():
+            yield from _of_entry(document, tree, at, section, key, entry)
+    for part, entry in tree.get("parts", {}).items():
+        here = (*at, "parts", part)
+        if "of" in entry:
+            yield Reference((*here, "of"), entry["of"], "name", (((*at, "parts", entry["of"]), 0),))
+        definition = definition_of(tree, part)
+        if "assembly" in entry:
+            yield Reference((*here, "assembly"), entry["assembly"], "name", ((("assemblies", entry["assembly"]), 0),))
+        if definition:
+            inner = document.tree["assemblies"][definition]
+            for name in entry.get("parameters", {}):
+                target = ("assemblies", definition, "parameters", name)
+                yield Reference((*here, "parameters", name), name, "key", ((target, 0),))
+            for name in entry.get("poses", {}):
+                named = path_of(document.tree, ("assemblies", definition), "parts", name, inner)
+                yield Reference((*here, "poses", name), name, "key", named)
+        points = {**entry.get("points", {}), **entry.get("edges", {})}
+        for path in spot_paths():
+            for place, text in _along(entry, path, here):
+                own = place[len(at):]
+                bent = own[2] == "edges" and "center" in entry["edges"][own[3]] and own[4] != "center"
+                if isinstance(text, str) and text in points and not bent:
+                    kind = "points" if text in entry.get("points", {}) else "edges"
+                    yield Reference(place, text, "name", (((*here, kind, text), 0),))
+
+
+def _of_entry(
+    document: Document, tree: Mapping[str, Any], at: Place, section: str, key: str, entry: Mapping[str, Any]
+) -> Iterator[Reference]:
+    here: Place = (*at, section, key)
+    root = document.tree
+    fields = SECTION_FIELDS.get(section, ())
+    if section in ("checks", "measures"):
+        fields = MEASURE_KINDS[entry["measure"]].fields
+    elif section == "joints":
+        coupling = COUPLING_TYPES.get(entry["type"])
+        sides = Form.JOINT if coupling is not None else Form.FEATURE
+        fields = (Field("a", form=sides), Field("b", form=sides), *(coupling.fields if coupling is not None else ()))
+    for field in fields:
+        for place, text in _texts(entry.get(field.name), (*here, field.name)):
+            if field.form in BY_NAME or (field.form is Form.LINE and "." not in text):
+                named = path_of(root, at, BY_NAME.get(field.form, "parts"), text, tree)
+                yield Reference(place, text, "name", named)
+            elif field.form in (Form.FEATURE, Form.LINE):
+                yield Reference(place, text, "point", point_of(root, at, text, tree))
+
+
+def _texts(value: Any, place: Place) -> Iterator[tuple[Place, str]]:
+    """A text, or each of a list."""
+    if isinstance(value, str):
+        yield place, value
+    elif isinstance(value, list):
+        for i, entry in enumerate(value):
+            if isinstance(entry, str):
+                yield (*place, i), entry
+
+
+def definition_of(tree: Mapping[str, Any], part: str) -> str:
+    """The sub-assembly that an entry among the parts of a tree places, itself or what it is a copy of; else empty."""
+    parts = tree.get("parts", {})
+    line, _ = lineage(parts, part)
+    return next((parts[each]["assembly"] for each in line if "assembly" in parts.get(each, {})), "")
+
+
+def path_of(
+    root: Mapping[str, Any], at: Place, section: str, name: str, tree: Mapping[str, Any] | None = None
+) -> tuple[tuple[Place, int], ...]:
+    """The entries along a name such as ``left/swing``, with the number of their pieces: the sub-assembly, and what it
+    holds in its definition. The name is one of the tree at a place."""
+    tree = tree if tree is not None else root
+    found: list[tuple[Place, int]] = []
+    *uses, last = name.split("/")
+    for number, use in enumerate(uses):
+        found.append(((*at, "parts", use), number))
+        definition = definition_of(tree, use)
+        at, tree = ("assemblies", definition), root.get("assemblies", {}).get(definition, {})
+    found.append(((*at, section, last), len(uses)))
+    return tuple(found)
+
+
+def point_of(
+    root: Mapping[str, Any], at: Place, text: str, tree: Mapping[str, Any]
+) -> tuple[tuple[Place, int], ...]:
+    """The same of ``part.point``: the point of the part, and of what that is a copy of, where it says the point."""
+    part, _, point = text.partition(".")
+    named = path_of(root, at, "parts", part, tree)
+    (*above, last), piece = named[-1]
+    if above[:-1]:
+        tree = root["assemblies"][above[1]]
+    parts = tree["parts"]
+    holding = holder(parts, str(last), point)
+    kind = "edges" if point in parts[holding].get("edges", {}) else "points"
+    own = ((*above, last, kind, point), piece + 1)
+    held = ((*above, holding, kind, point), piece + 1)
+    return (*named, own) if holding == last else (*named, own, held)
 
 
 def holder(parts: Mapping[str, Any], part: str, point: str) -> str:
@@ -110,14 +213,21 @@ def holder(parts: Mapping[str, Any], part: str, point: str) -> str:
 
 def _expressions(document: Document) -> Iterator[Reference]:
     """The parameters in every expression."""
+    tree = document.tree
     places = [tuple(int(word) if word.isdigit() else word for word in place.split(".")) for place in document.values]
-    for key, entry in document.tree.get("parameters", {}).items():
-        places.append(("parameters", key, "value") if isinstance(entry, Mapping) else ("parameters", key))
+    for at, content in [((), tree), *((("assemblies", name), one) for name, one in tree.get("assemblies", {}).items())]:
+        for key, entry in content.get("parameters", {}).items():
+            here: Place = (*at, "parameters", key)
+            places.append((*here, "value") if isinstance(entry, Mapping) else here)
+        for part, entry in content.get("parts", {}).items():
+            places += [(*at, "parts", part, "parameters", key) for key in entry.get("parameters", {})]
     for place in places:
-        keyed, text = _reached(document.tree, place)
+        keyed, text = _reached(tree, place)
         if isinstance(text, str):
+            own = tree["assemblies"][keyed[1]].get("parameters", {}) if keyed[0] == "assemblies" else {}
             for name in sorted(names(text)):
-                yield Reference(keyed, ("parameters", name), text, "expression")
+                target: Place = (*keyed[:2], "parameters", name) if name in own else ("parameters", name)
+                yield Reference(keyed, text, "expression", ((target, 0),))
 
 
 def _reached(tree: Any, place: Place) -> tuple[Place, Any]:
@@ -146,13 +256,11 @@ def _along(tree: Any, path: tuple[str, ...], place: Place) -> Iterator[tuple[Pla
 def renamed_in(reference: Reference, place: Place | list[str | int], name: str) -> str | None:
     """What a reference says when the entry at a place has another name; None where it does not speak of it."""
     place = tuple(place)
-    if not reference.names(place):
+    piece = next((number for target, number in reference.named if target == place), None)
+    if piece is None:
         return None
     if reference.how == "expression":
-        return with_name(reference.text, str(place[1]), name)
-    if reference.how == "point":
-        part, _, point = reference.text.partition(".")
-        if len(place) == 4:
-            return f"{part}.{name}"
-        return f"{name}.{point}" if part == place[1] else None  # a copy of that part keeps its own name
-    return name if len(reference.target) == len(place) else None
+        return with_name(reference.text, str(place[-1]), name)
+    pieces, cuts = PIECE.split(reference.text), [*PIECE.findall(reference.text), ""]
+    pieces[piece] = name
+    return "".join(word + cut for word, cut in zip(pieces, cuts, strict=True))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..ties import Ties
-from ..words import shown
+from ..words import measured_told, shown
 from .checks import Outcome, Verdict
 
 
@@ -74,7 +74,7 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
 
 def _failing(verdict: Verdict, document: Document) -> str:
     check, units = verdict.check, document.units
-    subject = check.joint or "–".join(check.parts or ())
+    subject = measured_told(check.measured)
     assert verdict.value is not None
     low = check.at_least is not None and verdict.value < check.at_least
     bound = check.at_least if low else check.at_most

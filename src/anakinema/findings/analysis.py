@@ -13,6 +13,7 @@ from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
+from .measuring import measure_series
 from .series import Series, clearance_series, joint_series
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ class Findings:
     verdicts: Mapping[str, Verdict]
     advice: tuple[Advice, ...]
     series: tuple[Series, ...]
-    """Of every joint with a coordinate, then of every clearance."""
+    """Of every joint with a coordinate, every measure, then of every clearance."""
     behaviours: Mapping[str, Behaviour]
     linkages: tuple[Linkage, ...]
     gaps: tuple[Gap, ...]
@@ -95,7 +96,8 @@ def analyse(
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
     clearances = (clearance_series(motion, approach) for approach in approaches)
-    series = (*joint_series(motion), *(found for found in clearances if found is not None))
+    measured = (measure_series(motion, measure) for measure in document.measures.values())
+    series = (*joint_series(motion), *measured, *(found for found in clearances if found is not None))
     found = Findings(
         motion, approaches, verdicts, tuple(advise(motion, verdicts)), series, behaviours(motion),
         tuple(linkages(document)), gaps(document, approaches),

@@ -10,6 +10,8 @@ from ..errors import DocumentError
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
+from ..measures import MEASURE_KINDS
+from .measuring import dimension_of, least_and_greatest, values_of
 from .transmission import transmission_angle
 
 if TYPE_CHECKING:
@@ -57,6 +59,9 @@ def judge(motion: Motion, approaches: "Mapping[frozenset[str], Approach]") -> di
 def _judged(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
     if check.measure == "clearance":
         return _clearance(motion, check, approaches)
+    if MEASURE_KINDS[check.measure].named:
+        ends = least_and_greatest(motion, lambda t: values_of(check.measured, motion, t))
+        return _verdict(motion, check, dimension_of(check.measured), ends[:2], ends[2:])
     assert check.joint is not None
     joint = motion.document.joints[check.joint]
     dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or Dimension.LENGTH

@@ -48,7 +48,7 @@ def joint_series(motion: Motion) -> list[Series]:
         bounds = tuple(bound for bound in (limits.min, limits.max) if bound is not None)
         low, high = float(found.low[i]), float(found.high[i])
         ends = (float(found.low_t[i]), float(found.high_t[i]))
-        t, values = _with_extremes(state.t, state.coordinates[:, i], (low, high), ends)
+        t, values = with_extremes(state.t, state.coordinates[:, i], (low, high), ends)
         series.append(
             Series(f"joints.{joint}", joint, coordinates.dimension(i), t, values, low, high, *ends, bounds=bounds)
         )
@@ -70,10 +70,10 @@ def clearance_series(motion: Motion, approach: "Approach") -> Series | None:
     )
 
 
-def _with_extremes(
+def with_extremes(
     t: Array, values: Array, extremes: tuple[float, float], at: tuple[float, float]
 ) -> tuple[Array, Array]:
-    """Samples with the extremes among them."""
+    """Samples at times (S,) with the extremes among them."""
     times, heights = np.append(t, at), np.append(values, extremes)
     order = np.argsort(times, kind="stable")
     return times[order], np.clip(heights[order], *extremes)

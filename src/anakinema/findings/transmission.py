@@ -8,11 +8,11 @@ slider's follows from the same argument. Attribution from memory.)
 
 import numpy as np
 
-from ..arrays import Array, Index, Plane
+from ..arrays import Array, Plane
 from ..document.model import Document, Joint, PointRef
 from ..errors import located
-from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
+from .measuring import least_and_greatest
 
 
 def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float, float]:
@@ -21,29 +21,7 @@ def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float,
     Raises `DocumentError` when the joint does not lie between a coupler and an output that is joined to the frame.
     """
     measure = _Measure(motion.document, joint)
-    t = motion.grid
-    values = measure(motion, t)
-    ways = (1.0, -1.0)
-    turned = [_lowest(way * values) for way in ways]
-    centers, way = np.concatenate(turned), np.repeat(ways, [found.size for found in turned])
-
-    def evaluate(times: Array) -> Array:
-        return way[:, None] * measure(motion, times.ravel()).reshape(times.shape)
-
-    if t.size == 1:
-        return float(values[0]), 0.0, float(values[0]), 0.0
-    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)], 1e-10)
-    first = turned[0].size
-    low, high = int(np.argmin(best[:first])), first + int(np.argmin(best[first:]))
-    return float(best[low]), float(at[low]), float(-best[high]), float(at[high])
-
-
-def _lowest(values: Array, most: int = 2) -> Index:
-    """The samples that are no higher than their neighbours, the lowest of them."""
-    padded = np.concatenate(([np.inf], values, [np.inf]))
-    found = np.flatnonzero((values <= padded[:-2]) & (values <= padded[2:]))
-    lowest: Index = found[np.argsort(values[found], kind="stable")[:most]]
-    return lowest
+    return least_and_greatest(motion, lambda t: measure(motion, t))
 
 
 GUIDES = ("revolute", "prismatic", "slide-arc")

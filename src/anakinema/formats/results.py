@@ -15,7 +15,7 @@ from ..findings.traces import trace
 from ..kinds import Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
-from ..words import in_document_units, shown
+from ..words import in_document_units, measured_told, shown
 
 
 def motion_csv(motion: Motion) -> str:
@@ -90,6 +90,11 @@ def results(findings: Findings) -> dict[str, Any]:
             for lost in motion.lost
         ],
         "undriven": list(motion.drive.held),
+        "measures": {
+            series.name: {"min": in_document_units(series.low, series.dimension, units),
+                          "max": in_document_units(series.high, series.dimension, units)}
+            for series in findings.series if series.place.startswith("measures.")
+        },
     }
 
 
@@ -167,7 +172,7 @@ def check_table(findings: Findings) -> str:
         at = "–"
         if verdict.value is not None and verdict.driver is not None:
             at = shown(verdict.driver, motion.driver_dimension, units)
-        subject = check.joint or "–".join(check.parts or ())
+        subject = measured_told(check.measured)
         wanted = wanted_text(verdict, units)
         word = "FAIL" if verdict.outcome is Outcome.FAIL else str(verdict.outcome)
         word += f": {verdict.reason}" if verdict.reason else ""

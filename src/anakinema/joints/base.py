@@ -21,7 +21,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
-from ..kinds import Dimension
+from ..kinds import Dimension, Field
 
 RowKind = Literal["coincident", "angle", "projection", "distance", "polar"]
 Values = Mapping[str, float]
@@ -45,17 +45,21 @@ class Row:
 
 
 class JointType:
-    """A joint type. `keys` maps its keys in the document to their dimensions; `name` is the document's `type`."""
+    """A joint type. `name` is the document's `type`, `fields` what it has beside its two sides; `holds` and `counts`
+    say for the docs what it keeps and what its coordinate is; `symbol` is the key of its symbol."""
 
     name: ClassVar[str]
-    keys: ClassVar[Mapping[str, str]]
     title: ClassVar[str]
+    fields: ClassVar[tuple[Field, ...]] = ()
+    holds: ClassVar[str]
+    counts: ClassVar[str] = "none"
+    symbol: ClassVar[str]
     of_edges: ClassVar[bool] = False
     """Whether `a` and `b` name edges rather than points."""
 
     def faults(self, values: Values) -> list[str]:
-        """What is wrong with the values, in words; empty when all is well."""
-        raise NotImplementedError
+        """What is wrong with the values beyond what their fields say, in words."""
+        return []
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         """The constraint rows; `placed_angle` is θ_b − θ_a of the rough poses (rad)."""

@@ -1,8 +1,8 @@
 """Belt, or timing chain, over two pulleys."""
 
 import math
-from typing import ClassVar
 
+from ..kinds import Dimension, Field, Form
 from .coupling import CouplingType, Given, positive_pair, quotient
 
 
@@ -13,8 +13,13 @@ class Belt(CouplingType):
     name = "belt"
     title = "Belt"
     wants = ("angle", "angle")
-    pairs: ClassVar = {"diameters": "length", "teeth": "number"}
-    choices: ClassVar = {"run": ("open", "crossed")}
+    symbol = "belt"
+    fields = (
+        Field("diameters", form=Form.PAIR, told="[of a, of b]"),
+        Field("teeth", Dimension.NUMBER, Form.PAIR, told="[of a, of b], in place of the diameters"),
+        Field("run", form=Form.WORD, words=("open", "crossed"), told="how the belt runs"),
+    )
+    holds = "Δb = (d_a / d_b) Δa, − for crossed"
     meshes = False
 
     def faults(self, given: Given) -> list[str]:

@@ -4,24 +4,26 @@ placed. It has no coordinate of its own and no place: its `a` and `b` name joint
 from collections.abc import Mapping
 from typing import ClassVar
 
+from ..kinds import Field
+
 Given = Mapping[str, float | tuple[float, float] | str]
 
 
 class CouplingType:
     """A coupling type. `wants` are the dimensions (``angle``, ``length`` or None for any) of the coordinates of `a` and
-    `b`; `numbers`, `pairs` and `choices` its keys in the document, with their dimension or their words."""
+    `b`; `fields` what it has beside them, `holds` what it keeps, for the docs; `symbol` is the key of its symbol."""
 
     name: ClassVar[str]
     title: ClassVar[str]
     wants: ClassVar[tuple[str | None, str | None]] = (None, None)
-    numbers: ClassVar[Mapping[str, str]] = {}
-    pairs: ClassVar[Mapping[str, str]] = {}
-    choices: ClassVar[Mapping[str, tuple[str, ...]]] = {}
+    fields: ClassVar[tuple[Field, ...]]
+    holds: ClassVar[str]
+    symbol: ClassVar[str]
     meshes: ClassVar[bool] = True
     """Whether the parts touch on purpose, so that no clearance is wanted between them."""
 
     def faults(self, given: Given) -> list[str]:
-        """What is wrong with the keys, in words; empty when all is well."""
+        """What is wrong with the values beyond what their fields say, in words."""
         raise NotImplementedError
 
     def ratio(self, given: Given) -> float:

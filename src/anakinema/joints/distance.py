@@ -1,7 +1,6 @@
 """Distance joint: two points stay at a given distance, as if joined by a thin rod with a pin at each end."""
 
-from typing import ClassVar
-
+from ..kinds import Field
 from .base import JointType, Row, Values
 
 
@@ -10,14 +9,13 @@ class Distance(JointType):
 
     name = "distance"
     title = "Distance"
-    keys: ClassVar = {"length": "length"}
+    symbol = "rod"
+    fields = (Field("length", required=True, told="the distance that is kept"),)
+    holds = "P_b stays at the length from P_a"
 
     def faults(self, values: Values) -> list[str]:
-        if "length" not in values:
-            return ["'length' is missing"]
-        return ["'length' must be greater than zero; use a revolute joint for points that meet"] * (
-            values["length"] <= 0
-        )
+        positive = values.get("length", 1.0) > 0
+        return [] if positive else ["'length' must be greater than zero; use a revolute joint for points that meet"]
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         return [Row("distance", length=values["length"])]

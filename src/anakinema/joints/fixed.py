@@ -1,7 +1,6 @@
 """Fixed joint: two parts that move as one, point on point."""
 
-from typing import ClassVar
-
+from ..kinds import Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -10,10 +9,9 @@ class Fixed(JointType):
 
     name = "fixed"
     title = "Fixed"
-    keys: ClassVar = {"angle": "angle"}
-
-    def faults(self, values: Values) -> list[str]:
-        return []
+    symbol = "weld"
+    fields = (Field("angle", Dimension.ANGLE, told="of b against a (default: as placed)"),)
+    holds = "P_b = P_a, θ_b − θ_a = angle"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         return [Row("coincident"), Row("angle", offset=values.get("angle", placed_angle), periodic=True)]

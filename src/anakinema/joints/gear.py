@@ -1,7 +1,6 @@
 """Gear pair: two wheels that mesh, on a common carrier."""
 
-from typing import ClassVar
-
+from ..kinds import Dimension, Field, Form
 from .coupling import CouplingType, Given, positive_pair, quotient
 
 
@@ -16,8 +15,16 @@ class Gear(CouplingType):
     name = "gear"
     title = "Gear pair"
     wants = ("angle", "angle")
-    pairs: ClassVar = {"teeth": "number"}
-    choices: ClassVar = {"mesh": ("external", "internal")}
+    symbol = "wheels"
+    fields = (
+        Field("teeth", Dimension.NUMBER, Form.PAIR, required=True, told="[of a, of b]"),
+        Field("mesh", form=Form.WORD, words=("external", "internal"), told="whether one wheel lies in the other"),
+        Field("carrier", form=Form.PART, told="the part against which both turn (default: as their joints count)"),
+    )
+    holds = (
+        "Δb = −(n_a / n_b) Δa, + for internal. With `carrier` the angles are those of the wheels (part b of either "
+        "joint) against that part: a planet train"
+    )
 
     def faults(self, given: Given) -> list[str]:
         found = positive_pair(given, "teeth")

@@ -1,8 +1,8 @@
 """Pin in a slot: b's point runs along a straight or circular slot of a's part; b's part turns freely about it."""
 
 import math
-from typing import ClassVar
 
+from ..kinds import Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -16,7 +16,13 @@ class PinSlot(JointType):
 
     name = "pin-slot"
     title = "Pin in slot"
-    keys: ClassVar = {"direction": "angle", "radius": "length"}
+    symbol = "slot"
+    fields = (
+        Field("direction", Dimension.ANGLE, told="of a straight slot, in a's part"),
+        Field("radius", told="of an arc slot about a's point"),
+    )
+    holds = "straight: no displacement across the direction; arc: P_b stays at the radius about P_a"
+    counts = "straight: displacement along it; arc: angle of P_b about P_a, seen in a's part, counted on over turns"
 
     def faults(self, values: Values) -> list[str]:
         if ("direction" in values) == ("radius" in values):

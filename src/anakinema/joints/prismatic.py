@@ -1,8 +1,8 @@
 """Prismatic joint: b's part slides along a straight line of a's part without turning against it."""
 
 import math
-from typing import ClassVar
 
+from ..kinds import Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -14,10 +14,13 @@ class Prismatic(JointType):
 
     name = "prismatic"
     title = "Prismatic"
-    keys: ClassVar = {"direction": "angle", "angle": "angle"}
-
-    def faults(self, values: Values) -> list[str]:
-        return [] if "direction" in values else ["'direction' is missing: the angle of the slide in a's part"]
+    symbol = "slide"
+    fields = (
+        Field("direction", Dimension.ANGLE, required=True, told="the angle of the slide in a's part"),
+        Field("angle", Dimension.ANGLE, told="of b against a (default: as placed)"),
+    )
+    holds = "θ_b − θ_a = angle; no displacement across the direction"
+    counts = "displacement of P_b from P_a along the direction"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         across = values["direction"] + math.pi / 2

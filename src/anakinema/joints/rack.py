@@ -1,7 +1,6 @@
 """Rack and pinion: a wheel that drives a slide."""
 
-from typing import ClassVar
-
+from ..kinds import Field
 from .coupling import CouplingType, Given
 
 
@@ -12,11 +11,11 @@ class Rack(CouplingType):
     name = "rack"
     title = "Rack and pinion"
     wants = ("angle", "length")
-    numbers: ClassVar = {"radius": "length"}
+    symbol = "wheels"
+    fields = (Field("radius", required=True, told="that of the pinion's pitch circle, signed"),)
+    holds = "Δb = radius × Δa, Δa in rad"
 
     def faults(self, given: Given) -> list[str]:
-        if "radius" not in given:
-            return ["'radius' is missing: that of the pinion's pitch circle, signed"]
         return [] if given["radius"] else ["'radius' must not be zero"]
 
     def ratio(self, given: Given) -> float:

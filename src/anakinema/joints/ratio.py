@@ -1,7 +1,6 @@
 """Ratio: the coordinates of any two joints tied by a number, whatever does it inside."""
 
-from typing import ClassVar
-
+from ..kinds import Dimension, Field
 from .coupling import CouplingType, Given
 
 
@@ -10,12 +9,12 @@ class Ratio(CouplingType):
 
     name = "ratio"
     title = "Ratio"
-    numbers: ClassVar = {"ratio": "number"}
+    symbol = "ratio"
+    fields = (Field("ratio", Dimension.NUMBER, required=True, told="what b moves for each unit that a moves"),)
+    holds = "Δb = ratio × Δa in document units"
     meshes = False
 
     def faults(self, given: Given) -> list[str]:
-        if "ratio" not in given:
-            return ["'ratio' is missing: what b moves for each unit that a moves"]
         return [] if given["ratio"] else ["'ratio' must not be zero; fix the joint instead"]
 
     def ratio(self, given: Given) -> float:

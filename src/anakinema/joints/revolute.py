@@ -1,7 +1,6 @@
 """Revolute joint: a pin; b's part turns about a's point."""
 
-from typing import ClassVar
-
+from ..kinds import Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -13,10 +12,10 @@ class Revolute(JointType):
 
     name = "revolute"
     title = "Revolute"
-    keys: ClassVar = {"zero": "angle"}
-
-    def faults(self, values: Values) -> list[str]:
-        return []
+    symbol = "pin"
+    fields = (Field("zero", Dimension.ANGLE, told="the angle that counts as zero"),)
+    holds = "P_b = P_a"
+    counts = "θ_b − θ_a − zero, counted on over full turns"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         return [Row("coincident")]

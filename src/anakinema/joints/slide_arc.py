@@ -1,7 +1,6 @@
 """Slide on an arc: a block that keeps its face on a circular track."""
 
-from typing import ClassVar
-
+from ..kinds import Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -15,12 +14,13 @@ class SlideArc(JointType):
 
     name = "slide-arc"
     title = "Slide on an arc"
-    keys: ClassVar = {"radius": "length", "angle": "angle"}
-
-    def faults(self, values: Values) -> list[str]:
-        if "radius" not in values:
-            return ["'radius' is missing: that of the track"]
-        return [] if values["radius"] > 0 else ["'radius' must be greater than zero"]
+    symbol = "slide"
+    fields = (
+        Field("radius", required=True, positive=True, told="that of the track"),
+        Field("angle", Dimension.ANGLE, told="of b's part against its place on the track (default: as placed)"),
+    )
+    holds = "P_b stays at the radius about P_a, and b turns as it goes round: θ_b − θ_a less the coordinate is `angle`"
+    counts = "as for the arc slot"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         turned = Row("angle", offset=values.get("angle", 0.0), less=Row("polar"), as_placed="angle" not in values)

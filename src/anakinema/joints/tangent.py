@@ -1,8 +1,8 @@
 """Tangent contact: an edge of one part held against one of the other; rolling: the same without slip."""
 
 import math
-from typing import ClassVar
 
+from ..kinds import Field, Form
 from .base import JointType, Row, Values
 
 
@@ -21,11 +21,17 @@ class Tangent(JointType):
 
     name = "tangent"
     title = "Tangent contact"
-    keys: ClassVar = {}
+    symbol = "contact"
     of_edges = True
-
-    def faults(self, values: Values) -> list[str]:
-        return []
+    fields = (Field("at_end", form=Form.WORD, words=("stop", "lost"), told="what it does at the end of an edge"),)
+    holds = (
+        "straight and arc: the arc's centre stays at its radius from the edge; two arcs: the centres stay at the sum "
+        "(or difference) of the radii"
+    )
+    counts = (
+        "straight: displacement of the contact from the edge's start; arcs: angle of the second centre about the "
+        "first, seen in the first part"
+    )
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         if "direction" in values:
@@ -47,6 +53,9 @@ class Rolling(Tangent):
 
     name = "rolling"
     title = "Rolling contact"
+    symbol = "rolling"
+    holds = "the same, without slip: the contact runs equally far along both edges"
+    counts = "the same"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:
         turned = Row("angle")

@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..arrays import Array, Index
+from ..document.assemblies import within
 from ..document.changes import Put, changed
 from ..document.model import Document
 from ..work import Work
@@ -351,8 +352,18 @@ def placed(document: Document, motion: Motion, q: Array) -> Document:
     into that configuration. Numbers are rounded to a millionth of a unit."""
     turn = math.degrees(1.0) if document.units.angle == "deg" else 1.0
     parts = dict(document.tree["parts"])
-    for part, (x, y, angle) in zip(motion.system.body_ids, q.tolist(), strict=True):
-        if part and not document.parts[part].fixed:
-            degrees = math.remainder(angle, 2 * math.pi) * turn
-            parts[part] = {**parts[part], "pose": [round(x, 6), round(y, 6), round(degrees, 6)]}
+
+    def rounded(pose: tuple[float, float, float]) -> list[float]:
+        x, y, angle = pose
+        return [round(x, 6), round(y, 6), round(math.remainder(angle, 2 * math.pi) * turn, 6)]
+
+    for part, pose in zip(motion.system.body_ids, map(tuple, q.tolist()), strict=True):
+        if not part or document.parts[part].fixed:
+            continue
+        use, _, own = part.partition("/")
+        if own:  # where it stands in its sub-assembly, as that is used here
+            poses = {**parts[use].get("poses", {}), own: rounded(within(pose, document.uses[use].pose))}
+            parts[use] = {**parts[use], "poses": poses}
+        else:
+            parts[part] = {**parts[part], "pose": rounded(pose)}
     return changed(document, Put(["parts"], parts))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
+from ..document.assemblies import within
 from ..document.changes import Change, Place, Put
 from ..document.model import Document
 from ..errors import DocumentError, Fault
@@ -74,6 +75,15 @@ def pose_of(document: Document, at: complex, angle: float = 0.0) -> list[float |
     return [tidy(at.real), tidy(at.imag), tidy(turned)]
 
 
+def place_at(document: Document, part: str, pose: tuple[float, float, float]) -> Change:
+    """Puts a part roughly there (document lengths, rad); one of a sub-assembly in that use alone."""
+    use, _, own = part.partition("/")
+    if not own:
+        return Put(("parts", part, "pose"), pose_of(document, complex(*pose[:2]), pose[2]))
+    x, y, angle = within(pose, document.uses[use].pose)
+    return Put(("parts", use, "poses", own), pose_of(document, complex(x, y), angle))
+
+
 def usual_width(document: Document, length: float) -> float:
     """The width of a bar where none is said: that of the newest bar, else a round share of its length."""
     widths = [shape.width for part in document.parts.values() for shape in part.shapes if isinstance(shape, Bar)]
@@ -124,16 +134,16 @@ def add_plate(document: Document, center: complex, width: Size, height: Size) ->
 def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
     """A hole in a part, about a place in the part's own axes; the place becomes a point of the part. A copy follows
     what it is a copy of, so that gets the hole. Raises `DocumentError` for a copy that is turned over."""
-    there, trees = document.parts[part], document.tree["parts"]
-    while there.of and not any(word in trees[there.id] for word in ("points", "shapes")):
-        if trees[there.id].get("mirror"):
+    there = document.parts[part]
+    while there.of and not any(word in document.entry("parts", there.id) for word in ("points", "shapes")):
+        if document.entry("parts", there.id).get("mirror"):
             text = f"is '{there.of}' turned over; make the hole in that, and this follows"
             raise DocumentError([Fault(f"parts.{there.id}", text)])
         there = document.parts[there.of]
-    place = ("parts", there.id)
+    place = document.home("parts", there.id)
     name = point_name({*there.points, *there.edges})
     hole = {"kind": "disc", "center": name, "diameter": _size(diameter), "cut": True}
-    shapes = [*trees[there.id].get("shapes", []), hole]
+    shapes = [*document.entry("parts", there.id).get("shapes", []), hole]
     return Made(
         (Put((*place, "points", name), [tidy(center.real), tidy(center.imag)]), Put((*place, "shapes"), shapes)), place
     )
@@ -141,7 +151,7 @@ def add_hole(document: Document, part: str, center: complex, diameter: Size) -> 
 
 def duplicate(document: Document, part: str, by: complex) -> Made:
     """A part like another, put down aside by so much; it is joined to nothing."""
-    entry = copy.deepcopy(document.tree["parts"][part])
+    entry = copy.deepcopy(document.entry("parts", part))
     entry.pop("fixed", None)
     x, y, angle = document.parts[part].pose
     entry["pose"] = pose_of(document, complex(x, y) + by, angle)

@@ -4,7 +4,7 @@ import cmath
 import copy
 import math
 
-from ..document.changes import Change, Place, Put
+from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import lineage, said
 from ..document.model import Document
 from ..errors import DocumentError, Fault
@@ -101,13 +101,14 @@ def strand(document: Document, part: str, count: int) -> Made:
 def make_unique(document: Document, part: str) -> Made:
     """Ends that a copy follows what it is a copy of: it says itself what it took from there. Raises `DocumentError` for
     what is no copy, or is lifted or turned over."""
-    trees = document.tree["parts"]
-    line, _ = lineage(trees, part)
-    place: Place = ("parts", part)
+    *above, own = document.home("parts", part)
+    trees = lookup(document.tree, above)
+    line, _ = lineage(trees, own)
+    place: Place = (*above, own)
     if len(line) == 1:
         raise DocumentError([Fault(f"parts.{part}", "is no copy")])
     if any(trees[each].get(word) for each in line[:-1] for word in ("lift", "mirror")):
         text = "is turned over or lifted; only a copy that is neither can be made a part of its own"
         raise DocumentError([Fault(f"parts.{part}", text)])
-    own = {key: value for key, value in trees[part].items() if key in ("pose", "fixed")}
-    return Made((Put(place, {**copy.deepcopy(said(trees, line)), **own}),), place)
+    kept = {key: value for key, value in trees[own].items() if key in ("pose", "fixed")}
+    return Made((Put(place, {**copy.deepcopy(said(trees, line)), **kept}),), place)

@@ -9,7 +9,7 @@ from typing import Any
 from ..document.changes import Change, Put, changed
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, point_name, pose_of, tidy
+from .building import Made, free_name, place_at, point_name, tidy
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
@@ -84,9 +84,9 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         across = 1j * cmath.rect(1.0, way)
         aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
         at_one += across * (across.conjugate() * aside).real
-    loose = set(document.tree["parts"][two.part]).isdisjoint(("depth", "of")) and not second.fixed
+    loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
     if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
-        changes.append(_before(two.part, [first]))
+        changes.append(_before(document, two.part, [first]))
     a, named = _point(document, first, at_one)
     b, named_too = _point(document, second, at_two)
     changes += [*named, *named_too]
@@ -105,7 +105,7 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
     drawn. It lies before the parts that it is pinned to. A pin between two fixed parts is left out."""
     part, changes = str(made.place[1]), made.changes
     if holes:
-        changes += (_before(part, [document.parts[grab.part] for grab in holes.values()]),)
+        changes += (_before(document, part, [document.parts[grab.part] for grab in holes.values()]),)
     now = changed(document, *changes)
     for name, grab in holes.items():
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
@@ -116,10 +116,10 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
     return Made(changes, made.place)
 
 
-def _before(part: str, others: list[Part]) -> Change:
+def _before(document: Document, part: str, others: list[Part]) -> Change:
     """Puts a part before others in depth."""
     front = max(high for other in others for high in _fronts(other))
-    return Put(("parts", part, "depth"), [tidy(front), tidy(front + LAYER)])
+    return Put((*document.home("parts", part), "depth"), [tidy(front), tidy(front + LAYER)])
 
 
 def _fronts(part: Part) -> list[float]:
@@ -137,7 +137,7 @@ def _brought(
     angle = poses[other.part][2] + (turn if moved is two else -turn)
     spot = _spot(poses[other.part], other.feature.at)
     origin = spot - moved.feature.at * cmath.rect(1.0, angle)
-    return [Put(("parts", moved.part, "pose"), pose_of(document, origin, angle))]
+    return [place_at(document, moved.part, (origin.real, origin.imag, angle))]
 
 
 def _point(document: Document, part: Part, at: complex) -> tuple[str, list[Change]]:
@@ -146,7 +146,7 @@ def _point(document: Document, part: Part, at: complex) -> tuple[str, list[Chang
         if abs(complex(*spot) - at) < SAME:
             return name, []
     name = point_name({*part.points, *part.edges})
-    return name, [Put(("parts", part.id, "points", name), [tidy(at.real), tidy(at.imag)])]
+    return name, [Put((*document.home("parts", part.id), "points", name), [tidy(at.real), tidy(at.imag)])]
 
 
 def _origin(pose: Pose) -> complex:

@@ -1,10 +1,11 @@
 """Taking things out of a document, with all that can't be without them."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..document.changes import Change, Place, Put, Take
+from ..document.changes import Change, Put, Take, lookup
 from ..document.model import Document
-from ..document.references import references
+from ..document.references import Place, references
 from ..errors import DocumentError, Fault
 
 
@@ -20,7 +21,7 @@ def leave(document: Document, *places: Place) -> Leaving:
     """Takes entries out (parts, points, joints, drivers…) with all that refers to them: joints of a part, drivers and
     checks of a joint, shapes about a point. A parameter's value takes its place in the expressions that use it. Raises
     `DocumentError` where a parameter's value can't be written there."""
-    gone: dict[tuple[str | int, ...], None] = {tuple(place): None for place in places}
+    gone: dict[Place, None] = {tuple(place): None for place in places}
     every = list(references(document))
     grown = True
     while grown:
@@ -30,14 +31,14 @@ def leave(document: Document, *places: Place) -> Leaving:
             if hit and reference.how != "expression" and not _within(reference.owner, gone):
                 gone[reference.owner] = None
                 grown = True
-    for name, group in document.groups.items():
-        left = [k for k in range(len(group.parts)) if ("groups", name, "parts", k) not in gone]
-        if not left:
-            gone = {place: None for place in gone if place[:2] != ("groups", name)} | {("groups", name): None}
+    for place in list(gone):
+        whole = place[:-2]  # a group without parts, a position without values go whole
+        if place in gone and len(place) > 3 and whole[-2] in ("groups", "positions") and _emptied(document, place, gone):
+            gone = {other: None for other in gone if other[: len(whole)] != whole} | {whole: None}
     changes: list[Change] = []
     for place in gone:
-        if place[0] == "parameters":
-            changes += _with_its_value(document, str(place[1]))
+        if len(place) in (2, 4) and place[-2] == "parameters" and place[0] in ("parameters", "assemblies"):
+            changes += _with_its_value(document, place)
     # The last entries of a list first, so that the indices of the others still count.
     ordered = sorted(gone, key=lambda place: [(isinstance(key, int), key if isinstance(key, int) else 0)
                                               for key in place], reverse=True)
@@ -46,19 +47,27 @@ def leave(document: Document, *places: Place) -> Leaving:
     return Leaving(tuple(changes), tuple(place for place in gone if place not in asked))
 
 
-def _within(place: tuple[str | int, ...], gone: dict[tuple[str | int, ...], None]) -> bool:
+def _within(place: Place, gone: dict[Place, None]) -> bool:
     return any(place[: len(other)] == other for other in gone)
 
 
-def _with_its_value(document: Document, name: str) -> list[Change]:
+def _emptied(document: Document, place: Place, gone: dict[Place, None]) -> bool:
+    """Whether nothing is left beside the entry at a place."""
+    holder = lookup(document.tree, place[:-1])
+    keys = holder if isinstance(holder, Mapping) else range(len(holder))
+    return all((*place[:-1], key) in gone for key in keys)
+
+
+def _with_its_value(document: Document, parameter: Place) -> list[Change]:
     """Writes a parameter's expression, in brackets, wherever it is used."""
     from ..document.expressions import with_name
 
-    expression = document.parameters[name].expression
+    name, entry = str(parameter[-1]), lookup(document.tree, parameter)
+    expression = entry["value"] if isinstance(entry, Mapping) else entry
     changes: list[Change] = []
-    texts: dict[tuple[str | int, ...], str] = {}
+    texts: dict[Place, str] = {}
     for reference in references(document):
-        if reference.how == "expression" and reference.target == ("parameters", name):
+        if reference.how == "expression" and reference.target == parameter:
             texts[reference.place] = with_name(reference.text, name, f"({expression})")
     for place, text in texts.items():
         if len(text) > 1000:

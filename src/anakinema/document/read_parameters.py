@@ -1,0 +1,99 @@
+"""Reading parameters: expressions that refer to each other, in an order in which each comes after those it needs."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from .expressions import RESERVED, ExpressionError, evaluate, names
+from .fields import MISSING, Fields, finite, kind_of
+from .model import Parameter
+from .units import Quantity, number
+
+
+class ParameterFields(Fields):
+    """Knows the parameters."""
+
+    def parameters(self, replaced: Mapping[str, Quantity] | None = None) -> dict[str, Parameter]:
+        """All parameters. A definition's are worth what its use says where that is `replaced`."""
+        items = self.mapping(self.tree.get("parameters", {}), f"{self.at}parameters")
+        expressions: dict[str, Any] = {}
+        notes: dict[str, str] = {}
+        for key, value in items.items():
+            place = f"{self.at}parameters.{key}"
+            if not key.isidentifier():
+                self.fault(place, "a parameter's name may hold only letters, digits and '_', a letter first")
+            elif key in RESERVED:
+                self.fault(place, f"'{key}' is the name of a unit or function; choose another name")
+            if isinstance(value, Mapping):
+                self.unknown_keys(value, ("value", "note"), place)
+                notes[key] = self.text(value, "note", place)
+                expressions[key] = self.required(value, "value", place)
+            else:
+                expressions[key] = value
+        here = {key: expression for key, expression in expressions.items() if key not in (replaced or {})}
+        self.quantities |= replaced or {}
+        for key in self.ordered(here):
+            self.parameter(key, here[key])
+        return {
+            key: Parameter(key, expressions[key], self.quantities[key], notes.get(key, ""))
+            for key in items
+            if key in self.quantities and key not in self.broken
+        }
+
+    def parameter(self, key: str, expression: Any) -> None:
+        """Evaluates one whose needs are evaluated already."""
+        if expression is MISSING:
+            self.broken.add(key)
+            return
+        try:
+            self.quantities[key] = self.quantity(expression)
+        except ExpressionError as error:
+            self.broken.add(key)
+            self.fault(f"{self.at}parameters.{key}", str(error))
+        if isinstance(expression, str) and self.refers_to_broken(expression):
+            self.broken.add(key)
+
+    def refers_to_broken(self, expression: str) -> bool:
+        """Whether an expression needs a parameter whose fault is told at its own place."""
+        try:
+            return bool(names(expression) & self.broken)
+        except ExpressionError:
+            return False
+
+    def quantity(self, expression: Any) -> Quantity:
+        """The quantity of a number or an expression. Raises `ExpressionError`."""
+        if isinstance(expression, bool) or not isinstance(expression, (int, float, str)):
+            raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(expression)}")
+        if not isinstance(expression, str):
+            return number(finite(expression))
+        self.used |= names(expression)
+        return number(0.0) if self.refers_to_broken(expression) else evaluate(expression, self.quantities, self.units)
+
+    def ordered(self, expressions: Mapping[str, Any]) -> list[str]:
+        """Parameters in an order in which each comes after those it needs; a cycle is a fault."""
+        needs: dict[str, list[str]] = {}
+        for key, expression in expressions.items():
+            try:
+                needs[key] = sorted(names(expression) & expressions.keys()) if isinstance(expression, str) else []
+            except ExpressionError:
+                needs[key] = []  # told when it is evaluated
+        order: list[str] = []
+        state: dict[str, int] = {}
+        for root in expressions:
+            stack = [(root, iter(needs[root]))] if root not in state else []
+            state.setdefault(root, 1)
+            while stack:
+                key, rest = stack[-1]
+                following = next(rest, None)
+                if following is None:
+                    stack.pop()
+                    state[key] = 2
+                    order.append(key)
+                elif following not in state:
+                    state[following] = 1
+                    stack.append((following, iter(needs[following])))
+                elif state[following] == 1:
+                    cycle = [entry for entry, _ in stack]
+                    cycle = [*cycle[cycle.index(following):], following]
+                    self.fault(f"{self.at}parameters.{following}", f"depends on itself: {' → '.join(cycle)}")
+                    self.broken.update(cycle)
+        return [key for key in order if key not in self.broken]

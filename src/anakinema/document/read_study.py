@@ -1,0 +1,179 @@
+"""Reading what is done with a mechanism: drivers, checks, measures, positions, what is said of pairs."""
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Any
+
+from ..errors import suggestion
+from ..joints import JOINT_TYPES
+from ..kinds import Dimension, Field, Form
+from ..measures import MEASURE_KINDS
+from .fields import MISSING
+from .model import Check, Driver, Measure, PointRef, Position, SaidOfPair
+from .read_joints import JointFields
+
+MAX_STEPS = 1_000_000
+DEFAULT_STEPS = 360
+
+
+class StudyFields(JointFields):
+    """Knows the drivers and measures that have been read."""
+
+    def __init__(self, tree: Any, at: str = ""):
+        super().__init__(tree, at)
+        self.driven: dict[str, str] = {}
+        """The driver of each joint that has one."""
+        self.drivers: dict[str, Driver] = {}
+        self.measures: dict[str, Measure] = {}
+
+    def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
+        """What moves a joint."""
+        self.unknown_keys(item, ("joint", "from", "to", "steps", "rate", "duration", "note"), place)
+        name, dimension = self.coordinate(self.required(item, "joint", place), f"{place}.joint")
+        steps = item.get("steps", DEFAULT_STEPS)
+        if isinstance(steps, bool) or not isinstance(steps, int) or not 1 <= steps <= MAX_STEPS:
+            self.fault(f"{place}.steps", f"a whole number from 1 to {MAX_STEPS} is wanted, this is {steps!r:.40}")
+            steps = DEFAULT_STEPS
+        if "rate" in item and "duration" in item:
+            self.fault(place, "has both 'rate' and 'duration'; give one of them")
+        if not dimension:
+            return Driver(key, name, None, 0.0, steps)
+        other = self.driven.setdefault(name, key)
+        if other != key:
+            self.fault(place, f"joint '{name}' is driven by '{other}' already; remove one of the two drivers")
+        rate_dimension = "angular rate" if dimension == "angle" else "linear rate"
+        rate = self.positive(item, "rate", rate_dimension, place) if "rate" in item else None
+        duration = self.positive(item, "duration", "time", place) if "duration" in item else None
+        start = self.optional(item, "from", dimension, place)
+        stop = self.number(self.required(item, "to", place), dimension, f"{place}.to")
+        return Driver(key, name, start, stop, steps, rate, duration)
+
+    # -- measures and checks -----------------------------------------------------------------------------------
+
+    def field(self, field: Field, value: Any, where: str) -> Any:
+        """What stands in a field; joints, features and measures too."""
+        match field.form:
+            case Form.JOINT:
+                return self.coordinate(value, where)[0]
+            case Form.PARTS:
+                return self.two_parts(value, where)
+            case Form.FEATURE:
+                return self.feature(value, where)
+            case Form.LINE:
+                if isinstance(value, str) and "." not in value:
+                    return (PointRef(self.a_part(value, where), ""),)
+                return self.feature(value, where, 2)
+            case Form.MEASURE:
+                if isinstance(value, str) and value in self.measures:
+                    return value
+                near = suggestion(str(value), list(self.measures))
+                self.fault(where, f"there is no measure '{value}'{near}")
+                return ""
+        return super().field(field, value, where)
+
+    def feature(self, value: Any, where: str, least: int = 1) -> tuple[PointRef, ...]:
+        """A point, or the line through two points of one part."""
+        if isinstance(value, str) and least == 1:
+            return (self.reference(value, where),)
+        entries = self.listing(value, where, 2, 2)
+        found = tuple(self.reference(entry, where) for entry in entries)
+        if len(found) == 2 and found[0].part != found[1].part:
+            self.fault(where, "a line runs through two points of one part; these are of two")
+        elif len(found) == 2 and found[0].part in self.parts:
+            points = self.parts[found[0].part].points
+            if points.get(found[0].point) == points.get(found[1].point):
+                self.fault(where, "both points lie at the same place; a line runs through two that are apart")
+        return found
+
+    def measure(self, key: str, item: Mapping[str, Any], place: str) -> Measure:
+        """A measure of the document."""
+        named = [name for name, kind in MEASURE_KINDS.items() if kind.named]
+        found = self.measured(key, item, place, named, ("note",))
+        return found or Measure(key, "", (), ())
+
+    def measured(
+        self, key: str, item: Mapping[str, Any], place: str, known: list[str], more: tuple[str, ...]
+    ) -> Measure | None:
+        """What an item measures, with the keys of its measure; None after a fault in its name."""
+        name = self.required(item, "measure", place)
+        if name is MISSING:
+            return None
+        if not isinstance(name, str) or name not in known:
+            near = suggestion(str(name), known)
+            self.fault(f"{place}.measure", f"unknown measure {name!r}{near}; known are {', '.join(known)}")
+            return None
+        fields = MEASURE_KINDS[name].fields
+        self.unknown_keys(item, ("measure", *(field.name for field in fields), *more), place)
+        given = self.given(fields, item, place)
+        if "of" in given:
+            return self.measures.get(given["of"])
+        return Measure(
+            key, name, given.get("a", ()), given.get("b", ()), given.get("joint", ""), given.get("parts"),
+            self.text(item, "note", place),
+        )
+
+    def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
+        """What the design must do."""
+        known = list(MEASURE_KINDS)
+        measured = self.measured(key, item, place, known, ("at_least", "at_most", "note"))
+        dimension = self.dimension_of(measured) if measured is not None else None
+        low, high = (
+            self.optional(item, bound, dimension, place) if dimension else None for bound in ("at_least", "at_most")
+        )
+        if measured is None:
+            return Check(key, Measure(key, "", (), ()), None, None)
+        if "at_least" not in item and "at_most" not in item:
+            self.fault(place, "wants 'at_least', 'at_most' or both")
+        if low is not None and high is not None and low > high:
+            self.fault(place, "can't hold: 'at_least' is above 'at_most'")
+        return Check(key, measured, low, high, self.text(item, "note", place))
+
+    def dimension_of(self, measured: Measure) -> str | None:
+        """Length or angle; None where that is not known."""
+        fixed = MEASURE_KINDS[measured.kind].dimension if measured.kind else None
+        joint = self.joints.get(measured.joint)
+        if fixed is not None or joint is None or not joint.type:
+            return fixed
+        return JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+
+    def said_of_pair(self, key: str, item: Mapping[str, Any], place: str) -> SaidOfPair:
+        """Why two parts need no watching."""
+        self.unknown_keys(item, ("parts", "ignore"), place)
+        value = self.required(item, "parts", place)
+        parts = self.two_parts(value, f"{place}.parts") if value is not MISSING else ("", "")
+        reason = self.text(item, "ignore", place)
+        if not reason.strip():
+            self.fault(f"{place}.ignore", "say why this pair needs no watching, or leave the entry out")
+        return SaidOfPair(key, parts, reason)
+
+    def two_parts(self, value: Any, where: str) -> tuple[str, str]:
+        """The names of two parts; empty after a fault."""
+        entries = self.listing(value, where, 2, 2)
+        for entry in entries:
+            self.a_part(entry, where)
+        if len(entries) == 2 and entries[0] == entries[1]:
+            self.fault(where, "names the same part twice")
+        return (str(entries[0]), str(entries[1])) if entries else ("", "")
+
+    # -- positions ---------------------------------------------------------------------------------------------
+
+    def position(self, key: str, item: Mapping[str, Any], place: str) -> Position:
+        """Values of drivers, or of joints, at which the mechanism stands so."""
+        self.unknown_keys(item, ("drivers", "joints", "note"), place)
+        if ("drivers" in item) == ("joints" in item):
+            self.fault(place, "give either 'drivers' or 'joints', with their values")
+        values: dict[str, dict[str, float]] = {"drivers": {}, "joints": {}}
+        for kind, found in values.items():
+            for name, value in self.mapping(item.get(kind, {}), f"{place}.{kind}").items():
+                where = f"{place}.{kind}.{name}"
+                joint = name
+                if kind == "drivers":
+                    if name not in self.drivers:
+                        self.fault(where, f"there is no driver '{name}'{suggestion(name, list(self.drivers))}")
+                        continue
+                    joint = self.drivers[name].joint
+                dimension = self.coordinate(joint, where)[1]
+                if dimension:
+                    found[name] = self.number(value, Dimension(dimension), where)
+        drivers, joints = (MappingProxyType(found) for found in values.values())
+        return Position(key, drivers, joints, self.text(item, "note", place))

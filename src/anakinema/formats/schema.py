@@ -1,0 +1,187 @@
+"""The JSON Schema of the project file, and the tables of the docs, made from what the kinds declare."""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from ..document.read_study import MAX_STEPS
+from ..document.units import ANGLE_UNITS, LENGTH_UNITS
+from ..geometry.shapes import SHAPES
+from ..joints import COUPLING_TYPES, JOINT_TYPES
+from ..kinds import Field, Form
+from ..measures import MEASURE_KINDS
+
+Schema = dict[str, Any]
+
+
+def _ref(name: str) -> Schema:
+    return {"$ref": f"#/$defs/{name}"}
+
+
+def _list(entry: Schema, least: int, most: int | None = None) -> Schema:
+    return {"type": "array", "items": entry, "minItems": least} | ({} if most is None else {"maxItems": most})
+
+
+def _object(required: Iterable[str] = (), **properties: Schema) -> Schema:
+    needed = list(required)
+    return {"type": "object", **({"required": needed} if needed else {}), "properties": properties}
+
+
+def _named(entry: Schema) -> Schema:
+    """An object of entries by name."""
+    return {"type": "object", "propertyNames": _ref("id"), "additionalProperties": entry}
+
+
+TEXT: Schema = {"type": "string"}
+FLAG: Schema = {"type": "boolean"}
+VALUE = _ref("value")
+POINT = _ref("reference")
+SEGMENTS = _list(_object(["to"], to=_ref("spot"), center=_ref("spot"), ccw=FLAG), 1)
+FORMS: Mapping[Form, Schema] = {
+    Form.NUMBER: VALUE, Form.PAIR: _ref("pair"), Form.SPOT: _ref("spot"), Form.SEGMENTS: SEGMENTS,
+    Form.PART: _ref("path"), Form.JOINT: _ref("path"), Form.MEASURE: _ref("id"),
+    Form.PARTS: _list(_ref("path"), 2, 2),
+    Form.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
+    Form.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
+}  # fmt: skip
+
+
+def of_field(field: Field) -> Schema:
+    """What may stand in a field."""
+    if field.form is Form.WORD:
+        return {"enum": list(field.words)}
+    found = _list(_ref("spot"), field.least, field.most) if field.form is Form.SPOTS else FORMS[field.form]
+    return {**found, "description": field.told} if field.told and "$ref" not in found else found
+
+
+def _of_kind(key: str, name: str, fields: Iterable[Field], **more: Schema) -> Schema:
+    fields = tuple(fields)
+    required = [key, *(field.name for field in fields if field.required)]
+    return _object(required, **{key: {"const": name}}, **{field.name: of_field(field) for field in fields}, **more)
+
+
+def schema() -> Schema:
+    """The JSON Schema of a document, version 1."""
+    parameter = {"anyOf": [VALUE, _object(["value"], value=VALUE, note=TEXT)]}
+    members = {**_list(_ref("path"), 1), "uniqueItems": True}
+    content = {
+        "parameters": {"type": "object", "additionalProperties": parameter},
+        "parts": _named({"anyOf": [_ref("use"), _ref("part")]}),
+        "groups": _named(_object(["parts"], parts=members, label=TEXT, note=TEXT)),
+        "joints": _named(_ref("joint")),
+        "traces": _named(_object(["point"], point=POINT, on=_ref("path"), note=TEXT, color=TEXT)),
+    }
+    driver = _object(["joint", "to"], joint=_ref("path"), to=VALUE, rate=VALUE, duration=VALUE, note=TEXT,
+                     steps={"type": "integer", "minimum": 1, "maximum": MAX_STEPS}, **{"from": VALUE})  # fmt: skip
+    numbers = {"type": "object", "additionalProperties": VALUE}
+    units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
+    bounds = {"at_least": VALUE, "at_most": VALUE, "note": TEXT}
+    check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_KINDS.values()],
+             "anyOf": [{"required": ["at_least"]}, {"required": ["at_most"]}]}  # fmt: skip
+    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_KINDS.values() if kind.named]
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Anakinema document, version 1",
+        "description": "A planar mechanism with depth. Unknown keys are allowed, kept and told as warnings.",
+        **_object(
+            ["anakinema"], anakinema={"const": 1}, title=TEXT, units=units, **content,
+            assemblies=_named(_object(**content, label=TEXT, note=TEXT)),
+            drivers=_named({**driver, "not": {"required": ["rate", "duration"]}}),
+            measures=_named({"oneOf": measures}),
+            checks=_named(check),
+            pairs=_named(_object(["parts", "ignore"], parts=FORMS[Form.PARTS], ignore={**TEXT, "minLength": 1})),
+            positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT),
+                              "oneOf": [{"required": ["drivers"]}, {"required": ["joints"]}]}),
+        ),
+        "$defs": _definitions(),
+    }  # fmt: skip
+
+
+def _definitions() -> Schema:
+    shape = [_of_kind("kind", shape.kind, shape.fields, cut=FLAG, depth=_ref("pair")) for shape in SHAPES]
+    limits = _object(min=VALUE, max=VALUE, rest=VALUE)
+    common = {"suspended": FLAG, "note": TEXT}
+    joint = [_of_kind("type", kind.name, kind.fields, a=POINT, b=POINT, limits=limits, **common)
+             for kind in JOINT_TYPES.values()]  # fmt: skip
+    joint += [_of_kind("type", kind.name, kind.fields, a=_ref("path"), b=_ref("path"), **common)
+              for kind in COUPLING_TYPES.values()]  # fmt: skip
+    for one in joint:
+        one["required"] += ["a", "b"]
+    arc = _object(["center", "radius"], center=_ref("spot"), radius=VALUE, to=VALUE, **{"from": VALUE})
+    line = _object(["from", "to"], to=_ref("spot"), **{"from": _ref("spot")})
+    place = {"pose": _list(VALUE, 3, 3), "lift": VALUE, "mirror": FLAG, "fixed": FLAG,
+             "label": TEXT, "color": TEXT, "note": TEXT}  # fmt: skip
+    poses = {"type": "object", "propertyNames": _ref("path"), "additionalProperties": place["pose"]}
+    return {
+        "value": {"description": "A number in the document's units, or an expression with units and parameter names.",
+                  "type": ["number", "string"]},
+        "id": {"type": "string", "pattern": "^[\\w-]+$"},
+        "path": {"description": "A name; of what stands in a sub-assembly, behind that of its use: left/arm.",
+                 "type": "string", "pattern": "^[\\w-]+(/[\\w-]+)*$"},
+        "reference": {"type": "string", "pattern": "^[\\w-]+(/[\\w-]+)*\\.[\\w-]+$"},
+        "pair": _list(VALUE, 2, 2),
+        "spot": {"anyOf": [TEXT, _ref("pair")]},
+        "part": {
+            **_object(of=_ref("id"), points=_named(_ref("pair")), edges=_named(_ref("edge")),
+                      shapes={"type": "array", "items": _ref("shape")}, depth=_ref("pair"), **place),
+            "not": {"required": ["assembly"]},
+        },
+        "use": {
+            **_object(["assembly"], assembly=_ref("id"), frozen=FLAG,
+                      parameters={"type": "object", "additionalProperties": VALUE}, poses=poses, **place),
+            "description": "A sub-assembly in its place. `poses` are rough placements of its parts in this use.",
+        },
+        "shape": {"oneOf": shape},
+        "joint": {"oneOf": joint},
+        "edge": {"description": "A contact edge: straight, or an arc counter-clockwise from one angle to another.",
+                 "oneOf": [arc, {**line, "not": {"required": ["center"]}}]},
+    }  # fmt: skip
+
+
+# -- tables of the docs ----------------------------------------------------------------------------------------
+
+
+def _keys(fields: Iterable[Field]) -> str:
+    told = []
+    for field in fields:
+        words = f": {', '.join(f'`{word}`' for word in field.words)}" if field.words else ""
+        optional = "" if field.required or field.words else " (may be left out)"
+        told.append(f"`{field.name}`{optional}{words}, {field.told}")
+    return "; ".join(told)
+
+
+def _table(head: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
+    lines = [head, tuple("---" for _ in head), *rows]
+    return "\n".join(f"| {' | '.join(row)} |" for row in lines) + "\n"
+
+
+def tables() -> dict[str, str]:
+    """The tables of the docs by the name that their place there has."""
+    of_points = [kind for kind in JOINT_TYPES.values() if not kind.of_edges]
+    of_edges = [kind for kind in JOINT_TYPES.values() if kind.of_edges]
+    head = ("type", "keys", "what is held", "coordinate")
+
+    shapes = [(f"`{shape.kind}`", shape.title, _keys(shape.fields)) for shape in SHAPES]
+
+    def rows(kinds: Iterable[Any]) -> list[tuple[str, ...]]:
+        return [(f"`{kind.name}`", _keys(kind.fields), kind.holds, kind.counts) for kind in kinds]
+
+    return {
+        "joints of points": _table(head, rows(of_points)),
+        "joints of edges": _table(head, rows(of_edges)),
+        "couplings": _table(head[:3], [(f"`{kind.name}`", _keys(kind.fields), kind.holds)
+                                       for kind in COUPLING_TYPES.values()]),
+        "shapes": _table(("kind", "", "keys"), shapes),
+        "measures": _table(("measure", "what it is", "keys"), [
+            (f"`{kind.name}`", kind.told, _keys(kind.fields)) for kind in MEASURE_KINDS.values()
+        ]),
+    }  # fmt: skip
+
+
+def with_tables(text: str) -> str:
+    """A page of the docs with its tables made anew: each stands between ``<!-- name -->`` and ``<!-- end -->``."""
+    for name, table in tables().items():
+        begin, end = f"<!-- {name} -->\n", "<!-- end -->"
+        if begin in text:
+            before, _, rest = text.partition(begin)
+            text = f"{before}{begin}{table}{end}{rest.partition(end)[2]}"
+    return text

@@ -1,0 +1,62 @@
+"""Fields: how a kind of thing (a joint type, a shape, a measure) declares what it is made of. The reader, the JSON
+Schema, the form on the card and the tables in the docs all come from these declarations."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from .dimension import Dimension
+
+
+class Form(StrEnum):
+    """What stands in a field."""
+
+    NUMBER = "number"
+    """A number or an expression."""
+    PAIR = "pair"
+    """Two of them."""
+    SPOT = "spot"
+    """A place in the part: the name of one of its points, or [x, y]."""
+    SPOTS = "spots"
+    SEGMENTS = "segments"
+    """The lines and arcs of a path."""
+    WORD = "word"
+    """One of a few words; the first where nothing is said."""
+    PART = "part"
+    """The name of a part."""
+    PARTS = "parts"
+    """The names of two parts."""
+    JOINT = "joint"
+    """The name of a joint that has a coordinate."""
+    FEATURE = "feature"
+    """``part.point``, or two of them: the line through both."""
+    LINE = "line"
+    """Two points ``part.point`` of one part, or a part: its x axis."""
+    MEASURE = "measure"
+    """The name of a measure."""
+
+
+@dataclass(frozen=True)
+class Field:
+    """A key of a kind. `told` says what it is, for a fault, a tip and the docs; `attribute` is what the code calls it
+    where the key can't be a name in Python; `least` and `most` count the entries of a list."""
+
+    name: str
+    dimension: Dimension = Dimension.LENGTH
+    form: Form = Form.NUMBER
+    told: str = ""
+    required: bool = False
+    positive: bool = False
+    words: tuple[str, ...] = ()
+    attribute: str = ""
+    least: int = 1
+    most: int | None = None
+
+    @property
+    def caption(self) -> str:
+        """What to call it on a card."""
+        return self.name.replace("_", " ")
+
+    @property
+    def key(self) -> str:
+        """What the code calls it."""
+        return self.attribute or self.name
