@@ -1,6 +1,7 @@
 """What all views listen to: the document, what is shown of it, the selection, the moment, the hand."""
 
-from collections.abc import Iterable
+import math
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -8,12 +9,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anakinema.document import Change, Document
+from anakinema.document import Change, Document, Rename
+from anakinema.document.reading import INSIDE
+from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
 from .state import Analyst, Editor, Place, Player, Shown, Stage
 from .state.by_hand import ByHand
+from .state.looks import Looks
 from .state.shown import Pose, carried
 
 if TYPE_CHECKING:
@@ -27,6 +31,11 @@ if TYPE_CHECKING:
     from anakinema.kinematics.motion import Motion
 
 __all__ = ["Place", "Session"]
+
+SECTIONS = {"couplings": "joints", "uses": "parts"}
+"""The section of the document in which a kind stands, where that is called otherwise."""
+WAY_FRAMES = 45
+"""Pictures on the way to a named position."""
 
 COMPILING = "First start after an installation: the inner loops are compiled, which takes about half a minute, once"
 
@@ -61,11 +70,19 @@ class Session(QObject):
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
         self.hand = ByHand()
         self.shown: Shown | None = None
+        self.looks = Looks(self)
         self.selection = ""
-        self.renaming: tuple[str, str] | None = None
-        """While what is selected gets another name: its place before and after."""
+        self.others: tuple[str, ...] = ()
+        """What else is selected, in the order in which it was."""
+        self._way: list[NDArray[np.float64]] = []
+        """Where the parts stand next, on the way to a named position."""
+        self._stepping = QTimer(self)
+        self._stepping.setInterval(16)
+        self._stepping.timeout.connect(self._step_on)
         self._poses: dict[str, Pose] = {}
         self._ring: _Ring | None = None
+        self._following: dict[str, str] = {}
+        """While something gets another name: what is selected, and what it is called then."""
         self._held = False
         self.editor.opened.connect(self._opened)
         self.editor.changed.connect(self._edited)
@@ -75,6 +92,7 @@ class Session(QObject):
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
         self.analyst.ways_found.connect(self._ways_found)
+        self.analyst.way_found.connect(self._way_found)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
         self._compiled = QTimer(self)
@@ -135,8 +153,33 @@ class Session(QObject):
         return self.editor.edit(place, value, text)
 
     def apply(self, changes: Iterable[Change], text: str, merge: str = "") -> tuple[Fault, ...]:
-        """Makes changes as one step to undo; see `Editor.apply`."""
-        return self.editor.apply(changes, text, merge)
+        """Makes changes as one step to undo; see `Editor.apply`. What is selected stays so under another name."""
+        changes = list(changes)
+        selected = [self.selection, *self.others]
+        for change in changes:
+            if isinstance(change, Rename) and self.document is not None:
+                selected = [self._renamed(place, change) for place in selected]
+        before = [self.selection, *self.others]
+        self._following = dict(zip(before, selected, strict=True))
+        faults = self.editor.apply(changes, text, merge)
+        self._following = {}
+        return faults
+
+    def _renamed(self, place: str, change: Rename) -> str:
+        """What a selected thing is called once something has another name."""
+        kind, _, name = place.partition(".")
+        if not name or self.document is None:
+            return place
+        section = SECTIONS.get(kind, kind)
+        pieces = name.split("/")
+        for target, piece in path_of(self.document.tree, (), section, name):
+            if target == tuple(change.place):
+                pieces[piece] = change.name
+        return f"{kind}.{'/'.join(pieces)}"
+
+    def rename(self, place: Place, name: str) -> tuple[Fault, ...]:
+        """Gives what stands at a place another name; all that refers to it follows."""
+        return self.apply([Rename(place, name)], f"Rename {place[-1]}")
 
     def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
         """Takes the entry at a place out of the document."""
@@ -204,6 +247,8 @@ class Session(QObject):
         self.player.pause()
         self.hand.drop()
         self._poses, self._ring, self.selection, self.player.time = {}, None, "", 0.0
+        self.others = ()
+        self.looks.show_all()
         self.player.last(0.0)
         self._take_in(None)
         self.selection_changed.emit()
@@ -215,20 +260,22 @@ class Session(QObject):
     def _edited(self) -> None:
         self._poses = self.poses()
         self.hand.drop()
+        self._way = []
         self._take_in(self.shown.findings if self.shown is not None else None)
 
     def _take_in(self, before: "Findings | None") -> None:
         """Shows a new version of the document, with the findings of the one before until its own are known."""
-        before_selected = self.selection
+        before_selected = self.selection, self.others
         assert self.document is not None
-        if self.renaming is not None and self.renaming[0] == self.selection:
-            old, self.selection = self.renaming
-            if old.startswith("parts."):
-                self._poses[self.selection.partition(".")[2]] = self._poses[old.partition(".")[2]]
+        for old, new in self._following.items():
+            if old.startswith("parts.") and old != new and old.partition(".")[2] in self._poses:
+                self._poses[new.partition(".")[2]] = self._poses[old.partition(".")[2]]
+        kept = [self._following.get(place, place) for place in (self.selection, *self.others)]
+        kept = [place for place in kept if self.kind_of(place)[0]]
+        self.selection, self.others = kept[0] if kept else "", tuple(kept[1:])
         self._poses = carried(self.document, self._poses)
-        if not self.selected()[0] and self.selection:
-            self.selection = ""
-        if self.selection != before_selected:
+        self.looks.keep(self.document.parts)
+        if (self.selection, self.others) != before_selected:
             self.selection_changed.emit()
         self.shown = Shown(self.document, findings=before)
         if not self._held:
@@ -385,6 +432,51 @@ class Session(QObject):
         state = motion.at(np.array([self.time]))
         return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
 
+    # -- measured values and named positions -------------------------------------------------------------------
+
+    def measured(self, name: str) -> float:
+        """A measure of the document where the parts stand now (core units)."""
+        from anakinema.findings.measuring import taken, values_of
+
+        assert self.document is not None
+        measure, motion, poses = self.document.measures[name], self.motion, self.poses()
+        if motion is not None and self.posed is None:
+            return float(values_of(measure, motion, np.array([self.time]))[0])
+        found = float(taken(measure, self.document, lambda part: np.array([poses[part]]))[0])
+        return math.remainder(found, math.tau) if measure.kind == "angle" else found
+
+    def go_position(self, name: str) -> None:
+        """Moves the mechanism from where it stands to a named position, on a way that its joints allow."""
+        if self.document is None or name not in self.document.positions:
+            return
+        if self.motion is None or self.busy:
+            self.told.emit("The motion is not known yet; go there again in a moment")
+            return
+        self.player.pause()
+        self.analyst.find_way(self.motion, self.positions(), self.document.positions[name])
+
+    def _way_found(self, number: int, found: "Motion | DocumentError") -> None:
+        if number != self.analyst.wanted or self.motion is None:
+            return
+        if isinstance(found, DocumentError):
+            self.faults_raised.emit("It can't be moved there", found.faults)
+            return
+        if found.stop is not None:
+            self.told.emit(f"It does not get all the way there: {found.stop.text}")
+        times = np.linspace(0.0, found.path.t1, WAY_FRAMES)
+        self._way = list(found.positions(times))
+        self._stepping.start()
+
+    def _step_on(self) -> None:
+        if not self._way or self.motion is None:
+            self._stepping.stop()
+            return
+        before = self.posed
+        self.hand.put(self.motion, self._way.pop(0))
+        if before is None:
+            self.posed_changed.emit()
+        self.time_changed.emit()
+
     def positions(self) -> "NDArray[np.float64]":
         """Where all bodies stand that are shown (P, 3: document lengths, rad); only where there is a motion."""
         assert self.motion is not None
@@ -405,19 +497,57 @@ class Session(QObject):
 
     # -- selection and moment ----------------------------------------------------------------------------------
 
-    def select(self, place: str) -> None:
-        """Selects by place in the document: ``joints.ram``; empty for nothing."""
-        if place != self.selection:
-            self.selection = place
+    def select(self, place: str, more: bool = False) -> None:
+        """Selects by kind and name: ``joints.ram``; empty for nothing. With `more`, besides what is selected, or not
+        any longer where it is."""
+        chosen = [one for one in (self.selection, *self.others) if one]
+        if more and place in chosen:
+            chosen.remove(place)
+        elif more and place:
+            chosen.insert(0, place)
+        elif not more:
+            chosen = [place]
+        self.select_all(chosen)
+
+    def select_all(self, places: Sequence[str]) -> None:
+        """Selects several; the first is what the card shows."""
+        first, others = (places[0], tuple(places[1:])) if places else ("", ())
+        if (first, others) != (self.selection, self.others):
+            self.selection, self.others = first, others
             self.selection_changed.emit()
 
-    def selected(self) -> tuple[str, str]:
-        """Kind and id of what is selected, empty where nothing is or it is gone."""
-        kind, _, name = self.selection.partition(".")
+    def kind_of(self, place: str) -> tuple[str, str]:
+        """Kind and id of a selected thing, empty where it is gone."""
+        kind, _, name = place.partition(".")
         if kind == "joints" and self.document is not None and name in self.document.couplings:
             return "couplings", name
         items = getattr(self.document, kind, {}) if kind and self.document is not None else {}
         return (kind, name) if name in items else ("", "")
+
+    def selected(self) -> tuple[str, str]:
+        """Kind and id of what is selected, empty where nothing is or it is gone."""
+        return self.kind_of(self.selection)
+
+    def chosen(self, kind: str) -> list[str]:
+        """The names of all of a kind that are selected, in the order in which they were; of parts also those of a
+        sub-assembly that is."""
+        found: dict[str, None] = {}
+        for place in (*reversed(self.others), self.selection):
+            what, name = self.kind_of(place)
+            if what == kind:
+                found[name] = None
+            elif what == "uses" and kind == "parts" and self.document is not None:
+                found |= dict.fromkeys(part for part in self.document.parts if part.startswith(f"{name}/"))
+        return list(found)
+
+    @property
+    def place(self) -> tuple[str, ...]:
+        """Where what is selected stands in the document's tree; empty where nothing is."""
+        kind, name = self.selected()
+        if not kind or self.document is None:
+            return ()
+        section = SECTIONS.get(kind, kind)
+        return self.document.home(section, name) if section in INSIDE else (section, name)
 
     @property
     def time(self) -> float:

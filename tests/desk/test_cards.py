@@ -10,6 +10,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox
 
 from anakinema.document.changes import lookup
 from anakinema.formats import project
+from anakinema_desk.panels.card.card import KINDS
+from anakinema_desk.panels.fields import TextField
 from windows import ENTER, click_line, retype, settle
 
 LEAVING = {
@@ -89,7 +91,7 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
     for selected in optional_places(start):
         session.select(selected)
         for place, field in list(window.card.fields.items()):
-            if not field.optional:
+            if not field.optional or (isinstance(field, TextField) and field.place[-1] in tried):
                 continue
             before = lookup(session.document.tree, field.place)
             key, path = place.rsplit(".", 1)[-1], field.place
@@ -224,7 +226,7 @@ def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, wind
     try:
         session = window.session
         session.edit(("title",), "Precious", "edit")
-        monkeypatch.setattr(window.card, "_parts", lambda *_: 1 / 0)
+        monkeypatch.setitem(KINDS, "parts", lambda *_: 1 / 0)
         session.select("parts.rod")
         QTest.qWait(30)
         assert window.guard.caught >= 1 and "A mistake of this program" in window.banner.head.text()

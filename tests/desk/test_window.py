@@ -13,6 +13,8 @@ from anakinema.document.model import PointRef
 from anakinema.errors import Fault
 from anakinema.formats import project
 from anakinema_desk.application import open_window
+from anakinema_desk.panels.card.joints import joint_text
+from anakinema_desk.panels.card.study import check_text
 from anakinema_desk.settings import Settings
 from windows import ENTER, click_line, failing, leave, retype, settle
 
@@ -43,7 +45,7 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     QTest.mouseClick(window.verdict.checks, Qt.MouseButton.LeftButton)
     assert session.selection == "checks.guide-gap"
     assert session.time == session.findings.verdicts["guide-gap"].t
-    assert window.card._check_text("guide-gap", "margin").endswith("fails")
+    assert check_text(window.card, "guide-gap", "margin").endswith("fails")
 
     # One dimension mends it.
     click_line(window, "parameters.guide")
@@ -283,7 +285,7 @@ def test_the_window_and_the_command_line_tell_the_same_numbers(qtbot, window):
     click_line(window, "joints.ram")
     window.session.go(0.4 * window.session.end)
     value = window.session.motion.at(np.array([window.session.time])).coordinates[0, column]
-    assert window.card._joint_text("ram", "now") == f"{value:.4f} mm"
+    assert joint_text(window.card, "ram", "now") == f"{value:.4f} mm"
 
 
 def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):

@@ -76,10 +76,10 @@ def test_a_trace_seen_from_a_moving_part_has_that_parts_rates():
 def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
     document = read_document(four_bar(40, 120, 80, 100))
     (root,) = chain(document)
-    assert root.part == "frame"
-    assert [(link.part, link.joint) for link in root.children] == [("crank", "main"), ("rocker", "pivot")]
+    assert root.place == "parts.frame"
+    assert [(link.place, link.joint) for link in root.children] == [("parts.crank", "main"), ("parts.rocker", "pivot")]
     closing = [link for child in root.children for link in child.children if link.closes]
-    assert [(link.part, link.joint) for link in closing] in ([("coupler", "elbow")], [("rocker", "elbow")])
+    assert [(link.place, link.joint) for link in closing] in ([("parts.coupler", "elbow")], [("parts.rocker", "elbow")])
 
 
 @pytest.mark.parametrize(

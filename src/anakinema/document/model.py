@@ -281,6 +281,12 @@ class Document:
     definitions: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each sub-assembly."""
 
+    @property
+    def assemblies(self) -> Mapping[str, Any]:
+        """The definitions of sub-assemblies, as the tree says them."""
+        found: Mapping[str, Any] = self.tree.get("assemblies", {})
+        return found
+
     def home(self, section: str, name: str) -> tuple[str, ...]:
         """The place in the tree of a part, joint, group or trace: of one in a sub-assembly in its definition."""
         use, _, own = name.rpartition("/")

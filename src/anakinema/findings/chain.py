@@ -1,6 +1,7 @@
 """The assembly as a kinematic chain, from the frame outward, with loops shown where they close."""
 
 from collections import deque
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from ..document.model import Document, Joint
@@ -8,57 +9,80 @@ from ..document.model import Document, Joint
 
 @dataclass
 class Link:
-    """A part in the chain, the joint by which it hangs on the part above (empty for a root), and what follows.
+    """What moves as one line in the chain: a part, a sub-assembly or a rigid group (`place`, such as ``parts.rod``),
+    the joint by which it hangs on the link above (empty for a root), and what follows.
 
-    A joint that closes a loop is a link with `closes` set: it leads back to a part that stands elsewhere.
+    A joint that closes a loop is a link with `closes` set: it leads back to a link that stands elsewhere. `inside` are
+    the parts and joints of a sub-assembly or a group.
     """
 
-    part: str
+    place: str
     joint: str
     closes: bool = False
+    inside: tuple[str, ...] = ()
     children: list["Link"] = field(default_factory=list)
 
 
-def chain(document: Document) -> list[Link]:
-    """The chain of a document: one root for each fixed part, then one for each loose piece.
+def units(document: Document) -> dict[str, str]:
+    """The line of the chain in which each part stands: the outermost sub-assembly, the group, or its own."""
+    grouped = {part: f"groups.{group.id}" for group in document.groups.values() for part in group.parts}
+    return {
+        part: f"uses.{part.partition('/')[0]}" if "/" in part else grouped.get(part, f"parts.{part}")
+        for part in document.parts
+    }
 
-    Parts are reached breadth first, so that each stands on its shortest way from the frame; every joint occurs once.
-    Suspended joints hold nothing, and hang on the part they start from, leading back.
+
+def chain(document: Document) -> list[Link]:
+    """The chain of a document: a root for each fixed link, then one for each loose piece.
+
+    Links are reached breadth first, so that each stands on its shortest way from the frame; every joint occurs once.
+    Suspended joints hold nothing, and hang on the link they start from, leading back.
     """
-    order = sorted(document.parts, key=lambda part: not document.parts[part].fixed)
-    joints_of: dict[str, list[Joint]] = {part: [] for part in document.parts}
+    unit_of = units(document)
+    members: dict[str, list[str]] = {}
+    for part, unit in unit_of.items():
+        members.setdefault(unit, []).append(part)
+    still = {unit for unit, parts in members.items() if any(document.parts[part].fixed for part in parts)}
+    joints_of: dict[str, list[Joint]] = {unit: [] for unit in members}
+    inner: dict[str, list[str]] = {unit: [] for unit in members}
     for joint in document.joints.values():
-        joints_of[joint.a.part].append(joint)
-        joints_of[joint.b.part].append(joint)
-    group_of = {part: group.parts for group in document.groups.values() for part in group.parts}
+        a, b = unit_of[joint.a.part], unit_of[joint.b.part]
+        if a == b and not a.startswith("parts."):
+            inner[a].append(joint.id)
+            continue
+        joints_of[a].append(joint)
+        joints_of[b].append(joint)
+
+    def link(unit: str, joint: str = "") -> Link:
+        named: Iterable[str] = ()
+        if not unit.startswith("parts."):
+            named = (*(f"parts.{part}" for part in members[unit]), *(f"joints.{name}" for name in inner[unit]))
+        return Link(unit, joint, inside=tuple(named))
+
     found: dict[str, Link] = {}
     used: set[str] = set()
     roots = []
-    fixed = [part for part in order if document.parts[part].fixed]
+    fixed = [unit for unit in members if unit in still]
     starts = [fixed] if fixed else []
-    starts += [[part] for part in order if part not in fixed]
+    starts += [[unit] for unit in members if unit not in still]
     for start in starts:
-        fresh = [part for part in start if part not in found]
-        for part in fresh:
-            found[part] = Link(part, "")
-            roots.append(found[part])
+        fresh = [unit for unit in start if unit not in found]
+        for unit in fresh:
+            found[unit] = link(unit)
+            roots.append(found[unit])
         queue = deque(fresh)
         while queue:
-            part = queue.popleft()
-            for other in group_of.get(part, ()):  # what moves as one body hangs on it without a joint
-                if other not in found:
-                    found[other] = Link(other, "")
-                    found[part].children.append(found[other])
-                    queue.append(other)
-            for joint in joints_of[part]:
+            unit = queue.popleft()
+            for joint in joints_of[unit]:
                 if joint.id in used:
                     continue
-                other = joint.b.part if joint.a.part == part else joint.a.part
+                a, b = unit_of[joint.a.part], unit_of[joint.b.part]
+                other = b if a == unit else a
                 used.add(joint.id)
                 if joint.suspended or other in found:
-                    found[part].children.append(Link(other, joint.id, closes=True))
+                    found[unit].children.append(Link(other, joint.id, closes=True))
                 else:
-                    found[other] = Link(other, joint.id)
-                    found[part].children.append(found[other])
+                    found[other] = link(other, joint.id)
+                    found[unit].children.append(found[other])
                     queue.append(other)
     return roots

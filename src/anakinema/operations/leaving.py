@@ -33,7 +33,8 @@ def leave(document: Document, *places: Place) -> Leaving:
                 grown = True
     for place in list(gone):
         whole = place[:-2]  # a group without parts, a position without values go whole
-        if place in gone and len(place) > 3 and whole[-2] in ("groups", "positions") and _emptied(document, place, gone):
+        kept = place in gone and len(place) > 3 and whole[-2] in ("groups", "positions")
+        if kept and _emptied(document, place, gone):
             gone = {other: None for other in gone if other[: len(whole)] != whole} | {whole: None}
     changes: list[Change] = []
     for place in gone:

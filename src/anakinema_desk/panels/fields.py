@@ -9,7 +9,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
-from anakinema.document import Rename
 from anakinema.document.changes import lookup
 from anakinema.errors import DocumentError, Fault
 from anakinema.operations import make_parameter, named_value
@@ -189,11 +188,12 @@ class NameField(ExpressionField):
         self._mark("")
 
     def put(self, text: str) -> tuple[Fault, ...]:
-        """Renames it, and selects it by its new name."""
-        section, old = str(self.place[0]), str(self.place[1])
-        chosen = self.session.selection == f"{section}.{old}"
-        if chosen:
-            self.session.renaming = (f"{section}.{old}", f"{section}.{text}")
-        faults = self.session.apply([Rename(self.place, text)], f"Rename {old}")
-        self.session.renaming = None
-        return faults
+        """Renames it."""
+        return self.session.rename(self.place, text)
+
+
+class TextField(ExpressionField):
+    """A text of the document, such as a note: empty where there is none."""
+
+    def __init__(self, session: Session, place: Place, name: str):
+        super().__init__(session, place, name, optional=True, plain=True)

@@ -3,15 +3,15 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QSize, Qt
+from PySide6.QtCore import QItemSelectionModel, QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
-from anakinema.document.model import Coupling, Document, Joint
+from anakinema.document.model import Coupling, Document, Joint, Part
 from anakinema.findings import Findings, Outcome
 from anakinema.findings.chain import chain
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.words import quantity_shown, shown
+from anakinema.words import measured_told, quantity_shown, shown
 
 from ..session import Session
 from ..soon import soon
@@ -52,6 +52,8 @@ class MakeUp(QTreeWidget):
         self._icons: dict[tuple[object, ...], QIcon] = {}
         self._filling = False
         self._told: tuple[object, ...] = ()
+        self.setSelectionMode(QTreeWidget.SelectionMode.ExtendedSelection)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.itemSelectionChanged.connect(self._chosen)
         session.shown_changed.connect(soon(self, self.refresh, AFTER))
         session.selection_changed.connect(self._follow)
@@ -84,11 +86,8 @@ class MakeUp(QTreeWidget):
 
     def _fill(self, wanted: "list[Line]") -> None:
         """Makes all lines anew; what was folded stays folded."""
-        folded = {
-            line.place
-            for line, item in zip(self._lines, self._items, strict=True)
-            if item.childCount() and not item.isExpanded()
-        } if len(self._lines) == len(self._items) else set()
+        together = list(zip(self._lines, self._items, strict=True)) if len(self._lines) == len(self._items) else []
+        folded = {line.place: not item.isExpanded() for line, item in together if item.childCount()}
         scroll = self.verticalScrollBar().value()
         self.setUpdatesEnabled(False)
         self.clear()
@@ -103,7 +102,7 @@ class MakeUp(QTreeWidget):
             self._items.append(item)
             above.append(item)
         for line, item in zip(wanted, self._items, strict=True):
-            if item.childCount() and line.place not in folded:
+            if item.childCount() and not folded.get(line.place, line.closed):
                 item.setExpanded(True)
         self._lines = wanted
         self.setUpdatesEnabled(True)
@@ -201,6 +200,21 @@ class MakeUp(QTreeWidget):
                 case "coupling":
                     painter.drawEllipse(QPointF(6.2, 9), 3.8, 3.8)
                     painter.drawEllipse(QPointF(12.8, 9), 2.6, 2.6)
+                case "assembly":
+                    painter.drawRoundedRect(3, 3, 12, 12, 2, 2)
+                    painter.drawLine(QPointF(6, 12), QPointF(12, 6))
+                    painter.drawEllipse(QPointF(6, 12), 1.4, 1.4)
+                    painter.drawEllipse(QPointF(12, 6), 1.4, 1.4)
+                case "group":
+                    painter.drawRect(3, 4, 7, 7)
+                    painter.drawRect(8, 8, 7, 7)
+                case "measure":
+                    painter.drawLine(QPointF(3, 9), QPointF(15, 9))
+                    painter.drawLine(QPointF(3, 5), QPointF(3, 13))
+                    painter.drawLine(QPointF(15, 5), QPointF(15, 13))
+                case "position":
+                    painter.drawLine(QPointF(5, 3), QPointF(5, 15))
+                    painter.drawPolyline([QPointF(5, 4), QPointF(14, 6.5), QPointF(5, 9.5)])
                 case "trace":
                     painter.drawArc(3, 5, 7, 8, 0, 180 * 16)
                     painter.drawArc(9, 5, 7, 8, 180 * 16, 180 * 16)
@@ -212,19 +226,26 @@ class MakeUp(QTreeWidget):
 
     def _chosen(self) -> None:
         items = self.selectedItems()
-        if not self._filling and items:
-            self.session.select(items[0].data(0, PLACE) or "")
+        if self._filling or not items:
+            return
+        places = [str(item.data(0, PLACE) or "") for item in items]
+        current = self.currentItem()
+        first = str(current.data(0, PLACE) or "") if current is not None else ""
+        places.sort(key=lambda place: place != first)
+        self.session.select_all([place for place in places if place])
 
     def _follow(self) -> None:
         self._filling = True
-        wanted = self.session.selection
-        row = next((k for k, line in enumerate(self._lines) if line.place == wanted and not line.group), None)
-        item = self._items[row] if row is not None else None
-        if item is None or not item.isSelected():
-            self.clearSelection()
-        if item is not None and not item.isSelected():
-            self.setCurrentItem(item)
-            self.scrollToItem(item)
+        wanted = {self.session.selection, *self.session.others} - {""}
+        self.setUpdatesEnabled(False)
+        for line, item in zip(self._lines, self._items, strict=True):
+            chosen = line.place in wanted and not line.group
+            if item.isSelected() != chosen:
+                item.setSelected(chosen)
+            if chosen and line.place == self.session.selection and self.currentItem() is not item:
+                self.setCurrentItem(item, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
+                self.scrollToItem(item)
+        self.setUpdatesEnabled(True)
         self._filling = False
 
 
@@ -240,6 +261,8 @@ class Line:
     tip: str = ""
     role: str = ""
     group: bool = False
+    closed: bool = False
+    """Whether what is inside is shown only when it is asked for."""
 
 
 def lines(now: Shown) -> Iterator[Line]:
@@ -258,6 +281,11 @@ def lines(now: Shown) -> Iterator[Line]:
         for parameter in document.parameters.values():
             value = quantity_shown(parameter.quantity, document.units)
             yield Line(f"parameters.{parameter.id}", 1, parameter.id, value, tip=parameter.note)
+    if document.assemblies:
+        yield Line("assemblies", 0, "Sub-assemblies", group=True)
+        for name in document.assemblies:
+            count = sum(use.assembly == name for use in document.uses.values())
+            yield Line(f"assemblies.{name}", 1, name, f"× {count}", ("assembly",), "The definition of a sub-assembly")
     if document.drivers:
         yield Line("drivers", 0, "Drivers", group=True)
         for driver in document.drivers.values():
@@ -266,6 +294,14 @@ def lines(now: Shown) -> Iterator[Line]:
         yield Line("traces", 0, "Traces", group=True)
         for trace in document.traces.values():
             yield Line(f"traces.{trace.id}", 1, trace.id, str(trace.point), ("trace",))
+    if document.measures:
+        yield Line("measures", 0, "Measured", group=True)
+        for measure in document.measures.values():
+            yield Line(f"measures.{measure.id}", 1, measure.id, measure.kind, ("measure",), measured_told(measure))
+    if document.positions:
+        yield Line("positions", 0, "Positions", group=True)
+        for position in document.positions.values():
+            yield Line(f"positions.{position.id}", 1, position.id, "", ("position",), position.note)
     if document.checks:
         yield Line("checks", 0, "Checks", _tally(document, findings), group=True)
         for name in document.checks:
@@ -276,26 +312,61 @@ def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
     moving = (part.id for part in document.parts.values() if not part.fixed)
     number = {part: i for i, part in enumerate(moving)}
     driven = {driver.joint for driver in document.drivers.values()}
-    grouped = {part: group.label or group.id for group in document.groups.values() for part in group.parts}
     stack = [(root, 1) for root in reversed(chain(document))]
     while stack:
         link, level = stack.pop()
         if link.joint:
             joint = document.joints[link.joint]
             loops = link.closes and not joint.suspended
-            tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}{', closes a loop' if loops else ''}"
-            state = joint_state(joint, driven, findings)
-            state = f"{state} ↩ {link.part}".lstrip() if loops else state
-            yield Line(f"joints.{joint.id}", level, joint.id, state, ("joint", joint.type, joint.suspended), tip)
-        if not link.closes:
-            part = document.parts[link.part]
-            state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
-            state = f"in {grouped[part.id]}" if part.id in grouped and not link.joint else state
-            picture = ("part", part.color, part.fixed, number.get(part.id, 0))
-            yield Line(f"parts.{part.id}", level, part.name, state, picture, part.note)
-            # A long strand would run out at the side: from some level on it runs down.
-            below = level + 1 if level <= DEEPEST else level
-            stack += [(child, below) for child in reversed(link.children)]
+            back = link.place.partition(".")[2] if loops else ""
+            yield _joint(joint, level, driven, findings, back)
+        if link.closes:
+            continue
+        kind, _, name = link.place.partition(".")
+        if kind == "parts":
+            yield _part(document.parts[name], level, number, document.parts[name].name)
+        else:
+            yield _unit(document, kind, name, len([one for one in link.inside if one.startswith("parts.")]), level)
+        for place in link.inside:
+            inner, _, own = place.partition(".")
+            short = own.removeprefix(f"{name}/") if kind == "uses" else own
+            if inner == "parts":
+                yield _part(document.parts[own], level + 1, number, document.parts[own].label or short)
+            else:
+                yield _joint(document.joints[own], level + 1, driven, findings, "", short)
+        # A long strand would run out at the side: from some level on it runs down.
+        below = level + 1 if level <= DEEPEST else level
+        stack += [(child, below) for child in reversed(link.children)]
+
+
+def _part(part: Part, level: int, number: dict[str, int], name: str) -> Line:
+    state = "fixed" if part.fixed else "" if part.shapes else "skeleton"
+    picture = ("part", part.color, part.fixed, number.get(part.id, 0))
+    return Line(f"parts.{part.id}", level, name, state, picture, part.note)
+
+
+def _unit(document: Document, kind: str, name: str, count: int, level: int) -> Line:
+    """The line of a sub-assembly or a group, folded at first."""
+    if kind == "groups":
+        group = document.groups[name]
+        fixed = any(document.parts[part].fixed for part in group.parts)
+        return Line(f"groups.{name}", level, group.label or name, "fixed" if fixed else f"{count} as one", ("group",),
+                    group.note or "A rigid group: its parts move as one body", closed=True)  # fmt: skip
+    use = document.uses[name]
+    state = "frozen" if use.frozen else use.assembly
+    return Line(f"uses.{name}", level, use.label or name, state, ("assembly",),
+                use.note or f"A sub-assembly: one of '{use.assembly}'", closed=True)  # fmt: skip
+
+
+def _joint(
+    joint: Joint, level: int, driven: set[str], findings: Findings | None, back: str, name: str = ""
+) -> Line:
+    """The line of a joint; it leads `back` to what stands elsewhere where it closes a loop."""
+    tip = f"{JOINT_TYPES[joint.type].title}: {joint.a} to {joint.b}{', closes a loop' if back else ''}"
+    state = joint_state(joint, driven, findings)
+    state = f"{state} ↩ {back}".lstrip() if back else state
+    picture = ("joint", joint.type, joint.suspended)
+    return Line(f"joints.{joint.id}", level, name or joint.id, state, picture, tip)
 
 
 def _tally(document: Document, findings: Findings | None) -> str:

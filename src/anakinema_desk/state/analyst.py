@@ -12,9 +12,14 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Signal
 
 from anakinema.document import Document
+from anakinema.document.model import Position
+from anakinema.errors import DocumentError
 from anakinema.work import Cancelled, Work
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from anakinema.kinematics.motion import Motion
 
 SWITCH = 1e-4
@@ -38,6 +43,7 @@ class Analyst(QObject):
     gauged = Signal(int, object)
     judged = Signal(int, object)
     ways_found = Signal(int, object)
+    way_found = Signal(int, object)
     failed = Signal(int, object)
     progressed = Signal(int, float)
     compiling = Signal(int)
@@ -93,6 +99,21 @@ class Analyst(QObject):
             from anakinema.kinematics.modes import modes
 
             self._tell(number, self.ways_found, modes(motion, work))
+
+        return self._submit(task)
+
+    def find_way(self, motion: "Motion", q: "NDArray[np.float64]", position: Position) -> int:
+        """Looks for the way from where the parts stand (P, 3) to a named position; gives the task's number."""
+
+        def task(number: int, work: Work) -> None:
+            from anakinema.kinematics.positions import way_to
+
+            try:
+                found = way_to(motion, q, position, work)
+            except DocumentError as error:
+                self._tell(number, self.way_found, error)
+            else:
+                self._tell(number, self.way_found, found)
 
         return self._submit(task)
 

@@ -46,6 +46,11 @@ class ByHand:
         self._near = motion.posed(found.q, self._near)
         return found
 
+    def put(self, motion: "Motion", q: "NDArray[np.float64]") -> None:
+        """Puts the mechanism into positions (P, 3) that its joints allow, near those in which it is."""
+        near = self._near if self.posed is not None else motion.at(np.zeros(1)).coordinates[0]
+        self.posed, self._near = q, motion.posed(q, near)
+
     def positions(self, motion: "Motion", t: float) -> "NDArray[np.float64]":
         """Where all bodies stand (P, 3: document lengths, rad)."""
         return self.posed if self.posed is not None else motion.positions(np.array([t]))[0]

@@ -10,6 +10,13 @@ FAMILY = "Go"
 FONT_FILES = ("Go-Regular.ttf", "Go-Medium.ttf", "Go-Bold.ttf", "Go-Italic.ttf")
 
 
+COLOURS = {
+    "teal": "#4f9aa0", "ochre": "#c9973f", "violet": "#8a7fc0", "brick": "#b8694d", "moss": "#6f9c5c",
+    "slate": "#6d7885",
+}  # fmt: skip
+"""Colours that may be given to parts; told apart by colour-blind eyes by lightness and hue."""
+
+
 @dataclass(frozen=True)
 class Tokens:
     """The colours of a theme. `fills` are the part fills, told apart by lightness too."""

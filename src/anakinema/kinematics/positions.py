@@ -1,0 +1,54 @@
+"""Named positions: which coordinates fix where a mechanism stands, and the way from where it stands to a position."""
+
+from ..arrays import Array
+from ..document.changes import Put, changed
+from ..document.model import Document, Position
+from ..errors import located
+from ..words import in_document_units
+from ..work import Work
+from .modes import placed
+from .motion import Motion
+from .simulation import simulate
+
+STEPS = 60
+
+
+def fixing(motion: Motion) -> tuple[str, ...]:
+    """The joints whose coordinates together fix where the mechanism stands: those that are driven, then those that are
+    left undriven."""
+    driven = [driver.joint for driver in motion.drive.drivers]
+    held = [joint for joint in motion.drive.held if joint in motion.system.coordinates]
+    return tuple(dict.fromkeys([*driven, *held]))
+
+
+def way_to(motion: Motion, q: Array, position: Position, work: Work | None = None) -> Motion:
+    """The motion from where the parts stand, q (P, 3: document lengths, rad), to a position: its joints go there
+    together, the others follow. Raises `DocumentError` where the mechanism can't be moved so."""
+    document = motion.document
+    values = {document.drivers[name].joint: value for name, value in position.drivers.items()} | dict(position.joints)
+    if not values:
+        raise located(f"positions.{position.id}", "says nothing of where the mechanism stands")
+    drivers = {}
+    for number, (joint, value) in enumerate(values.items()):
+        column = motion.system.coordinates.index(joint) if joint in motion.system.coordinates else None
+        if column is None:
+            raise located(f"positions.{position.id}", f"joint '{joint}' is suspended; take it back")
+        to = in_document_units(value, motion.system.coordinates.dimension(column), document.units)
+        drivers[f"way{number}"] = {"joint": joint, "to": to, "duration": "1 s", "steps": STEPS}
+    here = placed(document, motion, q)
+    return simulate(changed(here, Put(["drivers"], drivers), Put(["checks"], {}), Put(["positions"], {})), work=work)
+
+
+def stands_at(document: Document, motion: Motion, coordinates: Array, by_hand: bool) -> dict[str, dict[str, float]]:
+    """Where the mechanism stands, as a position is written: by its drivers where they alone lead there, else by the
+    joints that fix it. `coordinates` (C,) are in core units."""
+    names = fixing(motion)
+    values = {}
+    for joint in names:
+        column = motion.system.coordinates.index(joint)
+        dimension = motion.system.coordinates.dimension(column)
+        values[joint] = round(in_document_units(float(coordinates[column]), dimension, document.units), 9)
+    driven = {driver.joint: driver.id for driver in motion.drive.drivers}
+    if driven and not by_hand and set(names) == set(driven):
+        return {"drivers": {driven[joint]: value for joint, value in values.items()}}
+    return {"joints": values}

@@ -1,0 +1,5 @@
+"""The card: everything about what is selected."""
+
+from .card import Card
+
+__all__ = ["Card"]

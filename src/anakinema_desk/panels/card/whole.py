@@ -1,0 +1,86 @@
+"""The card of the document when nothing is selected, and of a parameter."""
+
+from typing import TYPE_CHECKING
+
+from anakinema.document.model import Document
+from anakinema.document.references import references
+from anakinema.words import shown
+
+if TYPE_CHECKING:
+    from ...session import Place
+    from .card import Card
+
+NEAREST = 8
+"""Pairs that are listed."""
+MOST_LINKAGES = 12
+
+
+def outline(card: "Card") -> str:
+    """What the rows depend on besides the parameters."""
+    findings = card.last()
+    return "" if findings is None else f"{pairs(card)}{findings.linkages[:MOST_LINKAGES]}"
+
+
+def pairs(card: "Card") -> list[tuple[str, str]]:
+    """The pairs that come closest."""
+    findings = card.last()
+    known = [found for found in findings.approaches if found.distance is not None] if findings is not None else []
+    return [approach.parts for approach in sorted(known, key=lambda found: found.distance or 0.0)[:NEAREST]]
+
+
+def document(card: "Card", document: Document, _: str) -> None:
+    """Parameters, closest approaches, linkages."""
+    units = f"lengths in {document.units.length}, angles in {document.units.angle}"
+    card.heading("MECHANISM", document.title or "Untitled", units)
+    if document.parameters:
+        grid = card.section("PARAMETERS")
+        for parameter in document.parameters.values():
+            card.field(grid, parameter.id, value_place(document, parameter.id), hint=parameter.note)
+    card.note(
+        "Numbers may be expressions: 2*rod + 3 mm, 1/2 in, 90 deg - lead. Typed into any field, rod = 40 makes a "
+        "parameter of it. Select anything to see its card."
+    )
+    closest = pairs(card)
+    if closest:
+        grid = card.section("CLOSEST APPROACHES")
+        for pair in closest:
+            card.told(grid, f"{pair[0]} – {pair[1]}", lambda pair=pair: approach_text(card, pair))
+    findings = card.last()
+    if findings is not None and findings.linkages:
+        grid = card.section("LINKAGES")
+        for linkage in findings.linkages[:MOST_LINKAGES]:
+            card.told(grid, "–".join(linkage.parts), lambda kind=linkage.kind: kind)
+    card.note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
+
+
+def value_place(document: Document, name: str) -> "Place":
+    """Where a parameter's expression stands."""
+    entry = document.tree["parameters"][name]
+    return ("parameters", name, "value") if isinstance(entry, dict) else ("parameters", name)
+
+
+def approach_text(card: "Card", pair: tuple[str, str]) -> str:
+    """The least distance of a pair."""
+    findings, document = card.last(), card.session.document
+    if findings is None or document is None:
+        return "…"
+    found = next((approach for approach in findings.approaches if approach.parts == pair), None)
+    if found is None or found.distance is None:
+        return "–"
+    text = shown(found.distance, "length", document.units, 3)
+    return text if found.proven else f"{text} (sampled)"
+
+
+def parameter(card: "Card", document: Document, name: str) -> None:
+    """Value, note, and where it is used."""
+    card.heading("PARAMETER", name, "", ("parameters", name))
+    grid = card.section("VALUE")
+    card.field(grid, "value", value_place(document, name))
+    if isinstance(document.tree["parameters"][name], dict):
+        card.text(grid, "note", ("parameters", name, "note"))
+    users = [".".join(map(str, one.place)) for one in references(document) if one.target == ("parameters", name)]
+    if users:
+        more = f" and {len(users) - MOST_LINKAGES} more" if len(users) > MOST_LINKAGES else ""
+        card.note(f"used in {', '.join(users[:MOST_LINKAGES])}{more}")
+    else:
+        card.note("not used yet")
