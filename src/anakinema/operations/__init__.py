@@ -1,36 +1,32 @@
 """What a designer does to a document, each as a pure function that gives the changes to make."""
 
-from .building import Made, add_bar, add_disc, add_hole, add_plate, duplicate
+from .building import (
+    Made,
+    add_angled,
+    add_arc_slot,
+    add_bar,
+    add_boss,
+    add_disc,
+    add_hole,
+    add_outline,
+    add_plate,
+    add_slot,
+    duplicate,
+    nudge,
+)
 from .copying import copy_around, copy_mirrored, copy_row, make_unique, strand
 from .driving import drive
 from .features import Feature, features
+from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave
 from .parameters import make_parameter, named_value
+from .studying import check_measure, couple, couplings_for, keep_position, measure
 
 __all__ = [
-    "Feature",
-    "Grab",
-    "Leaving",
-    "Made",
-    "Proposal",
-    "add_bar",
-    "add_disc",
-    "add_hole",
-    "add_plate",
-    "copy_around",
-    "copy_mirrored",
-    "copy_row",
-    "drive",
-    "duplicate",
-    "features",
-    "join",
-    "kinds_for",
-    "leave",
-    "make_parameter",
-    "make_unique",
-    "named_value",
-    "pinned",
-    "proposed",
-    "strand",
+    "Feature", "Grab", "Leaving", "Made", "Proposal", "add_angled", "add_arc_slot", "add_bar", "add_boss", "add_disc",
+    "add_hole", "add_outline", "add_plate", "add_slot", "check_measure", "clip", "copy_around", "copy_mirrored",
+    "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group", "group_still", "insert",
+    "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique", "measure", "named_value", "nudge",
+    "paste", "pinned", "proposed", "strand", "use_again",
 ]  # fmt: skip

@@ -3,16 +3,18 @@
 import cmath
 import copy
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
 from ..document.assemblies import within
-from ..document.changes import Change, Place, Put
-from ..document.model import Document
+from ..document.changes import Change, Place, Put, lookup
+from ..document.copies import extent
+from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
 from ..geometry.shapes import Bar
+from .features import SAME
 
 WIDE = 0.2
 """Width of the first bar where none is said, about, as a share of its length."""
@@ -131,22 +133,159 @@ def add_plate(document: Document, center: complex, width: Size, height: Size) ->
     })
 
 
-def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
-    """A hole in a part, about a place in the part's own axes; the place becomes a point of the part. A copy follows
-    what it is a copy of, so that gets the hole. Raises `DocumentError` for a copy that is turned over."""
+def said_at(document: Document, part: str, at: complex) -> tuple[Part, tuple[str, ...], complex]:
+    """Where the document says what a part is: the part that a copy follows, its place in the tree, and a place in the
+    part's own axes in those of that (the mirror image where one is turned over)."""
     there = document.parts[part]
     while there.of and not any(word in document.entry("parts", there.id) for word in ("points", "shapes")):
         if document.entry("parts", there.id).get("mirror"):
-            text = f"is '{there.of}' turned over; make the hole in that, and this follows"
-            raise DocumentError([Fault(f"parts.{there.id}", text)])
+            at = at.conjugate()
         there = document.parts[there.of]
-    place = document.home("parts", there.id)
+    path = part.split("/")[:-1]
+    for depth in range(1, len(path) + 1):
+        if document.uses["/".join(path[:depth])].mirror:
+            at = at.conjugate()
+    return there, document.home("parts", there.id), at
+
+
+def named_point(document: Document, part: str, at: complex) -> tuple[str, list[Change]]:
+    """The name of a part's point at a place in its own axes; a new one where there is none."""
+    for name, spot in document.parts[part].points.items():
+        if abs(complex(*spot) - at) < SAME:
+            return name, []
+    there, place, own = said_at(document, part, at)
     name = point_name({*there.points, *there.edges})
-    hole = {"kind": "disc", "center": name, "diameter": _size(diameter), "cut": True}
-    shapes = [*document.entry("parts", there.id).get("shapes", []), hole]
-    return Made(
-        (Put((*place, "points", name), [tidy(center.real), tidy(center.imag)]), Put((*place, "shapes"), shapes)), place
-    )
+    return name, [Put((*place, "points", name), [tidy(own.real), tidy(own.imag)])]
+
+
+def _with_shape(document: Document, part: str, shape: dict[str, Any], spots: dict[str, complex]) -> Made:
+    """A part with another shape. A place of the shape, of those in the part's own axes, becomes a point of the part,
+    whose name it then is; where the part has a point there, that."""
+    there, place, _ = said_at(document, part, 0j)
+    changes: list[Change] = []
+    taken = {*there.points, *there.edges}
+    known = {name: complex(*at) for name, at in document.parts[part].points.items()}
+    names = {}
+    for key, at in spots.items():
+        _, _, own = said_at(document, part, at)
+        name = next((name for name, spot in known.items() if abs(spot - at) < SAME), "")
+        if not name:
+            name = point_name(taken)
+            taken.add(name)
+            known[name] = at
+            changes.append(Put((*place, "points", name), [tidy(own.real), tidy(own.imag)]))
+        names[key] = name
+    filled = {key: [names.get(one, one) for one in value] if isinstance(value, list) else names.get(value, value)
+              if isinstance(value, str) else value for key, value in shape.items()}  # fmt: skip
+    shapes = [*lookup(document.tree, (*place, "shapes"), []), filled]
+    return Made((*changes, Put((*place, "shapes"), shapes)), ("parts", part))
+
+
+def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
+    """A hole in a part, about a place in the part's own axes; the place becomes a point of the part. A copy follows
+    what it is a copy of, so that gets the hole."""
+    hole = {"kind": "disc", "center": "@center", "diameter": _size(diameter), "cut": True}
+    return _with_shape(document, part, hole, {"@center": center})
+
+
+def add_boss(document: Document, part: str, center: complex, diameter: Size, height: float) -> Made:
+    """A boss or a pin on a part, in front of it, so high (document lengths)."""
+    _, front = extent([document.parts[part]])
+    depth = [tidy(front), tidy(front + height)]
+    boss = {"kind": "disc", "center": "@center", "diameter": _size(diameter), "depth": depth}
+    return _with_shape(document, part, boss, {"@center": center})
+
+
+def add_slot(document: Document, part: str, one: complex, two: complex, width: Size) -> Made:
+    """A straight slot in a part, between two places in its own axes. Raises `DocumentError` where they are one."""
+    if abs(two - one) < SAME:
+        raise DocumentError([Fault(f"parts.{part}", "a slot needs two ends that are apart")])
+    slot = {"kind": "slot", "through": ["@one", "@two"], "width": _size(width), "cut": True}
+    return _with_shape(document, part, slot, {"@one": one, "@two": two})
+
+
+def add_arc_slot(document: Document, part: str, center: complex, one: complex, two: complex, width: Size) -> Made:
+    """A slot along an arc about a center, counter-clockwise from one place to the direction of another, all in the
+    part's own axes. Raises `DocumentError` where that is no arc."""
+    turned = said_at(document, part, 1j)[2].imag < 0  # the definition is the mirror image
+    start, stop = cmath.phase(one - center), cmath.phase(two - center)
+    if abs(one - center) < SAME or abs(two - center) < SAME or abs(cmath.rect(1, start) - cmath.rect(1, stop)) < 1e-9:
+        raise DocumentError([Fault(f"parts.{part}", "an arc slot needs a centre and two ends in two directions")])
+    if turned:
+        start, stop = -stop, -start
+    stop = start + (stop - start) % math.tau
+    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    slot = {"kind": "slot", "center": "@center", "radius": tidy(abs(one - center)), "from": tidy(start * per),
+            "to": tidy(stop * per), "width": _size(width), "cut": True}  # fmt: skip
+    return _with_shape(document, part, slot, {"@center": center})
+
+
+def add_outline(document: Document, start: complex, ends: list[complex], through: Mapping[int, complex]) -> Made:
+    """A part by its outline: from a place in the plane to each of the ends, the last back to the start. A side that
+    runs `through` a place is an arc, else it is straight; with straight sides only it is a polygon, whose corners may
+    be rounded. Its origin is the start. Raises `DocumentError` for fewer than three sides, two with an arc."""
+    if len(ends) < (2 if through else 3):
+        raise DocumentError([Fault("parts", "an outline needs three sides, or two with an arc")])
+    spots = [start, *ends]
+    own = [[tidy((spot - start).real), tidy((spot - start).imag)] for spot in spots]
+    if not through:
+        shape: dict[str, Any] = {"kind": "polygon", "vertices": own[:-1] if abs(spots[-1] - start) < SAME else own}
+    else:
+        segments: list[dict[str, Any]] = []
+        for k, end in enumerate(ends):
+            segment: dict[str, Any] = {"to": own[k + 1]}
+            if k in through:
+                center, ccw = _arc(spots[k] - start, through[k] - start, end - start)
+                segment |= {"center": [center.real, center.imag], "ccw": ccw}
+            segments.append(segment)
+        if abs(spots[-1] - start) < SAME:
+            segments[-1]["to"] = own[0]
+        shape = {"kind": "path", "start": own[0], "segments": segments}
+    return _new_part(document, "plate", {"pose": pose_of(document, start), "points": {"A": [0, 0]}, "shapes": [shape]})
+
+
+def _arc(one: complex, through: complex, two: complex) -> tuple[complex, bool]:
+    """Center of the circle through three places, and whether it runs counter-clockwise from the first to the last.
+    Raises `DocumentError` where they lie on a line."""
+    a, b = through - one, two - one
+    cross = (a.conjugate() * b).imag
+    if abs(cross) < 1e-12 * max(abs(a), abs(b)) ** 2 or not cross:
+        raise DocumentError([Fault("parts", "the arc's three places lie on a line; draw a straight side there")])
+    center = one + 1j * (a * abs(b) ** 2 - b * abs(a) ** 2) / (2 * cross)
+    return center, cross > 0
+
+
+def add_angled(document: Document, center: complex, width: Size, height: Size, leg: Size, tee: bool) -> Made:
+    """An L (its corner below left) or a T (its bar above), so wide and high, its legs so thick: two rectangles joined,
+    about the middle of the whole."""
+    def half(size: Size) -> Size:
+        return f"({size})/2" if isinstance(size, str) else tidy(size / 2)
+
+    def less(one: Size, two: Size) -> Size:
+        plain = not isinstance(one, str) and not isinstance(two, str)
+        return tidy(one - two) if plain else f"({one})-({two})"  # type: ignore[operator]
+
+    bar_at = half(less(height, leg)) if tee else half(less(leg, height))
+    stem_x: Size = 0 if tee else half(less(leg, width))
+    shapes = [
+        {"kind": "rectangle", "center": [0, bar_at], "size": [_size(width), _size(leg)]},
+        {"kind": "rectangle", "center": [stem_x, 0], "size": [_size(leg), _size(height)]},
+    ]
+    entry = {"points": {"A": [0, 0]}, "pose": pose_of(document, center), "shapes": shapes}
+    return _new_part(document, "tee" if tee else "angle", entry)
+
+
+def nudge(
+    document: Document, parts: Iterable[str], by: complex, poses: Mapping[str, tuple[float, float, float]]
+) -> Made:
+    """Moves parts aside; those of a sub-assembly move it whole. `poses` are where parts stand."""
+    changes: list[Change] = []
+    place: tuple[str, ...] = ()
+    for name in dict.fromkeys(part.partition("/")[0] for part in parts):
+        pose = document.uses[name].pose if name in document.uses else poses[name]
+        changes.append(Put(("parts", name, "pose"), pose_of(document, complex(*pose[:2]) + by, pose[2])))
+        place = ("uses" if name in document.uses else "parts", name)
+    return Made(tuple(changes), place)
 
 
 def duplicate(document: Document, part: str, by: complex) -> Made:

@@ -9,7 +9,7 @@ from typing import Any
 from ..document.changes import Change, Put, changed
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, place_at, point_name, tidy
+from .building import Made, free_name, named_point, place_at, tidy
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
@@ -87,8 +87,8 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
     if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
         changes.append(_before(document, two.part, [first]))
-    a, named = _point(document, first, at_one)
-    b, named_too = _point(document, second, at_two)
+    a, named = named_point(document, first.id, at_one)
+    b, named_too = named_point(document, second.id, at_two)
     changes += [*named, *named_too]
     entry: dict[str, Any] = {"type": wanted.kind, "a": f"{one.part}.{a}", "b": f"{two.part}.{b}"}
     if wanted.kind in ("prismatic", "pin-slot"):
@@ -138,15 +138,6 @@ def _brought(
     spot = _spot(poses[other.part], other.feature.at)
     origin = spot - moved.feature.at * cmath.rect(1.0, angle)
     return [place_at(document, moved.part, (origin.real, origin.imag, angle))]
-
-
-def _point(document: Document, part: Part, at: complex) -> tuple[str, list[Change]]:
-    """The name of a part's point at a place in its own axes; a new one where there is none."""
-    for name, spot in part.points.items():
-        if abs(complex(*spot) - at) < SAME:
-            return name, []
-    name = point_name({*part.points, *part.edges})
-    return name, [Put((*document.home("parts", part.id), "points", name), [tidy(at.real), tidy(at.imag)])]
 
 
 def _origin(pose: Pose) -> complex:

@@ -3,12 +3,12 @@
 import cmath
 import math
 import sys
-from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QKeyEvent,
     QMouseEvent,
     QPaintEvent,
@@ -25,25 +25,19 @@ from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
-from anakinema.operations import Grab, features
+from anakinema.operations import Grab
 
 from ..session import Session
 from ..state.shown import Pose
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
 from .hand import Hand
-from .paths import region_path
+from .picking import Picking, corners_of
 from .scene import Scene
 from .tools import TOOLS, Snap, Tool
 
-PICK = 11.0
-"""How near a click must come to a joint (pixels)."""
-NEAR = 6.0
-"""How near a click must come to the line of a bare skeleton (pixels)."""
-PIN = 5.5
-"""Radius of a drawn pin (pixels)."""
-ROUND = 5.0
-"""To how many pixels, about, a place is rounded that is no feature."""
+FINE = 0.1
+"""How much slower a part follows the hand with Shift."""
 MARGIN = 46.0
 FAR = 500.0
 """How far one may zoom in and out from where all fits."""
@@ -54,6 +48,7 @@ class Bench(QWidget):
 
     hovered = Signal(str)
     tool_changed = Signal()
+    menu_wanted = Signal(QPoint)
 
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
@@ -79,8 +74,9 @@ class Bench(QWidget):
         self.scene = Scene(self)
         self._kept: QPixmap | None = None
         """The scene as a picture, while a tool draws over it."""
-        self._grabbed: Features | None = None
-        """The features of all parts of the document; found when a tool first asks."""
+        self.picking = Picking(self)
+        self.band: QRectF | None = None
+        """The rectangle in which parts are being selected (pixels)."""
         self.number: dict[str, int] = {}
         """Number of each moving part, by which it gets its colour."""
         self.tool: Tool | None = None
@@ -94,6 +90,7 @@ class Bench(QWidget):
         session.shown_changed.connect(self.refresh)
         session.time_changed.connect(self._time_changed)
         session.selection_changed.connect(self.update)
+        session.looks.changed.connect(self._looks_changed)
 
     # -- what is drawn -----------------------------------------------------------------------------------------
 
@@ -104,7 +101,8 @@ class Bench(QWidget):
 
     def _opened(self) -> None:
         self._fit_wanted = True
-        self.hover, self._grabbed = "", None
+        self.hover = ""
+        self.picking.forget()
         self.tool = None
         self.changed_tool()
         self.refresh()
@@ -115,11 +113,16 @@ class Bench(QWidget):
         document = self.session.document
         if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
             self.hover = ""  # what it spoke of is gone
-        self._stacked = self._grabbed = None
+        self._stacked = None
+        self.picking.forget()
         if self.tool is not None:
             self.tool.document_changed()
             self.changed_tool()
         self.refresh()
+
+    def _looks_changed(self) -> None:
+        self.picking.forget()
+        self.update()
 
     def refresh(self) -> None:
         """Takes in what is known now of the document."""
@@ -187,7 +190,7 @@ class Bench(QWidget):
             bodies = [motion.system.body(part.id) for part in parts]
         else:
             q, bodies = np.array([[self.poses[part.id] for part in parts]]), list(range(len(parts)))
-        corners = [_corners(part) for part in parts]
+        corners = [corners_of(part) for part in parts]
         owners = np.repeat(np.array(bodies, dtype=int), [spots.size for spots in corners])
         if not owners.size:
             return QRectF()
@@ -198,7 +201,7 @@ class Bench(QWidget):
 
     def width_of(self, part: str) -> float:
         """How far a part reaches along x where it stands (document lengths)."""
-        corners = _corners(self.part(part)) * cmath.rect(1.0, self.poses[part][2])
+        corners = corners_of(self.part(part)) * cmath.rect(1.0, self.poses[part][2])
         return float(np.ptp(corners.real)) if corners.size else 1.0
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
@@ -245,26 +248,8 @@ class Bench(QWidget):
         return complex(x, y) + grab.feature.at * cmath.rect(1.0, angle)
 
     def snap(self, at: QPointF) -> Snap:
-        """What a pixel means: the nearest feature, in one place that of the last part, else a round place."""
-        document = self.session.document
-        if document is None or not self.poses:
-            return Snap(self._rounded(at))
-        if self._grabbed is None:
-            self._grabbed = Features(list(document.parts.values()))
-        spots = self._grabbed.stand(self.poses)
-        spot = self.to_world(at)
-        gaps = np.abs(spots - complex(spot.x(), spot.y())) * self.scale
-        if not gaps.size or gaps.min() >= PICK:
-            return Snap(self._rounded(at))
-        nearest = int(np.flatnonzero(gaps <= gaps.min() + 0.5)[-1])
-        return Snap(complex(spots[nearest]), self._grabbed.grabs[nearest])
-
-    def _rounded(self, at: QPointF) -> complex:
-        """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
-        step = 10.0 ** math.floor(math.log10(ROUND / max(self.scale, 1e-12)))
-        step = next(step * k for k in (1, 2, 5, 10) if step * k * self.scale >= ROUND * 0.99 or k == 10)
-        z = self.to_world(at)
-        return complex(round(z.x() / step) * step, round(z.y() / step) * step)
+        """What a pixel means to a tool."""
+        return self.picking.snap(at)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab: the next size of what is being drawn, else the next widget."""
@@ -284,6 +269,10 @@ class Bench(QWidget):
             self.update()
             return
         self.dragged = self.pressed = event.position()
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if shift and event.button() == Qt.MouseButton.LeftButton and not self.pick(event.position()):
+            self.band = QRectF(event.position(), event.position())
+            return
         kind, _, name = self.pick_part(event.position()).partition(".")
         fixed = kind == "parts" and self.part(name).fixed
         self.why = f"{self.part(name).name} is fixed: it stays, the view moves" if fixed else ""
@@ -292,14 +281,19 @@ class Bench(QWidget):
             self.hand.press(name, (local.x(), local.y()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.band is not None:
+            self.band.setBottomRight(event.position())
+            self.update()
+            return
         if self.dragged is not None and self.pressed is not None:
             moved = event.position() - self.dragged
             far = QLineF(self.pressed, event.position()).length() > 4
             if far and self.hand.part:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
                 self.pressed = QPointF(-1e9, -1e9)
-                spot = self.to_world(event.position())
-                self.hand.pull(spot.x(), spot.y())
+                fine = FINE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+                self.hand.pull_on(moved.x() / self.scale * fine, -moved.y() / self.scale * fine)
+                self.dragged = event.position()
                 return
             if far or event.buttons() != Qt.MouseButton.LeftButton:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -309,6 +303,11 @@ class Bench(QWidget):
                 self.update()
             return
         if self.tool is not None:
+            locked = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            if not locked:
+                self.picking.only = ""
+            elif not self.picking.only:
+                self.picking.only = self.pick_part(event.position()).partition(".")[2]
             self.tool.move(event.position())
             self.hover = ""
             super().update()
@@ -322,13 +321,36 @@ class Bench(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             return
+        if self.band is not None:
+            self._take_band()
+            return
         clicked = self.pressed is not None and QLineF(self.pressed, event.position()).length() <= 4
         self.dragged = self.pressed = None
         self.why = ""
         self.hand.let_go()
         self.changed_tool()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
-            self.session.select(self.pick(event.position()))
+            more = event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)
+            self.session.select(self.pick(event.position()), bool(more))
+
+    def _take_band(self) -> None:
+        """Selects what lies in the rectangle that was drawn, besides what is selected."""
+        assert self.band is not None
+        found, self.band = self.picking.within(self.band.normalized()), None
+        self.dragged = self.pressed = None
+        chosen = [place for place in (self.session.selection, *self.session.others) if place]
+        self.session.select_all(list(dict.fromkeys([*chosen, *found])))
+        self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self.tool is not None:
+            if not self.tool.cancel():
+                self.take("")
+            return
+        found = self.pick(QPointF(event.pos()))
+        if found not in (self.session.selection, *self.session.others):
+            self.session.select(found)
+        self.menu_wanted.emit(event.globalPos())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.tool is None and not self.pick(event.position()):
@@ -355,38 +377,12 @@ class Bench(QWidget):
             self.fit()
 
     def pick(self, at: QPointF) -> str:
-        """The place in the document of what lies under a pixel: a joint, else the front-most part, else nothing."""
-        document = self.session.document
-        if document is None or not self.poses:
-            return ""
-        nearest, found = PICK, ""
-        if self.show_symbols:
-            for joint in document.joints.values():
-                gap = QLineF(self.to_screen(self.spot(joint)), at).length()
-                if joint.type == "revolute" and gap > PIN:
-                    gap += PIN  # a pin on a block: the pin inside its circle, the block around it
-                elif joint.type == "revolute":
-                    gap -= 0.5
-                if gap < nearest:
-                    nearest, found = gap, f"joints.{joint.id}"
-        return found or self.pick_part(at)
+        """The place in the document of what lies under a pixel."""
+        return self.picking.at(at)
 
     def pick_part(self, at: QPointF) -> str:
         """The place in the document of the front-most part under a pixel, or nothing."""
-        document = self.session.document
-        if document is None or not self.poses:
-            return ""
-        for part in document.parts.values():  # a bare skeleton is taken by its line
-            if not part.shapes and len(part.points) > 1 and not part.fixed:
-                spots = [self.to_screen(self.world(PointRef(part.id, name))) for name in part.points]
-                if any(_beside(at, one, two) < NEAR for one, two in pairwise(spots)):
-                    return f"parts.{part.id}"
-        spot = self.to_world(at)
-        for part, slab in reversed(self.stack()):
-            local = self.part_transform(part.id).inverted()[0].map(spot)
-            if region_path(slab.region).contains(local):
-                return f"parts.{part.id}"
-        return ""
+        return self.picking.part(at)
 
     # -- painting ----------------------------------------------------------------------------------------------
 
@@ -456,37 +452,3 @@ class Bench(QWidget):
             at = touch(document, joint, self.session.positions()[None], motion.system.body_ids)[0]
             return QPointF(at.real, at.imag)
         return self.world(joint.b)
-
-class Features:
-    """The features of parts as arrays: a mouse move asks where all of them stand."""
-
-    def __init__(self, parts: list[Part]):
-        self.grabs = [Grab(part.id, feature) for part in parts for feature in features(part)]
-        self.names = [part.id for part in parts]
-        number = {name: k for k, name in enumerate(self.names)}
-        self.owner = np.array([number[grab.part] for grab in self.grabs], dtype=int)
-        self.own = np.array([grab.feature.at for grab in self.grabs], dtype=complex)
-
-    def stand(self, poses: dict[str, Pose]) -> np.ndarray:
-        """(N,) where they stand in the plane; far away where the part is not placed."""
-        placed = np.array([poses.get(name, (np.inf, 0.0, 0.0)) for name in self.names]).reshape(-1, 3)
-        turned = self.own * np.exp(1j * placed[self.owner, 2])
-        found: np.ndarray = placed[self.owner, 0] + 1j * placed[self.owner, 1] + turned
-        return found
-
-
-def _corners(part: Part) -> np.ndarray:
-    """Points (N,) between which a part lies, in its own axes: its own, and the corners about its outlines."""
-    found = [complex(x, y) for x, y in part.points.values()]
-    for slab in part.slabs:
-        box = region_path(slab.region).boundingRect()
-        found += [complex(x, y) for x in (box.left(), box.right()) for y in (box.top(), box.bottom())]
-    return np.array(found, dtype=complex)
-
-
-def _beside(at: QPointF, one: QPointF, two: QPointF) -> float:
-    """Distance of a pixel from a stretch of line."""
-    line = two - one
-    size = QPointF.dotProduct(line, line)
-    share = min(max(QPointF.dotProduct(at - one, line) / size, 0.0), 1.0) if size > 0 else 0.0
-    return QLineF(at, one + line * share).length()

@@ -44,6 +44,14 @@ class Hand(QObject):
         self._on()
         self._timer.start()
 
+    def pull_on(self, x: float, y: float) -> None:
+        """Pulls on by so much from where it pulls to (document lengths): from the point in the hand at first."""
+        if not self._pulling:
+            px, py, angle = self.session.poses()[self.part]
+            at = QTransform().translate(px, py).rotateRadians(angle).map(QPointF(*self.local))
+            self.target = at
+        self.pull(self.target.x() + x, self.target.y() + y)
+
     def _on(self) -> None:
         found = self.session.pull(self.target.x(), self.target.y(), STEPS)
         if found is None or found.settled:  # None: what was in the hand is gone

@@ -23,8 +23,8 @@ def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, tex
     label(painter, tokens, (one + two) / 2 + QPointF(22, 0), text, colour)
 
 
-def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> None:
-    """Text on a plate beside a place, kept inside the bench."""
+def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> QRectF:
+    """Text on a plate beside a place, kept inside the bench; gives where it stands."""
     painter.setFont(font(9.5))
     size = painter.fontMetrics().size(0, text)
     box = QRectF(at.x(), at.y() - size.height() / 2 - 2, size.width() + 12, size.height() + 4)
@@ -38,6 +38,7 @@ def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QCo
     painter.drawRoundedRect(box, 4, 4)
     painter.setPen(QColor(tokens.text))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    return box
 
 
 def angle_arrow(painter: QPainter, at: QPointF, zero: float, value: float, colour: QColor) -> None:

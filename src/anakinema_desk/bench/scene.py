@@ -4,11 +4,12 @@ import math
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
-from anakinema.document.model import Coupling, Joint, Part, PointRef
+from anakinema.document.model import Coupling, Document, Joint, Part, PointRef
 from anakinema.findings import Findings
+from anakinema.findings.measuring import dimension_of
 from anakinema.kinds import Dimension
 from anakinema.words import shown
 
@@ -34,6 +35,8 @@ class Scene:
     def __init__(self, bench: "Bench"):
         self.bench = bench
         self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
+        self.measured: dict[str, QRectF] = {}
+        """Where the values of measures stand (pixels), to be picked."""
         self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
         """The findings, and when each pair is closest (s) and how close (infinite where that is not known)."""
 
@@ -60,14 +63,19 @@ class Scene:
                 for coupling in document.active_couplings.values():
                     self._draw_coupling(painter, coupling)
                 blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
+                hidden = self.session.looks.hidden
                 for joint in blocks_first:
-                    self._draw_joint(painter, joint)
+                    if not hidden or {joint.a.part, joint.b.part} - hidden:
+                        self._draw_joint(painter, joint)
+                self._draw_measures(painter, document)
             if self.session.posed is None:
                 self._draw_closest(painter)
             self.bench.hand.draw(painter, self.bench.poses, self.bench.to_screen)
             if (at := self.bench.pulled_in_vain()) is not None:
                 marks.label(painter, self.tokens, at + QPointF(14, -18), self.bench.why, QColor(self.tokens.line))
             self._draw_selection(painter)
+            if self.bench.band is not None:
+                self._draw_band(painter, self.bench.band)
             if not document.parts and self.bench.tool is None:
                 self._draw_hint(painter)
         self._draw_scale(painter)
@@ -132,6 +140,8 @@ class Scene:
             return own
         if part.fixed:
             return QColor(self.tokens.frame_fill)
+        if not self.session.looks.by_part:
+            return QColor(self.tokens.fills[0])
         return QColor(self.tokens.fills[self.bench.number.get(part.id, 0) % len(self.tokens.fills)])
 
     def _draw_parts(self, painter: QPainter) -> None:
@@ -141,20 +151,43 @@ class Scene:
         edge.setCosmetic(True)
         stack = self.bench.stack()
         levels = {low: i for i, low in enumerate(sorted({slab.low for _, slab in stack}))}
+        looks = self.session.looks
         for part, slab in stack:
+            if part.id in looks.hidden:
+                continue
             colour = self.fill(part)
             lift = levels[slab.low] / max(len(levels) - 1, 1)
             colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift))
             painter.setTransform(self.bench.part_transform(part.id) * view)
+            if part.id in looks.through:
+                colour.setAlphaF(0.25)
             painter.setPen(edge)
             painter.setBrush(colour)
             painter.drawPath(region_path(slab.region))
-        for place, width, colour in ((self.bench.hover, 2.0, self.tokens.muted), (selected, 2.6, self.tokens.accent)):
-            kind, _, name = place.partition(".")
-            if kind == "parts" and name in self.bench.poses:
-                self._outline(painter, view, name, QColor(colour), width)
+        document = self.session.document
+        assert document is not None
+        marked = [(self.bench.hover, 1.8, self.tokens.muted), *((one, 2.0, self.tokens.accent) for one in
+                  self.session.others), (selected, 2.6, self.tokens.accent)]  # fmt: skip
+        for place, width, shade in marked:
+            for name in self._marked(document, place):
+                self._outline(painter, view, name, QColor(shade), width)
         painter.resetTransform()
         self._draw_skeletons(painter)
+
+    def _marked(self, document: Document, place: str) -> list[str]:
+        """The parts that are outlined when something is selected."""
+        kind, _, name = place.partition(".")
+        match kind:
+            case "parts" if name in self.bench.poses:
+                return [name]
+            case "uses":
+                return [part for part in self.bench.poses if part.startswith(f"{name}/")]
+            case "groups" if name in document.groups:
+                return list(document.groups[name].parts)
+            case "assemblies":
+                uses = tuple(f"{use.id}/" for use in document.uses.values() if use.assembly == name)
+                return [part for part in self.bench.poses if part.startswith(uses)] if uses else []
+        return []
 
     def _outline(self, painter: QPainter, view: QTransform, part: str, colour: QColor, width: float) -> None:
         pen = QPen(colour, width)
@@ -170,7 +203,7 @@ class Scene:
         assert document is not None
         view = self.bench.view_transform()
         for part in document.parts.values():
-            if part.shapes or part.fixed:
+            if part.shapes or part.fixed or part.id in self.session.looks.hidden:
                 continue
             chosen = self.session.selection == f"parts.{part.id}"
             painter.setPen(QPen(QColor(self.tokens.accent if chosen else self.tokens.edge), 2.0))
@@ -272,6 +305,8 @@ class Scene:
         elif coupling.type == "rack":
             radius = abs(coupling.ratio) * self.bench.scale
             symbols.wheels(painter, ink, a, a, (radius, 0.0))
+        else:
+            symbols.ratio(painter, ink, a, b)
 
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""
@@ -292,6 +327,38 @@ class Scene:
             one, two = (self.bench.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
             text = ("" if approach.proven else "≈ ") + shown(distance, "length", document.units, 3)
             marks.dimension(painter, self.tokens, one, two, text, colour)
+
+    def _draw_band(self, painter: QPainter, band: QRectF) -> None:
+        colour = QColor(self.tokens.accent)
+        painter.setPen(QPen(colour, 1.0, Qt.PenStyle.DashLine))
+        colour.setAlphaF(0.08)
+        painter.setBrush(colour)
+        painter.drawRect(band)
+
+    def _draw_measures(self, painter: QPainter, document: Document) -> None:
+        """Measured values where they are taken: between brackets, for they are read and can't be set."""
+        self.measured = {}
+        for measure in document.measures.values():
+            chosen = self.session.selection == f"measures.{measure.id}"
+            colour = QColor(self.tokens.accent if chosen else self.tokens.trace)
+            value = self.session.measured(measure.id)
+            text = f"{measure.id} ⟦{shown(value, dimension_of(measure), document.units, 2)}⟧"
+            one, two = (self._side(document, side) for side in (measure.a, measure.b))
+            painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawLine(QLineF(one, two))
+            for end in (one, two):
+                painter.drawRect(QRectF(end.x() - 3, end.y() - 3, 6, 6))
+            beside = (one + two) / 2 + QPointF(10, -12)
+            self.measured[measure.id] = marks.label(painter, self.tokens, beside, text, colour)
+
+    def _side(self, document: Document, side: tuple[PointRef, ...]) -> QPointF:
+        """Where a side of a measure is drawn: its point, the middle of its line, or the part's origin."""
+        if not side[0].point:
+            x, y, _ = self.bench.poses[side[0].part]
+            return self.bench.to_screen(QPointF(x, y))
+        spots = [self.bench.to_screen(self.bench.world(ref)) for ref in side]
+        return (spots[0] + spots[-1]) / 2
 
     def _draw_selection(self, painter: QPainter) -> None:
         kind, name = self.session.selected()

@@ -131,6 +131,19 @@ def belt(
         painter.drawLine(QLineF(one + out * radii[0], two + out * radii[1] * (-1 if crossed else 1)))
 
 
+def ratio(painter: QPainter, ink: QColor, one: QPointF, two: QPointF) -> None:
+    """Two coordinates tied by a number: a broken line between their joints, with a mark in its middle."""
+    pen = _pen(ink, 1.1)
+    pen.setDashPattern([2, 4])
+    painter.setPen(pen)
+    painter.drawLine(QLineF(one, two))
+    middle = (one + two) / 2
+    painter.setPen(_pen(ink, 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(QRectF(middle.x() - 5, middle.y() - 5, 10, 10))
+    painter.drawLine(QLineF(middle.x() - 3, middle.y() + 3, middle.x() + 3, middle.y() - 3))
+
+
 def draw(
     painter: QPainter,
     kind: str,

@@ -14,17 +14,26 @@ if TYPE_CHECKING:
     from ..bench import Bench
 
 
+STILL = 3.0
+"""How far the mouse may move (pixels) while Tab goes through what is there."""
+
+
 @dataclass(frozen=True)
 class Snap:
     """Where the hand means: a place in the plane, and the feature there, if it is one."""
 
     at: complex
     grab: Grab | None = None
+    count: int = 1
+    """How many features are near; Tab goes through them."""
 
     @property
     def word(self) -> str:
         """What is there, in words."""
-        return self.grab.feature.told(self.grab.part) if self.grab is not None else ""
+        if self.grab is None:
+            return ""
+        told = self.grab.feature.told(self.grab.part)
+        return f"{told}   (Tab: 1 of {self.count})" if self.count > 1 else told
 
 
 class Tool:
@@ -36,6 +45,10 @@ class Tool:
 
     def __init__(self, bench: "Bench"):
         self.bench, self.session = bench, bench.session
+        self.now: Snap | None = None
+        """Where the hand is."""
+        self.mouse = 0j
+        """The same without snapping."""
 
     @property
     def hint(self) -> str:
@@ -52,6 +65,11 @@ class Tool:
 
     def move(self, at: QPointF) -> None:
         """The mouse is there now."""
+        spot = self.bench.to_world(at)
+        if abs(complex(spot.x(), spot.y()) - self.mouse) * self.bench.scale > STILL:
+            self.bench.picking.turn = 0
+        self.mouse = complex(spot.x(), spot.y())
+        self.now = self.bench.snap(at)
 
     def key(self, event: QKeyEvent) -> bool:
         """A key; whether the tool had use for it."""
@@ -60,6 +78,16 @@ class Tool:
     def tab(self, forward: bool) -> bool:
         """Tab, or Shift+Tab; whether the tool had use for it."""
         return False
+
+    def next_feature(self, forward: bool) -> bool:
+        """Goes on to the next of the features near the hand, where there are several."""
+        now = self.now
+        if now is None or now.count < 2:
+            return False
+        self.bench.picking.turn += 1 if forward else -1
+        self.move(self.bench.pixel(self.mouse))
+        self.bench.update()
+        return True
 
     def cancel(self) -> bool:
         """Backs out one step; False where there is nothing to back out of, and the tool is put away."""

@@ -2,7 +2,7 @@
 
 import cmath
 import math
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -17,6 +17,9 @@ from anakinema.words import shown
 from .. import marks
 from .base import Snap, Tool
 
+if TYPE_CHECKING:
+    from ..bench import Bench
+
 
 class Drawing(Tool):
     """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
@@ -25,10 +28,9 @@ class Drawing(Tool):
     wants: ClassVar[tuple[str, str]]
     """What the first and the second click are for."""
 
-    def __init__(self, *given: object):
-        super().__init__(*given)  # type: ignore[arg-type]
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
         self.first: Snap | None = None
-        self.now: Snap | None = None
         self.texts = dict.fromkeys(self.sizes, "")
         self.at_size = self.sizes[0]
         self.fault = ""
@@ -59,9 +61,6 @@ class Drawing(Tool):
         self.first = self.now = snap
         self.bench.changed_tool()
 
-    def move(self, at: QPointF) -> None:
-        self.now = self.bench.snap(at)
-
     def key(self, event: QKeyEvent) -> bool:
         if self.first is None:
             return False
@@ -82,7 +81,7 @@ class Drawing(Tool):
 
     def tab(self, forward: bool) -> bool:
         if self.first is None:
-            return False
+            return self.next_feature(forward)
         step = 1 if forward else -1
         self.at_size = self.sizes[(self.sizes.index(self.at_size) + step) % len(self.sizes)]
         self.bench.update()
@@ -301,8 +300,8 @@ class HoleTool(DiscTool):
     name, title, keys = "hole", "Hole", "O"
     wants = ("on a part, where the hole is to be", "how far it reaches")
 
-    def __init__(self, *given: object):
-        super().__init__(*given)
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
         self.part = ""
 
     def begin(self, snap: Snap) -> None:

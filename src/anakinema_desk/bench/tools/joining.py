@@ -1,6 +1,7 @@
 """Joining two parts: pick a feature of each; the joint that fits is made at once and can be changed in place."""
 
 from itertools import count
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -14,6 +15,9 @@ from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
 from ...state.shown import Pose
 from .base import Snap, Tool
 
+if TYPE_CHECKING:
+    from ..bench import Bench
+
 NUMBER = count(1)
 
 
@@ -23,10 +27,9 @@ class JoinTool(Tool):
 
     name, title, keys = "join", "Join", "J"
 
-    def __init__(self, *given: object):
-        super().__init__(*given)  # type: ignore[arg-type]
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
         self.first: Grab | None = None
-        self.now: Snap | None = None
         self.proposal: Proposal | None = None
         self.before: Document | None = None
         self.after: Document | None = None
@@ -81,8 +84,8 @@ class JoinTool(Tool):
         self.proposal, self.after = proposal, self.session.document
         self.session.select(f"joints.{name}")
 
-    def move(self, at: QPointF) -> None:
-        self.now = self.bench.snap(at)
+    def tab(self, forward: bool) -> bool:
+        return self.proposal is None and self.next_feature(forward)
 
     def key(self, event: QKeyEvent) -> bool:
         if self.proposal is not None and self.session.document is not self.after:

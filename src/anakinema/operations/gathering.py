@@ -1,0 +1,254 @@
+"""Taking parts together: rigid groups, sub-assemblies, what is copied and pasted, another document put in."""
+
+import copy
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from ..document.changes import Change, Put, Rename, Take, changed, lookup, replaced, with_key
+from ..document.copies import lineage, said
+from ..document.expressions import names as names_in
+from ..document.model import Document
+from ..document.reading import INSIDE, read_document
+from ..document.references import Place, Reference, references
+from ..errors import DocumentError, Fault
+from .building import Made, free_name, pose_of
+
+HOLDING = ("joints", "groups", "traces")
+
+
+def top_names(document: Document, parts: Iterable[str]) -> list[str]:
+    """The entries of the document in which some parts stand: of those of a sub-assembly that itself."""
+    return list(dict.fromkeys(part.partition("/")[0] for part in parts))
+
+
+def group(document: Document, parts: Iterable[str]) -> Made:
+    """A rigid group of parts: they keep the placement that they have against each other. Groups of which it takes
+    parts lose these. Raises `DocumentError` for fewer than two."""
+    members = [part for part in dict.fromkeys(parts) if part in document.parts]
+    if len(members) < 2:
+        raise DocumentError([Fault("groups", "a group needs two parts or more; select them first")])
+    name = free_name({*document.tree.get("groups", {}), *document.parts}, "group")
+    return Made((*_ungrouped(document, members), Put(("groups", name), {"parts": members})), ("groups", name))
+
+
+def _ungrouped(document: Document, members: list[str]) -> list[Change]:
+    """Takes parts out of the groups in which they are."""
+    changes: list[Change] = []
+    for name, entry in document.tree.get("groups", {}).items():
+        left = [part for part in entry["parts"] if part not in members]
+        if len(left) < 2 and len(left) < len(entry["parts"]):
+            changes.append(Take(("groups", name)))
+        elif len(left) < len(entry["parts"]):
+            changes.append(Put(("groups", name, "parts"), left))
+    return changes
+
+
+def group_still(document: Document, still: Iterable[str]) -> Made:
+    """One rigid group of all that does not move, with what is fixed. Raises `DocumentError` where that is one part."""
+    members = [*document.fixed_parts, *(part for part in still if not document.parts[part].fixed)]
+    if len(members) < 2:
+        raise DocumentError([Fault("groups", "no other part stands still: there is nothing to take together")])
+    return group(document, members)
+
+
+# -- taking out ------------------------------------------------------------------------------------------------
+
+
+def extract(document: Document, tops: Iterable[str]) -> dict[str, Any]:
+    """Some entries of the parts with all that holds only them together, as the sections of a definition. Copies of what
+    stays behind become parts of their own."""
+    chosen = list(tops)
+    trees = document.tree["parts"]
+    found: dict[str, dict[str, Any]] = {section: {} for section in ("parts", *HOLDING)}
+    for name in chosen:
+        line, _ = lineage(trees, name)
+        entry = copy.deepcopy(trees[name])
+        if len(line) > 1 and line[1] not in chosen:
+            own = {key: value for key, value in entry.items() if key in ("pose", "fixed", "lift", "mirror")}
+            if any(trees[each].get(word) for each in line[:-1] for word in ("lift", "mirror")):
+                text = f"is a copy of '{line[1]}', turned over or lifted; take that along"
+                raise DocumentError([Fault(f"parts.{name}", text)])
+            entry = {**copy.deepcopy(said(trees, line)), **own}
+        found["parts"][name] = entry
+    inside: set[Place] = {("parts", name) for name in chosen}
+    every = list(references(document))
+    grown = True
+    while grown:  # a coupling is inside when the joints that it ties are
+        grown = False
+        for section in HOLDING:
+            for key, entry in document.tree.get(section, {}).items():
+                here: Place = (section, key)
+                speaks = [one for one in every if one.place[:2] == here and one.how in ("name", "point")]
+                if here not in inside and speaks and all(_inside(one, inside) for one in speaks):
+                    found[section][key] = copy.deepcopy(entry)
+                    inside.add(here)
+                    grown = True
+    return {section: entries for section, entries in found.items() if entries}
+
+
+def _inside(reference: Reference, inside: set[Place]) -> bool:
+    return bool(reference.named) and tuple(reference.named[0][0][:2]) in inside
+
+
+def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made:
+    """Makes a sub-assembly of some parts with all that holds them together, and puts it where they are; what spoke of
+    them speaks of them there. Raises `DocumentError` where a copy stays behind."""
+    tops = top_names(document, parts)
+    if not tops:
+        raise DocumentError([Fault("parts", "a sub-assembly needs parts; select them first")])
+    trees = document.tree["parts"]
+    for name, entry in trees.items():
+        if name not in tops and entry.get("of") in tops:
+            text = f"is a copy of '{entry['of']}'; select it too, or make it a part of its own"
+            raise DocumentError([Fault(f"parts.{name}", text)])
+    content = extract(document, tops)
+    definition = free_name(document.assemblies, word)
+    use = free_name(trees, definition)
+    tree: Any = document.tree
+    gone: set[Place] = {(section, key) for section, entries in content.items() for key in entries}
+    for one in references(document):
+        if not _inside(one, gone) or one.place[:2] in gone or one.how == "expression":
+            continue
+        text = f"{use}/{one.text}"
+        tree = with_key(tree, one.place, text) if one.how == "key" else replaced(tree, one.place, text)
+    for section, entries in content.items():
+        tree = replaced(tree, [section], {key: entry for key, entry in tree[section].items() if key not in entries})
+        if not tree[section] and section != "parts":
+            tree = {key: entry for key, entry in tree.items() if key != section}
+    entry = {"assembly": definition, "pose": [0, 0, 0]}
+    if any(part.get("fixed") for part in content["parts"].values()):
+        entry["fixed"] = True
+    tree = replaced(tree, ["assemblies", definition], content)
+    tree = replaced(tree, ["parts", use], entry)
+    return Made(tuple(_put_all(document.tree, tree)), ("uses", use))
+
+
+def _put_all(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Change]:
+    """The changes that make one tree of another, section by section; definitions come before what uses them."""
+    changes: list[Change] = [Take((key,)) for key in before if key not in after]
+    return changes + [Put((key,), value) for key, value in after.items() if before.get(key) is not value]
+
+
+def use_again(document: Document, assembly: str, at: complex, mirror: bool = False) -> Made:
+    """Another use of a definition."""
+    name = free_name(document.tree.get("parts", {}), assembly)
+    entry: dict[str, Any] = {"assembly": assembly, "pose": pose_of(document, at)}
+    if mirror:
+        entry["mirror"] = True
+    return Made((Put(("parts", name), entry),), ("uses", name))
+
+
+# -- between documents -----------------------------------------------------------------------------------------
+
+
+def clip(document: Document, parts: Iterable[str]) -> dict[str, Any]:
+    """Some parts with what holds them together, and the parameters and definitions that they need, as a document by
+    itself: what is copied to the clipboard."""
+    content = extract(document, top_names(document, parts))
+    needed = _definitions_in(document, content)
+    wanted = _parameters_in(document, [content, *(document.assemblies[name] for name in needed)])
+    tree: dict[str, Any] = {"anakinema": 1, "units": {"length": document.units.length, "angle": document.units.angle}}
+    if wanted:
+        tree["parameters"] = {name: entry for name, entry in document.tree["parameters"].items() if name in wanted}
+    if needed:
+        tree["assemblies"] = {name: document.assemblies[name] for name in needed}
+    return {**tree, **content}
+
+
+def _definitions_in(document: Document, content: Mapping[str, Any]) -> list[str]:
+    found: dict[str, None] = {}
+    left = [content]
+    while left:
+        for part in left.pop().get("parts", {}).values():
+            name = part.get("assembly")
+            if name is not None and name not in found:
+                found[name] = None
+                left.append(document.assemblies[name])
+    return list(found)
+
+
+def _parameters_in(document: Document, trees: Iterable[Any]) -> set[str]:
+    """The parameters of the document that some trees need, and those which these need."""
+    found: set[str] = set()
+    left = [text for tree in trees for text in _texts(tree)]
+    while left:
+        text = left.pop()
+        try:
+            used = names_in(text)
+        except ValueError:
+            continue  # a name or a note
+        for name in (used & document.parameters.keys()) - found:
+            found.add(name)
+            left.append(str(document.parameters[name].expression))
+    return found
+
+
+def _texts(tree: Any) -> Iterable[str]:
+    if isinstance(tree, Mapping):
+        for value in tree.values():
+            yield from _texts(value)
+    elif isinstance(tree, list):
+        for value in tree:
+            yield from _texts(value)
+    elif isinstance(tree, str):
+        yield tree
+
+
+def _fitted(document: Document, other: Document, sections: Iterable[str]) -> Document:
+    """Another document under names that are free in this one. Raises `DocumentError` where its units are others."""
+    if other.units != document.units:
+        text = (f"is in {other.units.length} and {other.units.angle}, this document in {document.units.length} and "
+                f"{document.units.angle}; change the units of one of them first")  # fmt: skip
+        raise DocumentError([Fault("units", text)])
+    renames: list[Rename] = []
+    for section in sections:
+        taken = {**document.tree.get(section, {})}
+        own = other.tree.get(section, {})
+        for name, entry in own.items():
+            same = section in ("parameters", "assemblies") and taken.get(name) == entry
+            if name in taken and not same:
+                stem = name.rstrip("0123456789") or name
+                new = free_name({*taken, *own, *(one.name for one in renames)}, stem)
+                renames.append(Rename((section, name), new))
+    for rename in renames:
+        other = changed(other, rename)
+    return other
+
+
+def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
+    """Puts what was copied beside where it was (`by`), under free names. Raises `DocumentError` for what is no piece of
+    a document."""
+    other = _fitted(document, read_document(tree), (*INSIDE, "assemblies"))
+    changes: list[Change] = [
+        Put((section, name), entry)
+        for section in ("parameters", "assemblies", *INSIDE[1:])
+        for name, entry in other.tree.get(section, {}).items()
+        if lookup(document.tree, (section, name)) != entry
+    ]
+    for name in other.tree.get("parts", {}):
+        pose = other.uses[name].pose if name in other.uses else other.parts[name].pose
+        entry = {**other.tree["parts"][name], "pose": pose_of(document, complex(*pose[:2]) + by, pose[2])}
+        if document.parts and "assembly" not in entry:
+            entry.pop("fixed", None)  # one frame is enough
+        changes.append(Put(("parts", name), entry))
+    if not changes:
+        raise DocumentError([Fault("parts", "there is nothing to put in")])
+    first = next(iter(other.tree.get("parts", {})), "")
+    return Made(tuple(changes), ("uses" if first in other.uses else "parts", first))
+
+
+def insert(document: Document, other: Document, word: str, at: complex = 0j) -> Made:
+    """Puts another document in as a sub-assembly, its content copied, so that nothing can be missing. Its drivers and
+    checks stay behind: they are of the whole. Raises `DocumentError` where its units are others."""
+    other = _fitted(document, other, ("assemblies",))
+    name = free_name({*document.assemblies, *other.assemblies}, word)
+    content = {section: other.tree[section] for section in INSIDE if section in other.tree}
+    if not content.get("parts"):
+        raise DocumentError([Fault("parts", "the other document holds no parts")])
+    changes: list[Change] = [Put(("assemblies", key), entry) for key, entry in other.assemblies.items()]
+    changes.append(Put(("assemblies", name), content))
+    use = free_name(document.tree.get("parts", {}), name)
+    entry: dict[str, Any] = {"assembly": name, "pose": pose_of(document, at)}
+    if not document.parts:
+        entry["fixed"] = True
+    return Made((*changes, Put(("parts", use), entry)), ("uses", use))

@@ -1,0 +1,90 @@
+"""What is asked of a mechanism: measures, checks of them, named positions; and joints that are tied to each other."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..document.changes import Change, Put
+from ..document.model import Document
+from ..errors import DocumentError, Fault
+from ..joints import COUPLING_TYPES, JOINT_TYPES
+from ..kinds import Dimension
+from .building import Made, free_name, named_point
+from .joining import Grab
+
+FIRST_GUESS: Mapping[str, dict[str, Any]] = {
+    "gear": {"teeth": [20, 40]}, "belt": {"diameters": [20, 40]}, "rack": {"radius": 10}, "ratio": {"ratio": 1},
+}  # fmt: skip
+"""What a coupling begins with; its card then asks for the real numbers."""
+
+
+def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
+    """A named measure between two features; those without a name get one. An angle is that between the two parts.
+    Raises `DocumentError` for two features in one place of a part."""
+    name = free_name(document.measures, "gap" if kind == "distance" else "angle")
+    if kind == "angle":
+        if one.part == two.part:
+            raise DocumentError([Fault(f"parts.{one.part}", "an angle is taken between two parts")])
+        entry: dict[str, Any] = {"measure": kind, "a": one.part, "b": two.part}
+        return Made((Put(("measures", name), entry),), ("measures", name))
+    changes: list[Change] = []
+    sides = []
+    for grab in (one, two):
+        point, named = named_point(document, grab.part, grab.feature.at)
+        if grab is two and named and changes and grab.part == one.part:
+            raise DocumentError([Fault(f"parts.{one.part}", "give one of the two places a name first")])
+        changes += named
+        sides.append(f"{grab.part}.{point}")
+    if sides[0] == sides[1]:
+        raise DocumentError([Fault(f"parts.{one.part}", "both features are one; take two that are apart")])
+    changes.append(Put(("measures", name), {"measure": kind, "a": sides[0], "b": sides[1]}))
+    return Made(tuple(changes), ("measures", name))
+
+
+def check_measure(document: Document, name: str, at_least: float, written: str) -> Made:
+    """A check that a measure never gets below what it is now; the bound is then changed on its card."""
+    check = free_name(document.checks, f"{name}-kept")
+    entry = {"measure": "measured", "of": name, "at_least": written or at_least}
+    return Made((Put(("checks", check), entry),), ("checks", check))
+
+
+def keep_position(document: Document, where: Mapping[str, Mapping[str, float]]) -> Made:
+    """A named position: where the mechanism stands now. Raises `DocumentError` where nothing fixes that."""
+    if not any(where.values()):
+        raise DocumentError([Fault("positions", "no joint says where the mechanism stands; add joints first")])
+    name = free_name(document.positions, "position")
+    entry = {kind: dict(values) for kind, values in where.items()}
+    return Made((Put(("positions", name), entry),), ("positions", name))
+
+
+def couplings_for(document: Document, one: str, two: str) -> list[str]:
+    """The couplings that can tie two joints, in the order a to b as given."""
+    found = []
+    dimensions = [_dimension(document, name) for name in (one, two)]
+    for kind in COUPLING_TYPES.values():
+        if None not in dimensions and all(
+            wanted in (None, got) for wanted, got in zip(kind.wants, dimensions, strict=True)
+        ):
+            found.append(kind.name)
+    return found
+
+
+def couple(document: Document, kind: str, one: str, two: str) -> Made:
+    """Ties two joints by a coupling with a first guess of its numbers. A rack is tied from pinion to slide, however the
+    joints were picked. Raises `DocumentError` where the joints don't suit it."""
+    if one == two:
+        raise DocumentError([Fault(f"joints.{one}", "is tied to itself; pick two joints")])
+    if kind not in couplings_for(document, one, two) and kind in couplings_for(document, two, one):
+        one, two = two, one
+    if kind not in couplings_for(document, one, two):
+        wants = {"angle": "a joint that turns", "length": "a joint that slides", None: "a joint with a coordinate"}
+        a, b = COUPLING_TYPES[kind].wants
+        text = f"{COUPLING_TYPES[kind].title.lower()}: {wants[a]} and {wants[b]} are wanted"
+        raise DocumentError([Fault(f"joints.{one}", text)])
+    name = free_name(document.tree.get("joints", {}), kind)
+    entry = {"type": kind, "a": one, "b": two, **FIRST_GUESS[kind]}
+    return Made((Put(("joints", name), entry),), ("joints", name))
+
+
+def _dimension(document: Document, joint: str) -> Dimension | None:
+    found = document.joints.get(joint)
+    return JOINT_TYPES[found.type].coordinate_dimension(found.values) if found is not None else None

@@ -1,0 +1,170 @@
+"""What lies under a pixel, or within a rectangle: joints, measures, parts from front to back, features to grab."""
+
+import math
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF, QRectF
+
+from anakinema.document.model import Part, PointRef
+from anakinema.operations import Grab, features
+
+from ..state.shown import Pose
+from .paths import region_path
+from .tools.base import Snap
+
+if TYPE_CHECKING:
+    from .bench import Bench
+
+PICK = 11.0
+"""How near a click must come to a joint or a feature (pixels)."""
+NEAR = 6.0
+"""How near a click must come to the line of a bare skeleton (pixels)."""
+PIN = 5.5
+"""Radius of a drawn pin (pixels)."""
+ROUND = 5.0
+"""To how many pixels, about, a place is rounded that is no feature."""
+
+
+class Picking:
+    """Finds things on a bench, by what that knows of places, poses and switches."""
+
+    def __init__(self, bench: "Bench"):
+        self.bench, self.session = bench, bench.session
+        self._grabbed: Features | None = None
+        """The features of all parts of the document; found when a tool first asks."""
+        self.only = ""
+        """The part to whose features the hand is locked, so that others don't interfere; empty for all."""
+        self.turn = 0
+        """Which of the features near the hand is meant, counted from the nearest."""
+
+    def forget(self) -> None:
+        """Another document: its features are found anew."""
+        self._grabbed = None
+
+    def at(self, at: QPointF) -> str:
+        """The place in the document of what lies under a pixel: a joint or a measure, else the front-most part, else
+        nothing."""
+        document = self.session.document
+        if document is None or not self.bench.poses:
+            return ""
+        nearest, found = PICK, ""
+        if self.bench.show_symbols:
+            for joint in document.joints.values():
+                if not {joint.a.part, joint.b.part} - self.session.looks.hidden:
+                    continue
+                gap = QLineF(self.bench.to_screen(self.bench.spot(joint)), at).length()
+                if joint.type == "revolute" and gap > PIN:
+                    gap += PIN  # a pin on a block: the pin inside its circle, the block around it
+                elif joint.type == "revolute":
+                    gap -= 0.5
+                if gap < nearest:
+                    nearest, found = gap, f"joints.{joint.id}"
+        for name, box in self.bench.scene.measured.items():
+            if box.contains(at):
+                return f"measures.{name}"
+        return found or self.part(at)
+
+    def part(self, at: QPointF) -> str:
+        """The place in the document of the front-most part under a pixel, or nothing."""
+        document, hidden = self.session.document, self.session.looks.hidden
+        if document is None or not self.bench.poses:
+            return ""
+        for part in document.parts.values():  # a bare skeleton is taken by its line
+            if not part.shapes and len(part.points) > 1 and not part.fixed and part.id not in hidden:
+                spots = [self.bench.to_screen(self.bench.world(PointRef(part.id, name))) for name in part.points]
+                if any(_beside(at, one, two) < NEAR for one, two in pairwise(spots)):
+                    return f"parts.{part.id}"
+        spot = self.bench.to_world(at)
+        for part, slab in reversed(self.bench.stack()):
+            if part.id in hidden:
+                continue
+            local = self.bench.part_transform(part.id).inverted()[0].map(spot)
+            if region_path(slab.region).contains(local):
+                return f"parts.{part.id}"
+        return ""
+
+    def within(self, box: QRectF) -> list[str]:
+        """The parts that lie wholly in a rectangle (pixels)."""
+        document = self.session.document
+        if document is None:
+            return []
+        found = []
+        for part in document.parts.values():
+            if part.id in self.session.looks.hidden or part.id not in self.bench.poses:
+                continue
+            spots = corners_of(part)
+            x, y, angle = self.bench.poses[part.id]
+            placed = complex(x, y) + spots * np.exp(1j * angle)
+            pixels = [self.bench.to_screen(QPointF(z.real, z.imag)) for z in placed]
+            if pixels and all(box.contains(pixel) for pixel in pixels):
+                found.append(f"parts.{part.id}")
+        return found
+
+    # -- features ----------------------------------------------------------------------------------------------
+
+    def snap(self, at: QPointF) -> Snap:
+        """What a pixel means: the nearest feature (or the next after it, by `turn`), in one place that of the last
+        part, else a round place."""
+        document = self.session.document
+        if document is None or not self.bench.poses:
+            return Snap(self.rounded(at))
+        if self._grabbed is None:
+            shown = [part for part in document.parts.values() if part.id not in self.session.looks.hidden]
+            self._grabbed = Features(shown)
+        spots = self._grabbed.stand(self.bench.poses)
+        spot = self.bench.to_world(at)
+        gaps = np.abs(spots - complex(spot.x(), spot.y())) * self.bench.scale
+        if self.only:
+            gaps[self._grabbed.owner != self._grabbed.number.get(self.only, -1)] = np.inf
+        if not gaps.size or gaps.min() >= PICK:
+            return Snap(self.rounded(at))
+        near = np.flatnonzero(gaps < PICK)
+        # Those in one place are told apart by their parts: the last made first.
+        order = near[np.lexsort((-near, np.round(gaps[near] * 2)))]
+        chosen = int(order[self.turn % order.size])
+        return Snap(complex(spots[chosen]), self._grabbed.grabs[chosen], int(order.size))
+
+    def rounded(self, at: QPointF) -> complex:
+        """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
+        scale = self.bench.scale
+        step = 10.0 ** math.floor(math.log10(ROUND / max(scale, 1e-12)))
+        step = next(step * k for k in (1, 2, 5, 10) if step * k * scale >= ROUND * 0.99 or k == 10)
+        z = self.bench.to_world(at)
+        return complex(round(z.x() / step) * step, round(z.y() / step) * step)
+
+
+class Features:
+    """The features of parts as arrays: a mouse move asks where all of them stand."""
+
+    def __init__(self, parts: list[Part]):
+        self.grabs = [Grab(part.id, feature) for part in parts for feature in features(part)]
+        self.names = [part.id for part in parts]
+        self.number = {name: k for k, name in enumerate(self.names)}
+        self.owner = np.array([self.number[grab.part] for grab in self.grabs], dtype=int)
+        self.own = np.array([grab.feature.at for grab in self.grabs], dtype=complex)
+
+    def stand(self, poses: dict[str, Pose]) -> np.ndarray:
+        """(N,) where they stand in the plane; far away where the part is not placed."""
+        placed = np.array([poses.get(name, (np.inf, 0.0, 0.0)) for name in self.names]).reshape(-1, 3)
+        turned = self.own * np.exp(1j * placed[self.owner, 2])
+        found: np.ndarray = placed[self.owner, 0] + 1j * placed[self.owner, 1] + turned
+        return found
+
+
+def corners_of(part: Part) -> np.ndarray:
+    """Points (N,) between which a part lies, in its own axes: its own, and the corners about its outlines."""
+    found = [complex(x, y) for x, y in part.points.values()]
+    for slab in part.slabs:
+        box = region_path(slab.region).boundingRect()
+        found += [complex(x, y) for x in (box.left(), box.right()) for y in (box.top(), box.bottom())]
+    return np.array(found, dtype=complex)
+
+
+def _beside(at: QPointF, one: QPointF, two: QPointF) -> float:
+    """Distance of a pixel from a stretch of line."""
+    line = two - one
+    size = QPointF.dotProduct(line, line)
+    share = min(max(QPointF.dotProduct(at - one, line) / size, 0.0), 1.0) if size > 0 else 0.0
+    return QLineF(at, one + line * share).length()
