@@ -76,6 +76,8 @@ class Session(QObject):
         """What else is selected, in the order in which it was."""
         self._way: list[NDArray[np.float64]] = []
         """Where the parts stand next, on the way to a named position."""
+        self._back = False
+        """Whether the mechanism goes back to its motion at the end of the way."""
         self._stepping = QTimer(self)
         self._stepping.setInterval(16)
         self._stepping.timeout.connect(self._step_on)
@@ -93,6 +95,7 @@ class Session(QObject):
         self.analyst.failed.connect(self._failed)
         self.analyst.ways_found.connect(self._ways_found)
         self.analyst.way_found.connect(self._way_found)
+        self.analyst.wiggled.connect(self._wiggled)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
         self._compiled = QTimer(self)
@@ -455,6 +458,14 @@ class Session(QObject):
         self.player.pause()
         self.analyst.find_way(self.motion, self.positions(), self.document.positions[name])
 
+    def wiggle(self, joint: str) -> None:
+        """Moves a joint through its freedom, to and fro, from where the mechanism stands."""
+        if self.motion is None or self.busy or joint not in self.motion.system.coordinates:
+            self.told.emit(f"'{joint}' has nothing to wiggle yet")
+            return
+        self.player.pause()
+        self.analyst.wiggle(self.motion, self.positions(), joint)
+
     def _way_found(self, number: int, found: "Motion | DocumentError") -> None:
         if number != self.analyst.wanted or self.motion is None:
             return
@@ -464,12 +475,19 @@ class Session(QObject):
         if found.stop is not None:
             self.told.emit(f"It does not get all the way there: {found.stop.text}")
         times = np.linspace(0.0, found.path.t1, WAY_FRAMES)
-        self._way = list(found.positions(times))
+        self._way, self._back = list(found.positions(times)), False
         self._stepping.start()
+
+    def _wiggled(self, number: int, found: "list[NDArray[np.float64]]") -> None:
+        if number == self.analyst.wanted and self.motion is not None:
+            self._way, self._back = found, self.posed is None
+            self._stepping.start()
 
     def _step_on(self) -> None:
         if not self._way or self.motion is None:
             self._stepping.stop()
+            if self._back and self.motion is not None:
+                self.unpose()
             return
         before = self.posed
         self.hand.put(self.motion, self._way.pop(0))

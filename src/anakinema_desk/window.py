@@ -1,10 +1,10 @@
 """The window: bench in the middle, make-up left, card right, strip below, the verdict line above, menus over all."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, Qt, QTimer
+from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -22,20 +22,27 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema import __version__
-from anakinema.errors import DocumentError
+from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
+from anakinema.formats.drawings import read_drawing, write_drawing
+from anakinema.operations.importing import add_outlines, outlines_of
 
 from .bench.bench import Bench
-from .bench.tools import TOOLS
+from .bench.tools import AT_HAND
 from .collecting import Collector
 from .commands.build import Build
+from .commands.look import Look
 from .commands.palette import Palette
 from .commands.registry import Command, Registry
+from .commands.study import Study
+from .commands.together import Together
 from .guard import Guard
 from .panels.banner import Banner
 from .panels.card import Card
+from .panels.drawing import DrawingDialog
 from .panels.gaps import Gaps
 from .panels.makeup import MakeUp
+from .panels.parameters import Parameters
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings, there
@@ -46,6 +53,18 @@ from .theme.icons import icon
 from .theme.tokens import THEMES, Tokens, apply
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
+PART = ("clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather", "unique", "-", "hide", "isolate",
+        "through", "-", "rename", "delete")
+OFFERED: dict[str, tuple[str, ...]] = {
+    "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
+    "parts": PART,
+    "uses": ("use-again", "use-mirrored", *PART),
+    "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
+    "groups": ("rename", "delete"),
+    "joints": ("drive", "wiggle", "tie-gear", "tie-rack", "tie-belt", "tie-ratio", "-", "rename", "delete"),
+    "positions": ("go-position", "update-position", "-", "rename", "delete"),
+}  # fmt: skip
+"""What a click with the right button offers, for each kind of thing that is selected."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
 
@@ -56,10 +75,14 @@ class Window(QMainWindow):
         super().__init__()
         self.session, self.settings = session, settings
         self.painted: Callable[[], None] | None = None
+        self.offered: QMenu | None = None
+        """The menu that was opened last over the bench or the make-up."""
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
-        self.build = Build(session, lambda: self.bench, lambda: self.card, self._agreed, self._asked)
+        doing = (session, lambda: self.bench, lambda: self.card, self)
+        self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
+        self.look = Look(session)
         self.registry = Registry(self)
         self.registry.add(self._commands())
         self.menus = self.registry.fill(self.menuBar(), MENUS)
@@ -103,6 +126,7 @@ class Window(QMainWindow):
         self.card = Card(session)
         self.strip = Strip(session, tokens)
         self.gaps = Gaps(session, tokens)
+        self.parameters = Parameters(session, tokens, self.build.delete)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
         upper = QSplitter(Qt.Orientation.Horizontal)
@@ -122,6 +146,7 @@ class Window(QMainWindow):
         self.below = QStackedWidget()
         self.below.addWidget(self.strip)
         self.below.addWidget(self.gaps)
+        self.below.addWidget(self.parameters)
         below.addWidget(self.below, 1)
         lower.setMinimumHeight(130)
         whole = QSplitter(Qt.Orientation.Vertical)
@@ -161,6 +186,21 @@ class Window(QMainWindow):
         over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
         self.bench.tool_changed.connect(self._tool_changed)
+        self.bench.menu_wanted.connect(self._offer)
+        self.makeup.customContextMenuRequested.connect(lambda at: self._offer(self.makeup.viewport().mapToGlobal(at)))
+
+    def _offer(self, at: QPoint) -> None:
+        """What can be done with what is selected, at a place on the screen."""
+        self.registry.refresh()
+        menu = QMenu(self)
+        for name in OFFERED.get(self.session.selected()[0], ("rename", "delete")):
+            action = self.registry.actions.get(name)
+            if action is None:
+                menu.addSeparator()
+            elif action.isEnabled():
+                menu.addAction(action)
+        menu.popup(at)
+        self.offered = menu
 
     def _tool_changed(self) -> None:
         tool = self.bench.tool
@@ -173,7 +213,7 @@ class Window(QMainWindow):
         row = QHBoxLayout(tools)
         row.setContentsMargins(6, 6, 6, 6)
         row.setSpacing(1)
-        for name in (*(f"tool-{tool}" for tool in TOOLS), "drive"):
+        for name in (*(f"tool-{tool}" for tool in AT_HAND), "drive"):
             action = self.registry.actions[name]
             button = QToolButton()
             button.setDefaultAction(action)
@@ -205,6 +245,10 @@ class Window(QMainWindow):
             ),
             Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
             Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
+            Command("read-drawing", "Parts from a drawing…", "File", self.read_drawing, "Ctrl+I", enabled=loaded,
+                    divider=True, hint="Closed outlines of a DXF or SVG file become parts"),
+            Command("write-drawing", "Write a drawing…", "File", self.write_drawing, enabled=loaded,
+                    hint="The outlines of the parts that are selected, else of all, as DXF or SVG"),
             Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
             Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
             Command(
@@ -234,7 +278,10 @@ class Window(QMainWindow):
             ),
             Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
             Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
+            *self.together.commands(),
             *self.build.commands(),
+            *self.study.commands(),
+            *self.look.commands(),
             Command("fit", "Fit to the bench", "View", lambda: self.bench.fit(), "Ctrl+0", enabled=loaded),
             Command("zoom-in", "Zoom in", "View", lambda: self.bench.zoom(1.25), "Ctrl++ | Ctrl+="),
             Command("zoom-out", "Zoom out", "View", lambda: self.bench.zoom(0.8), "Ctrl+-"),
@@ -259,10 +306,19 @@ class Window(QMainWindow):
                 "gaps",
                 "Clearances",
                 "View",
-                self._toggle_gaps,
+                lambda: self._below(self.gaps),
                 "Ctrl+G",
                 checked=lambda: self.below.currentWidget() is self.gaps,
                 hint="The table of all pairs of parts, in place of the tracks",
+            ),
+            Command(
+                "parameters",
+                "Parameters",
+                "View",
+                lambda: self._below(self.parameters),
+                "Ctrl+E",
+                checked=lambda: self.below.currentWidget() is self.parameters,
+                hint="The table of all parameters and where they are used, in place of the tracks",
             ),
             Command(
                 "dark",
@@ -330,6 +386,35 @@ class Window(QMainWindow):
             self.banner.hide()
             self.session.open_example(name)
 
+    def read_drawing(self) -> None:
+        """Asks for a drawing and what of it is to become parts, and makes them."""
+        path = self.file("Parts from a drawing", "Drawings (*.dxf *.svg);;All files (*)")
+        document = self.session.document
+        if path is None or document is None:
+            return
+        try:
+            drawing = read_drawing(path)
+        except DocumentError as error:
+            self.banner.tell(f"{path.name} can't be read", error.faults)
+            return
+        dialog = DrawingDialog(drawing, document.units.length, self.tokens, self)
+        if dialog.exec():
+            self.build.make(lambda document: add_outlines(document, dialog.outlines), f"Parts from {path.name}")
+            self.bench.fit()
+
+    def write_drawing(self) -> None:
+        """Asks for a file and writes the outlines of what is selected, else of all, where the parts stand."""
+        document = self.session.document
+        name, _ = QFileDialog.getSaveFileName(self, "Write a drawing", "mechanism.dxf", "DXF (*.dxf);;SVG (*.svg)")
+        if not name or document is None:
+            return
+        try:
+            parts = self.session.chosen("parts") or list(document.parts)
+            write_drawing(Path(name), outlines_of(document, self.session.poses(), parts), document.units.length)
+        except (DocumentError, OSError) as error:
+            text = error.faults[0].text if isinstance(error, DocumentError) else str(error.strerror or error)
+            self.banner.tell("Not written", (Fault(Path(name).name, text),))
+
     def save(self) -> bool:
         """Saves to the document's file, asking for one when there is none."""
         self._commit_field()
@@ -337,7 +422,7 @@ class Window(QMainWindow):
             return self.save_as()
         if self.session.editor.changed_outside(self.session.path):
             text = f"{self.session.path.name} has been changed by another program since it was read here."
-            if not self._agreed("Changed outside", text, "Write over it"):
+            if not self.agreed("Changed outside", text, "Write over it"):
                 return False
         return self._saved(self.session.path)
 
@@ -351,11 +436,11 @@ class Window(QMainWindow):
         path = Path(name)
         if not path.suffix:  # the dialog has asked about the name without its ending only
             path = path.with_name(f"{path.name}.anakinema")
-            if there(path) and not self._agreed("Already there", f"{path.name} is there already.", "Write over it"):
+            if there(path) and not self.agreed("Already there", f"{path.name} is there already.", "Write over it"):
                 return False
         return self._saved(path)
 
-    def _agreed(self, title: str, text: str, yes: str) -> bool:
+    def agreed(self, title: str, text: str, yes: str) -> bool:
         """Whether the user wants something that can't be taken back."""
         box = QMessageBox(self)
         box.setWindowTitle(title)
@@ -365,10 +450,31 @@ class Window(QMainWindow):
         box.exec()
         return box.clickedButton() is agree
 
-    def _asked(self, title: str, what: str, usual: int) -> int:
+    def count(self, title: str, what: str, usual: int) -> int:
         """A count; 0 where the user thinks better of it."""
         count, wanted = QInputDialog.getInt(self, title, what, usual, 1, 2000)
         return count if wanted else 0
+
+    def word(self, title: str, what: str, usual: str) -> str:
+        """A word or a few; empty where the user thinks better of it."""
+        text, wanted = QInputDialog.getText(self, title, what, text=usual)
+        return text.strip() if wanted else ""
+
+    def choice(self, title: str, text: str, words: Sequence[str]) -> str:
+        """One of a few words, the last of which can't be taken back; empty where the user thinks better of it."""
+        box = QMessageBox(self)
+        box.setWindowTitle(title)
+        box.setText(text)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        buttons = {box.addButton(word, QMessageBox.ButtonRole.ActionRole): word for word in words}
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return next((word for button, word in buttons.items() if button is box.clickedButton()), "")
+
+    def file(self, title: str, kinds: str) -> Path | None:
+        """A file to read; None where the user thinks better of it."""
+        name, _ = QFileDialog.getOpenFileName(self, title, "", kinds)
+        return Path(name) if name else None
 
     def _saved(self, path: Path) -> bool:
         saved = self.session.save(path)
@@ -440,9 +546,9 @@ class Window(QMainWindow):
         self.bench.update()
         self._refresh()
 
-    def _toggle_gaps(self) -> None:
-        strip = self.below.currentWidget() is self.gaps
-        self.below.setCurrentWidget(self.strip if strip else self.gaps)
+    def _below(self, page: QWidget) -> None:
+        """Shows a table in place of the tracks, or the tracks again."""
+        self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
         self._refresh()
 
     def _toggle_theme(self) -> None:
@@ -451,7 +557,9 @@ class Window(QMainWindow):
         assert isinstance(application, QApplication)
         with self.session.analyst.held():
             apply(application, self, self.tokens)
-            for view in (self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.transport):
+            for view in (
+                self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.transport,
+            ):
                 view.set_tokens(self.tokens)
         self._bench_icons()
         self._refresh()

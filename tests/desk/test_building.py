@@ -186,10 +186,10 @@ def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands,
     field.commit()
     assert "taken already" in field.fault_label.text() and "crank" in session.document.parts
     asked = []
-    monkeypatch.setattr(window.build, "agreed", lambda *words: bool(asked.append(words)))
+    monkeypatch.setattr(window, "choice", lambda *words: asked.append(words) or "")
     window.registry.actions["delete"].trigger()
     assert "joint pin" in asked[0][1] and "crank" in session.document.parts
-    monkeypatch.setattr(window.build, "agreed", lambda *words: True)
+    monkeypatch.setattr(window, "choice", lambda *words: words[2][-1])
     window.registry.actions["delete"].trigger()
     hands.settle()
     assert list(session.document.parts) == ["frame"] and not session.document.joints

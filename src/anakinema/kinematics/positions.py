@@ -1,5 +1,9 @@
 """Named positions: which coordinates fix where a mechanism stands, and the way from where it stands to a position."""
 
+import math
+
+import numpy as np
+
 from ..arrays import Array
 from ..document.changes import Put, changed
 from ..document.model import Document, Position
@@ -11,6 +15,8 @@ from .motion import Motion
 from .simulation import simulate
 
 STEPS = 60
+FRAMES = 16
+"""Pictures of one way of a wiggle."""
 
 
 def fixing(motion: Motion) -> tuple[str, ...]:
@@ -37,6 +43,25 @@ def way_to(motion: Motion, q: Array, position: Position, work: Work | None = Non
         drivers[f"way{number}"] = {"joint": joint, "to": to, "duration": "1 s", "steps": STEPS}
     here = placed(document, motion, q)
     return simulate(changed(here, Put(["drivers"], drivers), Put(["checks"], {}), Put(["positions"], {})), work=work)
+
+
+def to_and_fro(motion: Motion, q: Array, joint: str, work: Work | None = None) -> list[Array]:
+    """Positions (P, 3) on the way of a joint through its freedom from where the parts stand: as far as half a typical
+    turn or slide either way, or until it is stopped, and back. Raises `DocumentError` where nothing leaves it free."""
+    coordinates = motion.system.coordinates
+    column = coordinates.index(joint)
+    limits = motion.document.joints[joint].limits
+    reach = math.pi / 4 if coordinates.dimension(column) == "angle" else motion.system.scale / 3
+    here = float(motion.posed(q, np.zeros(len(coordinates.ids)))[column])
+    low = here - reach if limits.min is None else max(here - reach, limits.min)
+    high = here + reach if limits.max is None else min(here + reach, limits.max)
+    frames: list[Array] = []
+    for end in (high, low):
+        if abs(end - here) > 1e-9:
+            found = way_to(motion, q, Position("", {}, {joint: end}), work)
+            there = list(found.positions(np.linspace(0.0, found.path.t1, FRAMES)))
+            frames += [*there, *reversed(there)]
+    return frames
 
 
 def stands_at(document: Document, motion: Motion, coordinates: Array, by_hand: bool) -> dict[str, dict[str, float]]:

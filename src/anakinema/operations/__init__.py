@@ -19,7 +19,7 @@ from .driving import drive
 from .features import Feature, features
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
-from .leaving import Leaving, leave
+from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
 from .studying import check_measure, couple, couplings_for, keep_position, measure
 
@@ -28,5 +28,5 @@ __all__ = [
     "add_hole", "add_outline", "add_plate", "add_slot", "check_measure", "clip", "copy_around", "copy_mirrored",
     "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group", "group_still", "insert",
     "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique", "measure", "named_value", "nudge",
-    "paste", "pinned", "proposed", "strand", "use_again",
+    "paste", "pinned", "proposed", "strand", "tied_elsewhere", "use_again",
 ]  # fmt: skip

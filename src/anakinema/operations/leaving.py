@@ -1,5 +1,6 @@
 """Taking things out of a document, with all that can't be without them."""
 
+import cmath
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -7,6 +8,7 @@ from ..document.changes import Change, Put, Take, lookup
 from ..document.model import Document
 from ..document.references import Place, references
 from ..errors import DocumentError, Fault
+from .features import SAME
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,32 @@ def leave(document: Document, *places: Place) -> Leaving:
 
 def _within(place: Place, gone: dict[Place, None]) -> bool:
     return any(place[: len(other)] == other for other in gone)
+
+
+def tied_elsewhere(
+    document: Document, part: str, poses: Mapping[str, tuple[float, float, float]]
+) -> tuple[Change, ...]:
+    """The changes that tie the joints of a part to other parts that have a point at the same place, where these are
+    none of its joint's own; `poses` are where parts stand. Joints for which there is none are left as they are."""
+    changes: list[Change] = []
+
+    def spot(name: str, point: str) -> complex:
+        x, y, angle = poses[name]
+        return complex(x, y) + complex(*document.parts[name].points[point]) * cmath.rect(1.0, angle)
+
+    for joint in document.joints.values():
+        side = "a" if joint.a.part == part else "b" if joint.b.part == part else ""
+        own, other = (joint.a, joint.b) if side == "a" else (joint.b, joint.a)
+        if not side or joint.at_end or own.point not in document.parts[part].points:
+            continue
+        at = spot(part, own.point)
+        found = next((
+            f"{name}.{point}" for name, one in document.parts.items() if name not in (part, other.part)
+            for point in one.points if abs(spot(name, point) - at) < SAME
+        ), "")  # fmt: skip
+        if found:
+            changes.append(Put((*document.home("joints", joint.id), side), found))
+    return tuple(changes)
 
 
 def _emptied(document: Document, place: Place, gone: dict[Place, None]) -> bool:

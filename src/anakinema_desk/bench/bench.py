@@ -25,7 +25,7 @@ from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
-from anakinema.operations import Grab
+from anakinema.operations import Grab, nudge
 
 from ..session import Session
 from ..state.shown import Pose
@@ -36,6 +36,8 @@ from .picking import Picking, corners_of
 from .scene import Scene
 from .tools import TOOLS, Snap, Tool
 
+ARROWS = {Qt.Key.Key_Left: -1 + 0j, Qt.Key.Key_Right: 1 + 0j, Qt.Key.Key_Up: 1j, Qt.Key.Key_Down: -1j}
+"""The keys that nudge, with their directions in the plane."""
 FINE = 0.1
 """How much slower a part follows the hand with Shift."""
 MARGIN = 46.0
@@ -135,6 +137,8 @@ class Bench(QWidget):
                 path = trace(motion, motion.state, wanted).place
                 self.traced_paths[wanted.id] = (wanted.on, QPolygonF([QPointF(x, y) for x, y in path]), path)
         self._time_changed()
+        if self.tool is not None:
+            self.tool.shown()
         if self._fit_wanted and document is not None:
             self.fit()
 
@@ -363,6 +367,8 @@ class Bench(QWidget):
         if event.key() == Qt.Key.Key_Escape and self.tool is not None:
             if not self.tool.cancel():
                 self.take("")
+        elif event.key() in ARROWS and self.tool is None and not held and self._nudge(event):
+            return
         elif event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
             self.hand.let_go()
             self.session.unpose()
@@ -370,6 +376,20 @@ class Bench(QWidget):
             self.session.select("")
         else:
             super().keyPressEvent(event)
+
+    def _nudge(self, event: QKeyEvent) -> bool:
+        """Moves the parts that are selected aside by a round step, tenfold with Shift; one step to undo."""
+        parts = self.session.chosen("parts")
+        if not parts:
+            return False
+        far = self.picking.step() * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        by = ARROWS[Qt.Key(event.key())] * far
+        made = nudge(self.session.document, parts, by, self.session.poses()) if self.session.document else None
+        if made is not None:
+            faults = self.session.apply(made.changes, f"Nudge {parts[0]}", f"nudge {' '.join(parts)}")
+            if faults:
+                self.session.faults_raised.emit("Not moved", faults)
+        return True
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

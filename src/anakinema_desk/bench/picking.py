@@ -128,11 +128,14 @@ class Picking:
 
     def rounded(self, at: QPointF) -> complex:
         """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
+        step, z = self.step(), self.bench.to_world(at)
+        return complex(round(z.x() / step) * step, round(z.y() / step) * step)
+
+    def step(self) -> float:
+        """A round length of a few pixels."""
         scale = self.bench.scale
         step = 10.0 ** math.floor(math.log10(ROUND / max(scale, 1e-12)))
-        step = next(step * k for k in (1, 2, 5, 10) if step * k * scale >= ROUND * 0.99 or k == 10)
-        z = self.bench.to_world(at)
-        return complex(round(z.x() / step) * step, round(z.y() / step) * step)
+        return next(step * k for k in (1, 2, 5, 10) if step * k * scale >= ROUND * 0.99 or k == 10)
 
 
 class Features:

@@ -1,9 +1,9 @@
 """The commands that build: tools in the hand, and what is done to what is selected."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
-from anakinema.document import Document, Put, Take
+from anakinema.document import Change, Document, Put, Take, changed
+from anakinema.document.reading import INSIDE
 from anakinema.errors import DocumentError
 from anakinema.operations import (
     Made,
@@ -15,21 +15,26 @@ from anakinema.operations import (
     leave,
     make_unique,
     strand,
+    tied_elsewhere,
 )
 
 from ..bench.tools import TOOLS
-from ..session import Session
+from ..session import SECTIONS
+from .doing import Doing
 from .registry import Command
-
-if TYPE_CHECKING:
-    from ..bench.bench import Bench
-    from ..panels.card import Card
 
 TOLD = {
     "bar": "Draw a bar with a hole at each end; what is drawn from a hole of another part is pinned there",
     "disc": "Draw a disc: a wheel, a pin, a roller",
     "plate": "Draw a rectangular plate",
+    "outline": "Draw a part by its outline of lines and arcs",
+    "angle": "Draw an L-shaped plate",
+    "tee": "Draw a T-shaped plate",
     "hole": "Make a hole in a part, to join it by",
+    "slot": "Make a straight slot in a part",
+    "arc-slot": "Make a slot along an arc in a part",
+    "boss": "Set a boss or a pin on a part, in front of it",
+    "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
 }
 """What each tool is for."""
@@ -43,16 +48,8 @@ SINGULAR = {"parts": "part", "joints": "joint", "drivers": "driver", "traces": "
             "pairs": "what is said of the pair"}  # fmt: skip
 
 
-class Build:
-    """Makes and takes away. `agreed` asks: title, text, and the word for yes; `asked` for a count: title, what is
-    counted, and how many it may be (0: none)."""
-
-    def __init__(
-        self, session: Session, bench: "Callable[[], Bench]", card: "Callable[[], Card]",
-        agreed: Callable[[str, str, str], bool], asked: Callable[[str, str, int], int],
-    ):
-        self.session, self.agreed, self.asked = session, agreed, asked
-        self._bench, self._card = bench, card
+class Build(Doing):
+    """Makes and takes away."""
 
     def commands(self) -> list[Command]:
         """The commands of the menu Build."""
@@ -68,35 +65,35 @@ class Build:
         return [
             *tools,
             Command(
-                "drive", "Drive", "Build", self.drive, "R", enabled=lambda: self._chosen("joints"), divider=True,
+                "drive", "Drive", "Build", self.drive, "R", enabled=lambda: self.chosen("joints"), divider=True,
                 hint="Drive the joint that is selected, through a turn or along a way",
             ),
             Command(
-                "fixed", "Fixed to the ground", "Build", self.fix, "G", enabled=lambda: self._chosen("parts"),
+                "fixed", "Fixed to the ground", "Build", self.fix, "G", enabled=lambda: self.chosen("parts"),
                 checked=self._is_fixed, hint="The part that is selected stays at its pose: it belongs to the frame",
             ),
             Command(
-                "duplicate", "Duplicate", "Build", self.duplicate, "Ctrl+U", enabled=lambda: self._chosen("parts"),
+                "duplicate", "Duplicate", "Build", self.duplicate, "Ctrl+U", enabled=lambda: self.chosen("parts"),
                 hint="Another part like the one that is selected, beside it", divider=True,
             ),
             Command(
-                "copy", "Copy that follows", "Build", self.copy, "Ctrl+Shift+U", enabled=lambda: self._chosen("parts"),
+                "copy", "Copy that follows", "Build", self.copy, "Ctrl+Shift+U", enabled=lambda: self.chosen("parts"),
                 hint="A copy of the part that is selected: what is changed in that changes here too",
             ),
             Command(
-                "mirror", "Mirrored copy", "Build", self.mirror, enabled=lambda: self._chosen("parts"),
+                "mirror", "Mirrored copy", "Build", self.mirror, enabled=lambda: self.chosen("parts"),
                 hint="A copy that is turned over, and follows",
             ),
             Command(
-                "row", "Row of copies…", "Build", self.row, enabled=lambda: self._chosen("parts"),
+                "row", "Row of copies…", "Build", self.row, enabled=lambda: self.chosen("parts"),
                 hint="Copies of the part that is selected, each as far on as the part is long",
             ),
             Command(
-                "around", "Copies around the origin…", "Build", self.around, enabled=lambda: self._chosen("parts"),
+                "around", "Copies around the origin…", "Build", self.around, enabled=lambda: self.chosen("parts"),
                 hint="Copies of the part that is selected, evenly around the origin of the plane",
             ),
             Command(
-                "strand", "Strand of links…", "Build", self.strand, enabled=lambda: self._chosen("parts"),
+                "strand", "Strand of links…", "Build", self.strand, enabled=lambda: self.chosen("parts"),
                 hint="Links like the part that is selected, each pinned to the one before",
             ),
             Command(
@@ -115,9 +112,6 @@ class Build:
         tool = self._bench().tool
         return tool is not None and tool.name == name
 
-    def _chosen(self, kind: str) -> bool:
-        return self.session.selected()[0] == kind
-
     def _is_fixed(self) -> bool:
         kind, name = self.session.selected()
         document = self.session.document
@@ -126,19 +120,9 @@ class Build:
     # -- what is done ------------------------------------------------------------------------------------------
 
     def _make(self, kind: str, made: Callable[[Document], Made], text: str) -> None:
-        """Makes something of what is selected, which is of a kind, and selects it, or says what hinders it."""
-        document = self.session.document
-        if document is None or not self._chosen(kind):  # another thing is selected than when the command was offered
-            return
-        try:
-            found = made(document)
-            faults = self.session.apply(found.changes, text)
-        except DocumentError as error:
-            faults = error.faults
-        if faults:
-            self.session.faults_raised.emit(f"Not done: {text.lower()}", faults)
-        else:
-            self.session.select(".".join(map(str, found.place)))
+        """Makes something of what is selected, which is of a kind."""
+        if self.chosen(kind):  # another thing may be selected than when the command was offered
+            self.make(made, text)
 
     def drive(self) -> None:
         """Drives the joint that is selected, from where it stands."""
@@ -151,8 +135,9 @@ class Build:
 
     def fix(self) -> None:
         """Fixes the part that is selected, or sets it free."""
-        name, fixed = self.session.selected()[1], self._is_fixed()
-        place = ("parts", name, "fixed")
+        name, fixed, document = self.session.selected()[1], self._is_fixed(), self.session.document
+        assert document is not None
+        place = (*document.home("parts", name), "fixed")
         change = Take(place) if fixed else Put(place, True)
         self._make("parts", lambda _: Made((change,), ("parts", name)), f"Set {name} free" if fixed else f"Fix {name}")
 
@@ -174,22 +159,22 @@ class Build:
     def row(self) -> None:
         """A row of copies, each as far on as the part is wide on the bench."""
         name = self.session.selected()[1]
-        count = self.asked(f"Row of copies of {name}", "how many more", 3)
-        if count and self._chosen("parts"):
+        count = self.asking.count(f"Row of copies of {name}", "how many more", 3)
+        if count and self.chosen("parts"):
             wide = self._bench().width_of(name)
             self._make("parts", lambda document: copy_row(document, name, count, complex(wide, 0)), f"Row of {name}")
 
     def around(self) -> None:
         """Copies around the origin."""
         name = self.session.selected()[1]
-        count = self.asked(f"Copies of {name} around the origin", "how many in all", 6)
+        count = self.asking.count(f"Copies of {name} around the origin", "how many in all", 6)
         if count:
             self._make("parts", lambda document: copy_around(document, name, count, 0j), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""
         name = self.session.selected()[1]
-        count = self.asked(f"Strand of links like {name}", "how many in all", 10)
+        count = self.asking.count(f"Strand of links like {name}", "how many in all", 10)
         if count:
             self._make("parts", lambda document: strand(document, name, count), f"Strand of {name}")
 
@@ -204,21 +189,55 @@ class Build:
         return kind == "parts" and document is not None and bool(document.parts[name].of)
 
     def delete(self) -> None:
-        """Deletes what is selected; what goes with it is told before."""
-        document, place = self.session.document, tuple(self.session.selection.split("."))
-        if document is None or len(place) != 2:
+        """Deletes what is selected; what goes with it is told before, and joints of a part may be tied to another
+        part at the same place instead."""
+        document, places = self.session.document, self.places()
+        if document is None or not places:
             return
         try:
-            leaving = leave(document, place)
+            leaving = leave(document, *places)
         except DocumentError as error:
             self.session.faults_raised.emit("Not deleted", error.faults)
             return
+        what = str(places[0][-1]) if len(places) == 1 else f"{len(places)} things"
+        changes = leaving.changes
         if leaving.also:
-            told = [f"{SINGULAR.get(str(other[0]), other[0])} {other[1]}" for other in leaving.also]
+            told = [_told(place) for place in leaving.also]
             more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
-            text = f"With {place[1]} goes what can't be without it: {', '.join(told[:MOST_TOLD])}{more}."
-            if not self.agreed(f"Delete {place[1]}", text, "Delete all that"):
+            text = f"With {what} goes what can't be without it: {', '.join(told[:MOST_TOLD])}{more}."
+            tied = self._tied_elsewhere(document, places)
+            if tied:
+                text += f"\n{len(tied)} of its joints could be tied to other parts at the same place."
+            words = ("Tie the joints to other parts", "Delete all that") if tied else ("Delete all that",)
+            answer = self.asking.choice(f"Delete {what}", text, words)
+            if not answer:
                 return
-        faults = self.session.apply(leaving.changes, f"Delete {place[1]}")
+            if answer == words[0] and tied:
+                kept = changed(document, *tied)
+                changes = (*tied, *leave(kept, *places).changes)
+        faults = self.session.apply(changes, f"Delete {what}")
         if faults:
             self.session.faults_raised.emit("Not deleted", faults)
+
+    def places(self) -> list[tuple[str, ...]]:
+        """Where all that is selected stands in the tree."""
+        document, found = self.session.document, []
+        for selected in (self.session.selection, *self.session.others):
+            kind, name = self.session.kind_of(selected)
+            section = SECTIONS.get(kind, kind)
+            if kind and document is not None:
+                found.append(document.home(section, name) if section in INSIDE else (section, name))
+        return found
+
+    def _tied_elsewhere(self, document: Document, places: list[tuple[str, ...]]) -> tuple[Change, ...]:
+        """The changes that tie the joints of a part that goes to others at the same place."""
+        if len(places) != 1 or places[0][0] != "parts" or not self.chosen("parts"):
+            return ()
+        return tied_elsewhere(document, self.session.selected()[1], self.session.poses())
+
+
+def _told(place: tuple[str | int, ...]) -> str:
+    """What stands at a place, in words."""
+    inner = place[2:] if place[0] == "assemblies" and len(place) > 2 else place
+    name = inner[-1] if inner[0] == "parts" and len(inner) > 2 else inner[1]
+    return f"{SINGULAR.get(str(inner[0]), inner[0])} {name}"

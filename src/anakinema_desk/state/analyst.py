@@ -44,6 +44,7 @@ class Analyst(QObject):
     judged = Signal(int, object)
     ways_found = Signal(int, object)
     way_found = Signal(int, object)
+    wiggled = Signal(int, object)
     failed = Signal(int, object)
     progressed = Signal(int, float)
     compiling = Signal(int)
@@ -114,6 +115,19 @@ class Analyst(QObject):
                 self._tell(number, self.way_found, error)
             else:
                 self._tell(number, self.way_found, found)
+
+        return self._submit(task)
+
+    def wiggle(self, motion: "Motion", q: "NDArray[np.float64]", joint: str) -> int:
+        """Looks for the positions of a joint's way to and fro from where the parts stand (P, 3)."""
+
+        def task(number: int, work: Work) -> None:
+            from anakinema.kinematics.positions import to_and_fro
+
+            try:
+                self._tell(number, self.wiggled, to_and_fro(motion, q, joint, work))
+            except DocumentError as error:
+                self._tell(number, self.way_found, error)
 
         return self._submit(task)
 

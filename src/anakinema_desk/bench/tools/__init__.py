@@ -1,10 +1,18 @@
 """What the hand can do on the bench besides pulling: one small class a tool."""
 
 from .base import Snap, Tool
-from .drawing import BarTool, DiscTool, HoleTool, PlateTool
+from .drawing import AngleTool, ArcSlotTool, BarTool, BossTool, DiscTool, HoleTool, PlateTool, SlotTool, TeeTool
 from .joining import JoinTool
+from .measuring import MeasureTool
+from .outline import OutlineTool
 
-TOOLS: dict[str, type[Tool]] = {tool.name: tool for tool in (BarTool, DiscTool, PlateTool, HoleTool, JoinTool)}
+TOOLS: dict[str, type[Tool]] = {
+    tool.name: tool
+    for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
+                 BossTool, JoinTool, MeasureTool)
+}  # fmt: skip
 """The tools by name, in the order of the work."""
+AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "measure")
+"""Those with a button on the bench; the others are in the menu."""
 
-__all__ = ["TOOLS", "Snap", "Tool"]
+__all__ = ["AT_HAND", "TOOLS", "Snap", "Tool"]

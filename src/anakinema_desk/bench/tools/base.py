@@ -93,6 +93,9 @@ class Tool:
         """Backs out one step; False where there is nothing to back out of, and the tool is put away."""
         return False
 
+    def shown(self) -> None:
+        """More is known of the document."""
+
     def document_changed(self) -> None:
         """Forgets what the document no longer holds."""
 

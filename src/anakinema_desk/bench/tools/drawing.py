@@ -5,12 +5,23 @@ import math
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPen
 
 from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError
-from anakinema.operations import Made, add_bar, add_disc, add_hole, add_plate, pinned
+from anakinema.operations import (
+    Made,
+    add_angled,
+    add_arc_slot,
+    add_bar,
+    add_boss,
+    add_disc,
+    add_hole,
+    add_plate,
+    add_slot,
+    pinned,
+)
 from anakinema.operations.building import usual_width
 from anakinema.words import shown
 
@@ -19,6 +30,10 @@ from .base import Snap, Tool
 
 if TYPE_CHECKING:
     from ..bench import Bench
+
+
+LEG = 0.2
+"""How thick a leg or how wide a slot is at first, as a share of its length."""
 
 
 class Drawing(Tool):
@@ -201,7 +216,35 @@ class BarTool(Drawing):
 
     name, title, keys = "bar", "Bar", "B"
     sizes = ("length", "width")
-    wants = ("where its first hole is to be", "where the second is to be")
+    wants = ("where its first hole is to be", "where the last is to be (with Shift one between)")
+
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
+        self.between: list[complex] = []
+        """Holes between the ends, made with Shift."""
+
+    def press(self, at: QPointF) -> None:
+        shift = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
+        if self.first is not None and shift and self.more:
+            self.between.append(self.bench.snap(at).at)
+            self.bench.update()
+        else:
+            super().press(at)
+
+    more = True
+    """Whether Shift makes another hole on the way."""
+
+    def cancel(self) -> bool:
+        if self.between and not any(self.texts.values()):
+            self.between.pop()
+            self.bench.update()
+            return True
+        return super().cancel()
+
+    def finish(self) -> None:
+        super().finish()
+        if self.first is None:
+            self.between = []
 
     def _end(self, length: float) -> complex:
         """Where the second hole comes: toward the mouse."""
@@ -223,12 +266,12 @@ class BarTool(Drawing):
     def made(self, document: Document) -> Made:
         assert self.first is not None and self.now is not None
         end = self._end(self.values()["length"])
-        length = self.size("length") if self.texts["length"] else None
+        length = self.size("length") if self.texts["length"] and not self.between else None
         width = self.size("width") if self.texts["width"] else None
-        made = add_bar(document, [self.first.at, end], width, length)
+        made = add_bar(document, [self.first.at, *self.between, end], width, length)
         holes = {} if self.first.grab is None else {"A": self.first.grab}
         if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
-            holes["B"] = self.now.grab
+            holes[chr(ord("B") + len(self.between))] = self.now.grab
         return pinned(document, made, self.session.poses(), holes)
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
@@ -242,6 +285,8 @@ class BarTool(Drawing):
         painter.drawEllipse(QPointF(0, 0), 3.0, 3.0)
         painter.drawEllipse(QPointF(length, 0), 3.0, 3.0)
         painter.restore()
+        for spot in self.between:
+            painter.drawEllipse(self.bench.pixel(spot), 3.0, 3.0)
 
 
 class DiscTool(Drawing):
@@ -294,11 +339,44 @@ class PlateTool(Drawing):
         painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
 
 
-class HoleTool(DiscTool):
-    """A hole in the part under the first click."""
+class AngleTool(PlateTool):
+    """An L between two corners."""
 
-    name, title, keys = "hole", "Hole", "O"
-    wants = ("on a part, where the hole is to be", "how far it reaches")
+    name, title, keys = "angle", "L-shape", ""
+    sizes = ("width", "height", "leg")
+    tee = False
+
+    def measured(self) -> dict[str, float]:
+        found = super().measured()
+        return found | {"leg": float(f"{max(min(found.values()), 1e-9) * LEG:.2g}")}
+
+    def made(self, document: Document) -> Made:
+        width, height, leg = (self.size(name) for name in self.sizes)
+        return add_angled(document, self._center(self.values()), width, height, leg, self.tee)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        middle, scale = self.bench.pixel(self._center(values)), self.bench.scale
+        wide, high, leg = (values[name] * scale for name in self.sizes)
+        if self.tee:
+            across, stem = QRectF(-wide / 2, -high / 2, wide, leg), QRectF(-leg / 2, -high / 2, leg, high)
+        else:
+            across, stem = QRectF(-wide / 2, high / 2 - leg, wide, leg), QRectF(-wide / 2, -high / 2, leg, high)
+        both = QPainterPath()
+        both.addRect(across.translated(middle))
+        other = QPainterPath()
+        other.addRect(stem.translated(middle))
+        painter.drawPath(both.united(other))
+
+
+class TeeTool(AngleTool):
+    """A T between two corners."""
+
+    name, title, keys = "tee", "T-shape", ""
+    tee = True
+
+
+class OnPart(Drawing):
+    """What is made in or on the part under the first click."""
 
     def __init__(self, bench: "Bench"):
         super().__init__(bench)
@@ -307,7 +385,7 @@ class HoleTool(DiscTool):
     def begin(self, snap: Snap) -> None:
         place = f"parts.{snap.grab.part}" if snap.grab is not None else self.bench.pick_part(self.bench.pixel(snap.at))
         if not place:
-            self.session.told.emit("There is no part here: a hole is made in a part")
+            self.session.told.emit(f"There is no part here: a {self.title.lower()} is made on a part")
             return
         self.part = place.partition(".")[2]
         super().begin(snap)
@@ -317,8 +395,112 @@ class HoleTool(DiscTool):
         if self.session.document is not None and self.part not in self.session.document.parts:
             self.first = None
 
+    def own(self, at: complex) -> complex:
+        """A place in the plane in the part's own axes."""
+        x, y, angle = self.session.poses()[self.part]
+        return (at - complex(x, y)) * cmath.rect(1.0, -angle)
+
+
+class HoleTool(OnPart, DiscTool):
+    """A hole in the part under the first click."""
+
+    name, title, keys = "hole", "Hole", "O"
+    wants = ("on a part, where the hole is to be", "how far it reaches")
+
     def made(self, document: Document) -> Made:
         assert self.first is not None
-        x, y, angle = self.session.poses()[self.part]
-        own = (self.first.at - complex(x, y)) * cmath.rect(1.0, -angle)
-        return add_hole(document, self.part, own, self.size("diameter"))
+        return add_hole(document, self.part, self.own(self.first.at), self.size("diameter"))
+
+
+class BossTool(HoleTool):
+    """A boss or a pin on the part under the first click, in front of it."""
+
+    name, title, keys = "boss", "Boss or pin", "Shift+O"
+    wants = ("on a part, where the boss is to stand", "how far it reaches")
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None
+        low, high = document.parts[self.part].depth
+        return add_boss(document, self.part, self.own(self.first.at), self.size("diameter"), high - low)
+
+
+class SlotTool(OnPart, BarTool):
+    """A straight slot in the part under the first click."""
+
+    name, title, keys = "slot", "Slot", "S"
+    wants = ("on a part, where the slot begins", "where it ends")
+    more = False
+
+    def measured(self) -> dict[str, float]:
+        found = super().measured()
+        return found | {"width": float(f"{max(found['length'], 1e-9) * LEG:.1g}")}
+
+    def values(self) -> dict[str, float]:
+        return Drawing.values(self)
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None
+        values = self.values()
+        end = self._end(values["length"])
+        return add_slot(document, self.part, self.own(self.first.at), self.own(end), self.size("width"))
+
+
+class ArcSlotTool(OnPart):
+    """A slot along an arc: its centre, where it begins, and, counter-clockwise from there, where it ends."""
+
+    name, title, keys = "arc-slot", "Arc slot", "Shift+S"
+    sizes = ("width",)
+    wants = ("on a part, about what it turns", "where it begins, then, counter-clockwise, where it ends")
+
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
+        self.second: Snap | None = None
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        reach = abs((self.second or self.now).at - self.first.at)
+        return {"width": float(f"{max(reach, 1e-9) * LEG:.1g}")}
+
+    def press(self, at: QPointF) -> None:
+        if self.first is not None and self.second is None:
+            self.second = self.bench.snap(at)
+            self.bench.changed_tool()
+        else:
+            super().press(at)
+
+    def cancel(self) -> bool:
+        if self.second is not None and not any(self.texts.values()):
+            self.second = None
+            self.bench.changed_tool()
+            return True
+        return super().cancel()
+
+    def finish(self) -> None:
+        if self.second is None:
+            return
+        super().finish()
+        if self.first is None:
+            self.second = None
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None and self.second is not None and self.now is not None
+        spots = (self.own(snap.at) for snap in (self.first, self.second, self.now))
+        return add_arc_slot(document, self.part, *spots, self.size("width"))
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None and self.now is not None
+        middle = self.bench.pixel(self.first.at)
+        begin = (self.second or self.now).at - self.first.at
+        radius = abs(begin) * self.bench.scale
+        painter.drawLine(middle, self.bench.pixel((self.second or self.now).at))
+        if self.second is None:
+            return
+        pen = QPen(painter.pen().color(), max(values["width"] * self.bench.scale, 1.5))
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        colour = QColor(pen.color())
+        colour.setAlphaF(0.3)
+        pen.setColor(colour)
+        painter.setPen(pen)
+        start, stop = math.degrees(cmath.phase(begin)), math.degrees(cmath.phase(self.now.at - self.first.at))
+        box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+        painter.drawArc(box, round(start * 16), round((stop - start) % 360 * 16))

@@ -36,6 +36,15 @@ class JoinTool(Tool):
         """The document with the joint that is tried: where another is there, somebody else has changed it since."""
         self.poses: dict[str, Pose] = {}
         self._step = ""
+        self._played = True
+        """Whether the joint that is tried has been moved through its freedom."""
+
+    def shown(self) -> None:
+        if self.proposal is not None and not self._played and self.session.motion is not None and not self.session.busy:
+            self._played = True
+            name = self.session.selected()[1]
+            if name in self.session.motion.system.coordinates:
+                self.session.wiggle(name)
 
     @property
     def hint(self) -> str:
@@ -81,7 +90,7 @@ class JoinTool(Tool):
             self.session.faults_raised.emit("Not joined", faults)
             self.first = None
             return
-        self.proposal, self.after = proposal, self.session.document
+        self.proposal, self.after, self._played = proposal, self.session.document, False
         self.session.select(f"joints.{name}")
 
     def tab(self, forward: bool) -> bool:

@@ -1,0 +1,239 @@
+"""What a drawing holds: lines and arcs on layers, chained into outlines, of which some lie within others."""
+
+import cmath
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+"""Millimetres in one unit."""
+
+
+FARTHEST = 1e8
+"""Places beyond this (in the drawing's unit) are no places of a drawing."""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A straight line, or an arc about a center, counter-clockwise or clockwise; of a full circle start and end are one
+    place."""
+
+    start: complex
+    end: complex
+    center: complex | None = None
+    ccw: bool = True
+
+    def turned(self) -> "Piece":
+        """The other way round."""
+        return Piece(self.end, self.start, self.center, not self.ccw)
+
+    def scaled(self, by: float) -> "Piece":
+        """In another unit."""
+        return Piece(self.start * by, self.end * by, None if self.center is None else self.center * by, self.ccw)
+
+    def moved(self, by: complex) -> "Piece":
+        """Elsewhere."""
+        return Piece(self.start + by, self.end + by, None if self.center is None else self.center + by, self.ccw)
+
+    @property
+    def sound(self) -> bool:
+        """Whether its numbers are ones of a drawing."""
+        spots = [self.start, self.end, *([] if self.center is None else [self.center])]
+        return all(cmath.isfinite(z) and abs(z) < FARTHEST for z in spots)
+
+    @property
+    def sweep(self) -> float:
+        """The signed angle of an arc (rad), a full turn where it ends where it starts."""
+        if self.center is None:
+            return 0.0
+        turn = cmath.phase((self.end - self.center) / (self.start - self.center)) if self.start != self.center else 0.0
+        turn %= math.tau
+        if turn < 1e-12 or math.tau - turn < 1e-12:
+            turn = math.tau if abs(self.end - self.start) < 1e-9 * abs(self.start - self.center) else 0.0
+        return turn if self.ccw else (turn - math.tau if turn < math.tau else -math.tau)
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A closed chain of pieces on a layer. `cuts` are the outlines within it that take away."""
+
+    layer: str
+    pieces: tuple[Piece, ...]
+    cuts: tuple["Outline", ...] = ()
+
+    @property
+    def area(self) -> float:
+        """What it encloses, without its cuts; positive counter-clockwise."""
+        total = 0.0
+        for piece in self.pieces:
+            total += (piece.start.conjugate() * piece.end).imag / 2
+            if piece.center is not None:
+                radius = abs(piece.start - piece.center)
+                total += radius * radius / 2 * (piece.sweep - math.sin(piece.sweep))
+        return total
+
+    @property
+    def circle(self) -> tuple[complex, float] | None:
+        """Center and radius where it is a full circle."""
+        first = self.pieces[0].center
+        if first is None:
+            return None
+        radius = abs(self.pieces[0].start - first)
+        whole = abs(sum(piece.sweep for piece in self.pieces))
+        alike = all(piece.center is not None and abs(piece.center - first) <= 1e-9 * radius for piece in self.pieces)
+        return (first, radius) if alike and abs(whole - math.tau) < 1e-6 else None
+
+    def turned(self) -> "Outline":
+        """The other way round."""
+        return replace(self, pieces=tuple(piece.turned() for piece in reversed(self.pieces)))
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """The pieces of a drawing by layer, the unit that the file says (empty where it says none), and what there is to
+    tell of reading it."""
+
+    layers: dict[str, list[Piece]]
+    unit: str = ""
+    report: list[str] = field(default_factory=list)
+
+    @property
+    def reach(self) -> float:
+        """The largest extent, in the drawing's unit."""
+        ends = [z for pieces in self.layers.values() for piece in pieces for z in (piece.start, piece.end)]
+        if not ends:
+            return 0.0
+        spots = np.array(ends)
+        return float(max(np.ptp(spots.real), np.ptp(spots.imag)))
+
+
+def chained(layer: str, pieces: Sequence[Piece], tolerance: float) -> tuple[list[Outline], list[str]]:
+    """Pieces chained end to end into closed outlines; gaps up to a tolerance are healed, by moving ends of lines or by
+    a short line where an arc ends. Also what there is to tell: what was healed, what stays open.
+
+    >>> square = [Piece(0j, 1 + 0j), Piece(1 + 1j, 1 + 0j), Piece(1 + 1j, 1j), Piece(1j, 0j)]
+    >>> len(chained("", square, 1e-6)[0][0].pieces)
+    4
+    """
+    def full(piece: Piece) -> bool:
+        return piece.center is not None and abs(piece.end - piece.start) <= 1e-9 and piece.sweep != 0
+
+    rest = [piece for piece in pieces if not full(piece) and (piece.center is not None or piece.start != piece.end)]
+    outlines = [Outline(layer, (piece,)) for piece in pieces if full(piece)]
+    report: list[str] = []
+    open_, healed = 0, 0
+    ends = np.array([z for piece in rest for z in (piece.start, piece.end)], dtype=complex)
+    tree = cKDTree(np.column_stack((ends.real, ends.imag))) if ends.size else None
+    used = [False] * len(rest)
+    for first in range(len(rest)):
+        if used[first]:
+            continue
+        used[first] = True
+        chain = [rest[first]]
+        while tree is not None:
+            at = chain[-1].end
+            if len(chain) > 1 and abs(at - chain[0].start) <= tolerance:
+                break
+            near = tree.query_ball_point((at.real, at.imag), tolerance)
+            near = sorted((abs(ends[k] - at), k) for k in near if not used[k // 2])
+            if not near:
+                break
+            number = near[0][1]
+            used[number // 2] = True
+            piece = rest[number // 2]
+            chain.append(piece.turned() if number % 2 else piece)
+        gap = abs(chain[-1].end - chain[0].start)
+        if gap > tolerance:
+            open_ += 1
+            continue
+        found, mended = _closed(chain)
+        healed += mended
+        outlines.append(Outline(layer, tuple(found)))
+    if healed:
+        report.append(f"{_count(healed, 'gap')} healed within {tolerance:g}")
+    if open_:
+        report.append(f"{_count(open_, 'open chain')} left out, whose ends are further apart")
+    return [outline for outline in outlines if abs(outline.area) > 0], report
+
+
+def _closed(chain: list[Piece]) -> tuple[list[Piece], int]:
+    """A chain whose ends meet exactly, and how many gaps were healed for it."""
+    found: list[Piece] = []
+    mended = 0
+    for k, piece in enumerate(chain):
+        after = chain[(k + 1) % len(chain)]
+        hair = 1e-9 * max(abs(piece.start), abs(piece.end), 1.0)
+        loose = piece.center is None or bool(found and abs(found[-1].end - piece.start) <= hair)
+        now = replace(piece, start=found[-1].end) if found and loose else piece
+        if now.center is not None and found and found[-1].end != now.start:
+            if found[-1].center is None:
+                found[-1] = replace(found[-1], end=now.start)
+            else:
+                found.append(Piece(found[-1].end, now.start))
+        gap = abs(now.end - after.start)
+        if gap > 0:
+            mended += gap > hair
+            if now.center is None or gap <= hair:
+                now = replace(now, end=after.start)
+        found.append(now)
+    if found[-1].end != found[0].start:
+        if found[0].center is None:
+            found[0] = replace(found[0], start=found[-1].end)
+        else:
+            found.append(Piece(found[-1].end, found[0].start))
+    return found, mended
+
+
+def nested(outlines: Iterable[Outline]) -> list[Outline]:
+    """Outlines with those that lie within them as their cuts; what lies within a cut is an outline again."""
+    ordered = sorted(outlines, key=lambda outline: -abs(outline.area))
+    depth: list[int] = []
+    inside: list[int | None] = []
+    rings = [_flat(outline) for outline in ordered]
+    for k in range(len(ordered)):
+        parent = next((j for j in range(k - 1, -1, -1) if _within(rings[k][0], rings[j])), None)
+        inside.append(parent)
+        depth.append(0 if parent is None else depth[parent] + 1)
+    found = []
+    for k, outline in enumerate(ordered):
+        if depth[k] % 2 == 0:
+            cuts = tuple(other for j, other in enumerate(ordered) if inside[j] == k)
+            found.append(replace(outline, cuts=cuts))
+    return found
+
+
+def shared_cuts(outlines: Iterable[Outline], cuts: Iterable[Outline]) -> list[Outline]:
+    """Outlines with further cuts, each given to the smallest outline in which it lies; others are left out."""
+    found = list(outlines)
+    rings = [_flat(outline) for outline in found]
+    for cut in cuts:
+        around = [k for k, ring in enumerate(rings) if _within(cut.pieces[0].start, ring)]
+        if around:
+            k = min(around, key=lambda k: abs(found[k].area))
+            found[k] = replace(found[k], cuts=(*found[k].cuts, cut))
+    return found
+
+
+def _flat(outline: Outline) -> np.ndarray:
+    """Places along an outline (N,), close enough to tell what lies inside."""
+    spots: list[complex] = []
+    for piece in outline.pieces:
+        if piece.center is None:
+            spots.append(piece.start)
+        else:
+            turns = np.linspace(0.0, piece.sweep, 33)[:-1]
+            spots += list(piece.center + (piece.start - piece.center) * np.exp(1j * turns))
+    return np.array(spots)
+
+
+def _within(z: complex, ring: np.ndarray) -> bool:
+    """Whether a place lies in a ring, by the turns that the ring makes about it."""
+    around = np.angle(np.roll(ring - z, -1) / np.where(ring == z, 1.0, ring - z))
+    return bool(abs(around.sum()) > math.pi)
+
+
+def _count(number: int, word: str) -> str:
+    return f"{number} {word}{'' if number == 1 else 's'}"

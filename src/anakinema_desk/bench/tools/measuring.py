@@ -1,0 +1,90 @@
+"""Measuring: two picks make a measure that lives through the motion."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.errors import DocumentError
+from anakinema.operations import Grab, measure
+from anakinema.words import shown
+
+from .. import marks
+from .base import Snap, Tool
+
+if TYPE_CHECKING:
+    from ..bench import Bench
+
+
+class MeasureTool(Tool):
+    """The distance of two features; A for the angle between their parts instead."""
+
+    name, title, keys = "measure", "Measure", "M"
+
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
+        self.first: Grab | None = None
+        self.kind = "distance"
+
+    @property
+    def hint(self) -> str:
+        other = "A the angle between two parts" if self.kind == "distance" else "A the distance of two features"
+        which = "the other feature" if self.first is not None else "a feature"
+        return f"Measure {self.kind}: click {which}.  {other}, Escape goes back"
+
+    def press(self, at: QPointF) -> None:
+        grab, document = self.bench.snap(at).grab, self.session.document
+        if grab is None or document is None:
+            self.session.told.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
+        elif self.first is None:
+            self.first = grab
+        else:
+            try:
+                made = measure(document, self.kind, self.first, grab)
+                faults = self.session.apply(made.changes, f"Measure {made.place[1]}")
+            except DocumentError as error:
+                faults = error.faults
+            if faults:
+                self.session.faults_raised.emit("Not measured", faults)
+            else:
+                self.session.select(f"measures.{made.place[1]}")
+            self.first = None
+        self.bench.changed_tool()
+
+    def key(self, event: QKeyEvent) -> bool:
+        if event.key() != Qt.Key.Key_A:
+            return False
+        self.kind = "angle" if self.kind == "distance" else "distance"
+        self.bench.changed_tool()
+        return True
+
+    def tab(self, forward: bool) -> bool:
+        return self.next_feature(forward)
+
+    def cancel(self) -> bool:
+        if self.first is None:
+            return False
+        self.first = None
+        self.bench.changed_tool()
+        return True
+
+    def document_changed(self) -> None:
+        if self.now is not None and not self.there(self.now.grab):
+            self.now = Snap(self.now.at)
+        if self.first is not None and not self.there(self.first):
+            self.first = None
+
+    def draw(self, painter: QPainter) -> None:
+        if self.now is None:
+            return
+        self.mark(painter, self.now, True)
+        document = self.session.document
+        if self.first is not None and document is not None:
+            colour = QColor(self.bench.tokens.trace)
+            one = self.bench.stands(self.first)
+            painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DotLine))
+            painter.drawLine(self.bench.pixel(one), self.bench.pixel(self.now.at))
+            if self.kind == "distance":
+                text = shown(abs(self.now.at - one), "length", document.units, 3)
+                at = self.bench.pixel((one + self.now.at) / 2)
+                marks.label(painter, self.bench.tokens, at + QPointF(10, -14), text, colour)

@@ -1,0 +1,64 @@
+"""What commands that change the document have in common: what is selected, making, asking."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol
+
+from anakinema.document import Document
+from anakinema.errors import DocumentError
+from anakinema.operations import Made
+
+from ..session import Session
+
+if TYPE_CHECKING:
+    from ..bench.bench import Bench
+    from ..panels.card import Card
+
+
+class Asking(Protocol):
+    """Asks the user; the window does."""
+
+    def agreed(self, title: str, text: str, yes: str) -> bool:
+        """Whether the user wants something."""
+
+    def choice(self, title: str, text: str, words: Sequence[str]) -> str:
+        """One of a few words; empty where the user thinks better of it."""
+
+    def count(self, title: str, what: str, usual: int) -> int:
+        """A count; 0 where the user thinks better of it."""
+
+    def word(self, title: str, what: str, usual: str) -> str:
+        """A word or a few; empty where the user thinks better of it."""
+
+    def file(self, title: str, kinds: str) -> Path | None:
+        """A file to read."""
+
+
+class Doing:
+    """Commands of one subject."""
+
+    def __init__(
+        self, session: Session, bench: "Callable[[], Bench]", card: "Callable[[], Card]", asking: Asking
+    ):
+        self.session, self.asking = session, asking
+        self._bench, self._card = bench, card
+
+    def chosen(self, *kinds: str) -> bool:
+        """Whether what is selected first is of one of some kinds."""
+        return self.session.selected()[0] in kinds
+
+    def make(self, made: Callable[[Document], Made], text: str, select: bool = True) -> bool:
+        """Makes something, and selects it, or says what hinders it; whether it was made."""
+        document = self.session.document
+        if document is None:
+            return False
+        try:
+            found = made(document)
+            faults = self.session.apply(found.changes, text)
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.session.faults_raised.emit(f"Not done: {text[0].lower()}{text[1:]}", faults)
+        elif select and found.place:
+            self.session.select(".".join(map(str, found.place)))
+        return not faults

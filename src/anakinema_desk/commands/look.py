@@ -1,0 +1,36 @@
+"""The commands that show and hide."""
+
+from collections.abc import Iterable
+
+from ..session import Session
+from .registry import Command
+
+
+class Look:
+    """What of the mechanism is shown; nothing of it is in the file."""
+
+    def __init__(self, session: Session):
+        self.session = session
+
+    def commands(self) -> list[Command]:
+        """The commands, for the menu View."""
+        looks, session = self.session.looks, self.session
+
+        def some() -> bool:
+            return bool(session.chosen("parts"))
+
+        def every() -> Iterable[str]:
+            return session.document.parts if session.document is not None else ()
+
+        return [
+            Command("hide", "Hide", "View", lambda: looks.hide(session.chosen("parts")), "H", enabled=some,
+                    divider=True, hint="The parts that are selected are not shown; the same again shows them"),
+            Command("isolate", "Show alone", "View", lambda: looks.isolate(session.chosen("parts"), every()), "I",
+                    enabled=some, hint="All but the parts that are selected are hidden; the same again shows all"),
+            Command("through", "See through", "View", lambda: looks.see_through(session.chosen("parts")), "Shift+I",
+                    enabled=some, hint="What is behind the parts that are selected is seen through them"),
+            Command("show-all", "Show all", "View", looks.show_all, "Shift+H",
+                    enabled=lambda: bool(looks.hidden or looks.through)),
+            Command("by-part", "Colour by part", "View", lambda: looks.colour_by_part(not looks.by_part),
+                    checked=lambda: looks.by_part),
+        ]  # fmt: skip
