@@ -5,7 +5,7 @@ from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QPaintEvent
+from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -43,6 +43,7 @@ from .panels.drawing import DrawingDialog
 from .panels.gaps import Gaps
 from .panels.makeup import MakeUp
 from .panels.parameters import Parameters
+from .panels.start import Guide, Start
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings, there
@@ -129,6 +130,7 @@ class Window(QMainWindow):
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
+        self._start()
         upper = QSplitter(Qt.Orientation.Horizontal)
         for widget, stretch in ((self.makeup, 0), (self.bench, 1), (self.card, 0)):
             upper.addWidget(widget)
@@ -188,6 +190,54 @@ class Window(QMainWindow):
         self.bench.tool_changed.connect(self._tool_changed)
         self.bench.menu_wanted.connect(self._offer)
         self.makeup.customContextMenuRequested.connect(lambda at: self._offer(self.makeup.viewport().mapToGlobal(at)))
+
+    def _start(self) -> None:
+        """What is offered while the bench is empty, and the guide."""
+        self.guide = Guide(self.session)
+        self.guide.changed.connect(self._guided)
+        take = self.registry.actions
+        offers = [
+            ("First mechanism", "step by step, in two minutes", self.guide.start),
+            ("Draw a plate", "P: two corners; the first part is the frame", take["tool-plate"].trigger),
+            ("Draw a bar", "B: two holes; drawn from a hole it is pinned there", take["tool-bar"].trigger),
+            ("Parts from a drawing", "Ctrl+I: outlines of a DXF or SVG file", take["read-drawing"].trigger),
+            ("Open an example", "mechanisms of a small bindery, ready to run", self._choose_example),
+            ("Open a file", "Ctrl+O", take["open"].trigger),
+        ]
+        self.start = Start(offers, self.bench)
+        self.bench.tool_changed.connect(self._offer_start)
+        self.session.document_changed.connect(self._offer_start)
+
+    def _offer_start(self) -> None:
+        document = self.session.document
+        wanted = document is not None and not document.parts and self.bench.tool is None and not self.guide.text
+        if wanted:
+            self.start.adjustSize()
+            self.start.move(max((self.bench.width() - self.start.width()) // 2, 4),
+                            max((self.bench.height() - self.start.height()) // 2, 50))
+        self.start.setVisible(wanted)
+
+    def _guided(self) -> None:
+        self.bench.advice = self.guide.text
+        self._offer_start()
+        self.bench.update()
+
+    def _begin_guide(self) -> None:
+        """Begins the guide on an empty bench."""
+        if self.session.document is None or self.session.document.parts:
+            self.new()
+        if self.session.document is not None and not self.session.document.parts:
+            self.guide.start()
+
+    def _choose_example(self) -> None:
+        titles = {title: name for name, title in project.EXAMPLES.items()}
+        title, wanted = QInputDialog.getItem(self, "Open an example", "Which?", list(titles), 0, False)
+        if wanted:
+            self.open_example(titles[title])
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self._offer_start)
 
     def _offer(self, at: QPoint) -> None:
         """What can be done with what is selected, at a place on the screen."""
@@ -353,6 +403,7 @@ class Window(QMainWindow):
             ),
             Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
             Command("judge", "Judge this version", "Motion", session.judge_again, enabled=lambda: self._unjudged()),
+            Command("guide", "First mechanism, step by step", "Help", lambda: self._begin_guide()),
             Command("keys", "Keyboard shortcuts", "Help", self._show_keys, "F1"),
             Command("about", "About Anakinema", "Help", self._show_about),
         ]

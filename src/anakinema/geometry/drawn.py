@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 """Millimetres in one unit."""
@@ -118,6 +117,8 @@ def chained(layer: str, pieces: Sequence[Piece], tolerance: float) -> tuple[list
     >>> len(chained("", square, 1e-6)[0][0].pieces)
     4
     """
+    from scipy.spatial import cKDTree  # takes long to load, and is wanted here only
+
     def full(piece: Piece) -> bool:
         return piece.center is not None and abs(piece.end - piece.start) <= 1e-9 and piece.sweep != 0
 

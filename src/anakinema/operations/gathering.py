@@ -119,7 +119,8 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
     if any(part.get("fixed") for part in content["parts"].values()):
         entry["fixed"] = True
     tree = replaced(tree, ["assemblies", definition], content)
-    tree = replaced(tree, ["parts", use], entry)
+    order = [use if name == tops[0] else name for name in trees if name == tops[0] or name not in tops]
+    tree = replaced(tree, ["parts"], {name: entry if name == use else tree["parts"][name] for name in order})
     return Made(tuple(_put_all(document.tree, tree)), ("uses", use))
 
 

@@ -31,6 +31,7 @@ from ..session import Session
 from ..state.shown import Pose
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
+from .dimensions import Dimensions
 from .hand import Hand
 from .picking import Picking, corners_of
 from .scene import Scene
@@ -64,6 +65,8 @@ class Bench(QWidget):
         self.hand = Hand(session, tokens)
         self.hand.moved.connect(self.update)
         self.pressed: QPointF | None = None
+        self.advice = ""
+        """What the guide wants next, in place of what the tool does."""
         self.why = ""
         """Why the part under the hand does not follow."""
         self._fit_wanted = True
@@ -77,6 +80,7 @@ class Bench(QWidget):
         self._kept: QPixmap | None = None
         """The scene as a picture, while a tool draws over it."""
         self.picking = Picking(self)
+        self.dimensions = Dimensions(self)
         self.band: QRectF | None = None
         """The rectangle in which parts are being selected (pixels)."""
         self.number: dict[str, int] = {}
@@ -104,6 +108,7 @@ class Bench(QWidget):
     def _opened(self) -> None:
         self._fit_wanted = True
         self.hover = ""
+        self.dimensions.close()
         self.picking.forget()
         self.tool = None
         self.changed_tool()
@@ -271,6 +276,10 @@ class Bench(QWidget):
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             self.tool.press(event.position())
             self.update()
+            return
+        size = self.dimensions.at(event.position())
+        if size is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.dimensions.open(size)
             return
         self.dragged = self.pressed = event.position()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -445,7 +454,7 @@ class Bench(QWidget):
                 else:  # only what it draws changes while the mouse moves
                     painter.drawPixmap(0, 0, self._painted())
                     self.tool.draw(painter)
-                    self.scene.draw_wanted(painter, self.tool.hint)
+                self.scene.draw_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
                 self._undrawn = ""
             except Exception as error:  # told once, and the bench lives on
                 painter.resetTransform()

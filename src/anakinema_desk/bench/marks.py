@@ -2,7 +2,7 @@
 
 import math
 
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ..theme.tokens import Tokens, font
@@ -25,9 +25,8 @@ def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, tex
 
 def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> QRectF:
     """Text on a plate beside a place, kept inside the bench; gives where it stands."""
-    painter.setFont(font(9.5))
-    size = painter.fontMetrics().size(0, text)
-    box = QRectF(at.x(), at.y() - size.height() / 2 - 2, size.width() + 12, size.height() + 4)
+    size = size_of(painter, text)
+    box = QRectF(at.x(), at.y() - size.height() / 2, size.width(), size.height())
     room = painter.device()
     box.moveLeft(min(max(box.left(), 4), room.width() - box.width() - 4))
     box.moveTop(min(max(box.top(), 4), room.height() - box.height() - 4))
@@ -39,6 +38,13 @@ def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QCo
     painter.setPen(QColor(tokens.text))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
     return box
+
+
+def size_of(painter: QPainter, text: str) -> QSizeF:
+    """How large the plate of a text is."""
+    painter.setFont(font(9.5))
+    size = painter.fontMetrics().size(0, text)
+    return QSizeF(size.width() + 12, size.height() + 4)
 
 
 def angle_arrow(painter: QPainter, at: QPointF, zero: float, value: float, colour: QColor) -> None:

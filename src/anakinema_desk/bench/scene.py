@@ -73,15 +73,16 @@ class Scene:
             self.bench.hand.draw(painter, self.bench.poses, self.bench.to_screen)
             if (at := self.bench.pulled_in_vain()) is not None:
                 marks.label(painter, self.tokens, at + QPointF(14, -18), self.bench.why, QColor(self.tokens.line))
+            self.bench.dimensions.clear()
             self._draw_selection(painter)
             if self.bench.band is not None:
                 self._draw_band(painter, self.bench.band)
-            if not document.parts and self.bench.tool is None:
-                self._draw_hint(painter)
         self._draw_scale(painter)
 
     def draw_wanted(self, painter: QPainter, text: str) -> None:
         """What the tool wants next, along the lower edge."""
+        if not text:
+            return
         painter.setFont(font(9.5))
         metrics, room = painter.fontMetrics(), self.bench.width() - 60
         lines = [text] if metrics.horizontalAdvance(text) < room else text.split("  ", 1)
@@ -89,17 +90,6 @@ class Scene:
             at = QPointF((self.bench.width() - metrics.horizontalAdvance(line) - 12) / 2, self.bench.height() - 46)
             marks.label(painter, self.tokens, at - QPointF(0, 24 * (len(lines) - 1 - k)), line,
                         QColor(self.tokens.accent))
-
-    def _draw_hint(self, painter: QPainter) -> None:
-        painter.setPen(QColor(self.tokens.muted))
-        painter.setFont(font(11))
-        text = (
-            "Nothing on the bench yet.\n\nDraw a plate (P) or a bar (B): the first part is the frame.\n"
-            "Draw the next from its corners, ends or holes (O): it is pinned where it begins.\n"
-            "Join others by a feature of each (J), drive a joint (R), and watch it move.\n\n"
-            "Or open a file (Ctrl+O), or an example from the File menu."
-        )
-        painter.drawText(self.bench.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
     def _grid_step(self) -> float:
         wanted = 42 / max(self.bench.scale, 1e-12)
@@ -371,7 +361,10 @@ class Scene:
             self._draw_freedoms(painter, name)
             for point in part.points:
                 at = self.bench.to_screen(self.bench.world(PointRef(name, point)))
-                marks.label(painter, self.tokens, at + QPointF(10, -14), point, QColor(self.tokens.line))
+                box = marks.label(painter, self.tokens, at + QPointF(10, -14), point, QColor(self.tokens.line))
+                self.bench.dimensions.taken.append(box)
+            if not self.session.playing and self.bench.tool is None and not self.session.others:
+                self.bench.dimensions.draw(painter, document, part)
         hover_kind, _, hover_name = self.bench.hover.partition(".")
         if hover_name and self.bench.hover != self.session.selection and self.bench.dragged is None:
             cursor = QPointF(self.bench.mapFromGlobal(self.bench.cursor().pos()))

@@ -157,6 +157,7 @@ class Parameters(QWidget):
         take.clicked.connect(lambda: delete() if self.session.selected()[0] == "parameters" else None)
         top = QHBoxLayout()
         top.setContentsMargins(10, 6, 10, 4)
+        top.setSpacing(10)
         top.addWidget(QLabel("Parameters"))
         top.addWidget(self.filter, 1)
         top.addWidget(add)
