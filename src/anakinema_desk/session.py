@@ -466,6 +466,14 @@ class Session(QObject):
         self.player.pause()
         self.analyst.wiggle(self.motion, self.positions(), joint)
 
+    def be_still(self) -> None:
+        """Ends a wiggle or a way to a position where it is; a wiggle goes back to where it began."""
+        if self._way or self._stepping.isActive():
+            self._way = []
+            self._stepping.stop()
+            if self._back:
+                self.unpose()
+
     def _way_found(self, number: int, found: "Motion | DocumentError") -> None:
         if number != self.analyst.wanted or self.motion is None:
             return

@@ -1,60 +1,16 @@
 """Building at the bench with mouse and keyboard, from an empty document, against closed forms."""
 
-import cmath
 import math
 
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
 from anakinema.document import read_document
+from hands import Hands
 
 KEY = Qt.Key
-
-
-class Hands:
-    """Does at the bench what a designer does; places are in the plane."""
-
-    def __init__(self, qtbot, window):
-        self.qtbot, self.window, self.bench, self.session = qtbot, window, window.bench, window.session
-        window.registry.actions["new"].trigger()
-        self.settle()
-
-    def settle(self):
-        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=30_000)
-
-    def pixel(self, z):
-        return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
-
-    def click(self, z):
-        QTest.mouseMove(self.bench, self.pixel(z))
-        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
-        self.settle()
-
-    def point(self, z):
-        QTest.mouseMove(self.bench, self.pixel(z))
-
-    def press(self, *keys):
-        for key in keys:
-            QTest.keyClick(self.bench, key)
-        self.settle()
-
-    def type(self, text):
-        QTest.keyClicks(self.bench, text)
-
-    def stands(self, part, point):
-        """Where a point of a part stands now."""
-        x, y, angle = self.session.poses()[part]
-        own = complex(*self.session.document.parts[part].points[point])
-        return complex(x, y) + own * cmath.rect(1.0, angle)
-
-    def travel(self, joint):
-        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=30_000)
-        motion = self.session.findings.motion
-        assert motion.stop is None
-        column = motion.system.coordinates.index(joint)
-        return motion.extremes.high[column] - motion.extremes.low[column]
 
 
 @pytest.fixture

@@ -4,7 +4,7 @@ slots. Places that coincide are one feature."""
 import cmath
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..document.model import Part
 from ..geometry import shapes as s
@@ -22,6 +22,11 @@ class Feature:
     word: str
     name: str = ""
     direction: float | None = None
+    reach: float | None = None
+    """Of a straight slot, how far a pin may go either way from here."""
+    about: complex | None = None
+    """Of an arc slot, its centre; `span` is from where to where it runs (rad)."""
+    span: tuple[float, float] | None = None
 
     def told(self, part: str) -> str:
         """What to call it: ``A, hole of crank``."""
@@ -38,7 +43,7 @@ def features(part: Part) -> tuple[Feature, ...]:
     for feature in (feature for shape in ordered for feature in _of_shape(shape)):
         if not any(abs(feature.at - other.at) < SAME for other in found):
             name = next((name for name, at in named.items() if abs(at - feature.at) < SAME), "")
-            found.append(Feature(feature.at, feature.word, name, feature.direction))
+            found.append(replace(feature, name=name))
     taken = {feature.name for feature in found}
     found += [Feature(at, "point", name) for name, at in named.items() if name not in taken]
     return tuple(found)
@@ -59,11 +64,13 @@ def _of_shape(shape: s.Shape) -> Iterator[Feature]:
     elif isinstance(shape, s.Slot):
         one, two = (complex(*spot) for spot in shape.through)
         way = cmath.phase(two - one) if two != one else 0.0
-        yield Feature((one + two) / 2, "slot", direction=way)
+        yield Feature((one + two) / 2, "slot", direction=way, reach=abs(two - one) / 2)
         yield Feature(one, "slot's end", direction=way)
         yield Feature(two, "slot's end", direction=way)
     elif isinstance(shape, s.ArcSlot):
         center = complex(*shape.center)
+        middle = center + cmath.rect(shape.radius, (shape.start + shape.stop) / 2)
+        yield Feature(middle, "arc slot", about=center, span=(shape.start, shape.stop))
         yield Feature(center, "slot's centre")
         for angle in (shape.start, shape.stop):
             yield Feature(center + cmath.rect(shape.radius, angle), "slot's end")

@@ -41,6 +41,8 @@ def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
     slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
     directed = one.feature.direction is not None or two.feature.direction is not None
     flat = one.feature.word == two.feature.word == "middle of a side"
+    if one.feature.about is not None or two.feature.about is not None:
+        return "pin-slot", "revolute", "fixed"
     if slotted and directed:
         return "pin-slot", "revolute", "prismatic", "fixed"
     if flat:
@@ -57,7 +59,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     """The changes that make a joint; `poses` are where the parts stand. The part that is brought is the second, or the
     first where the second is fixed. Raises `DocumentError` where both are one part or both are fixed."""
     one, two = wanted.one, wanted.two
-    if wanted.kind == "pin-slot" and one.feature.direction is None:
+    if wanted.kind == "pin-slot" and one.feature.direction is None and one.feature.about is None:
         one, two = two, one  # the slot's part comes first
     first, second = document.parts[one.part], document.parts[two.part]
     if one.part == two.part:
@@ -76,6 +78,8 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     at_one = one.feature.at
     if wanted.bring:
         changes += _brought(document, wanted, one, two, poses, turn)
+    elif wanted.kind == "pin-slot" and one.feature.about is not None:
+        pass  # about the slot's centre, wherever the pin stands
     elif wanted.kind in ("revolute", "fixed"):  # joined where the second's feature stands now
         at_one = (there - _origin(poses[one.part])) * cmath.rect(1.0, -poses[one.part][2])
     elif way is None:
@@ -87,13 +91,22 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
     if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
         changes.append(_before(document, two.part, [first]))
+    arc = one.feature.about if wanted.kind == "pin-slot" else None
+    if arc is not None:
+        at_one = arc
     a, named = named_point(document, first.id, at_one)
     b, named_too = named_point(document, second.id, at_two)
     changes += [*named, *named_too]
     entry: dict[str, Any] = {"type": wanted.kind, "a": f"{one.part}.{a}", "b": f"{two.part}.{b}"}
-    if wanted.kind in ("prismatic", "pin-slot"):
+    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    if arc is not None and one.feature.span is not None:
+        entry["radius"] = tidy(abs(one.feature.at - arc))
+        entry["limits"] = {"min": tidy(one.feature.span[0] * per), "max": tidy(one.feature.span[1] * per)}
+    elif wanted.kind in ("prismatic", "pin-slot"):
         angle = math.remainder(way if way is not None else 0.0, math.pi)  # positive to the right, or upward
-        entry["direction"] = tidy(math.degrees(angle) if document.units.angle == "deg" else angle)
+        entry["direction"] = tidy(angle * per)
+        if wanted.kind == "pin-slot" and one.feature.reach is not None:  # the pin stays in its slot
+            entry["limits"] = {"min": tidy(-one.feature.reach), "max": tidy(one.feature.reach)}
     words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld"}
     taken = {**document.tree.get("joints", {})}
     name = free_name(taken, words[wanted.kind])

@@ -229,6 +229,7 @@ class Bench(QWidget):
         again = self.tool is not None and self.tool.name == name
         while self.tool is not None and self.tool.cancel():
             pass
+        self.picking.only = self.picking.without = ""
         if self.session.document is None or again or not name:
             self.tool = None
         else:
@@ -273,6 +274,7 @@ class Bench(QWidget):
         self.zoom(1.0015**turn, event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.session.be_still()
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             self.tool.press(event.position())
             self.update()

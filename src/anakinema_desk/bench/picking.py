@@ -36,6 +36,8 @@ class Picking:
         """The features of all parts of the document; found when a tool first asks."""
         self.only = ""
         """The part to whose features the hand is locked, so that others don't interfere; empty for all."""
+        self.without = ""
+        """A part whose features are not meant: that of the first pick."""
         self.turn = 0
         """Which of the features near the hand is meant, counted from the nearest."""
 
@@ -85,6 +87,14 @@ class Picking:
                 return f"parts.{part.id}"
         return ""
 
+    def covers(self, part: str, at: QPointF) -> bool:
+        """Whether a part, seen or behind others, is at a pixel."""
+        document = self.session.document
+        if document is None or part not in document.parts or part not in self.bench.poses:
+            return False
+        local = self.bench.part_transform(part).inverted()[0].map(self.bench.to_world(at))
+        return any(region_path(slab.region).contains(local) for slab in document.parts[part].slabs)
+
     def within(self, box: QRectF) -> list[str]:
         """The parts that lie wholly in a rectangle (pixels)."""
         document = self.session.document
@@ -118,6 +128,8 @@ class Picking:
         gaps = np.abs(spots - complex(spot.x(), spot.y())) * self.bench.scale
         if self.only:
             gaps[self._grabbed.owner != self._grabbed.number.get(self.only, -1)] = np.inf
+        if self.without:
+            gaps[self._grabbed.owner == self._grabbed.number.get(self.without, -1)] = np.inf
         if not gaps.size or gaps.min() >= PICK:
             return Snap(self.rounded(at))
         near = np.flatnonzero(gaps < PICK)

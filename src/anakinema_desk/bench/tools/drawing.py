@@ -383,7 +383,13 @@ class OnPart(Drawing):
         self.part = ""
 
     def begin(self, snap: Snap) -> None:
-        place = f"parts.{snap.grab.part}" if snap.grab is not None else self.bench.pick_part(self.bench.pixel(snap.at))
+        pixel, (kind, chosen) = self.bench.pixel(snap.at), self.session.selected()
+        if kind == "parts" and self.bench.picking.covers(chosen, pixel):
+            place = f"parts.{chosen}"  # the one that is selected, though another lies before it
+        elif snap.grab is not None:
+            place = f"parts.{snap.grab.part}"
+        else:
+            place = self.bench.pick_part(pixel)
         if not place:
             self.session.told.emit(f"There is no part here: a {self.title.lower()} is made on a part")
             return

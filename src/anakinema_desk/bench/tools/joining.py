@@ -68,6 +68,7 @@ class JoinTool(Tool):
             self.session.told.emit("There is no feature to join by here; a hole makes one anywhere on a part")
         elif self.first is None or grab.part == self.first.part:
             self.first = grab
+            self.bench.picking.without = grab.part
         else:
             self.before, self.poses = self.session.document, dict(self.session.poses())
             self._step = f"join {next(NUMBER)}"
@@ -97,6 +98,7 @@ class JoinTool(Tool):
         return self.proposal is None and self.next_feature(forward)
 
     def key(self, event: QKeyEvent) -> bool:
+        self.session.be_still()
         if self.proposal is not None and self.session.document is not self.after:
             self._keep()
         if self.proposal is None:
@@ -122,6 +124,8 @@ class JoinTool(Tool):
             self._keep()
 
     def _keep(self) -> None:
+        self.session.be_still()
+        self.bench.picking.without = ""
         self.first = self.proposal = self.before = self.after = None
         self._step = ""
 
@@ -132,6 +136,7 @@ class JoinTool(Tool):
             self._keep()
         elif self.first is not None:
             self.first = None
+            self.bench.picking.without = ""
         else:
             return False
         self.bench.changed_tool()

@@ -1,0 +1,134 @@
+"""Hands that build at the bench with mouse and keyboard, as a designer does."""
+
+import cmath
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+KEY = Qt.Key
+
+
+class Hands:
+    """Does at the bench what a designer does; places are in the plane."""
+
+    def __init__(self, qtbot, window):
+        self.qtbot, self.window, self.bench, self.session = qtbot, window, window.bench, window.session
+        window.registry.actions["new"].trigger()
+        self.settle()
+
+    def settle(self):
+        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=30_000)
+
+    def pixel(self, z):
+        return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
+
+    def click(self, z):
+        QTest.mouseMove(self.bench, self.pixel(z))
+        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
+        self.settle()
+
+    def point(self, z):
+        QTest.mouseMove(self.bench, self.pixel(z))
+
+    def shift_click(self, z):
+        QTest.mouseMove(self.bench, self.pixel(z))
+        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, self.pixel(z))
+        self.settle()
+
+    def plate(self, one, two):
+        """A plate between two corners; gives its name."""
+        self.press(KEY.Key_P)
+        self.click(one)
+        self.click(two)
+        self.press(KEY.Key_Escape)
+        return self.newest()
+
+    def bar(self, *spots):
+        """A bar with a hole at each spot; gives its name."""
+        self.press(KEY.Key_B)
+        self.click(spots[0])
+        for spot in spots[1:-1]:
+            self.shift_click(spot)
+        self.click(spots[-1])
+        self.press(KEY.Key_Escape)
+        return self.newest()
+
+    def hole(self, at, diameter="8"):
+        """A hole in the part there."""
+        self.press(KEY.Key_O)
+        self.click(at)
+        self.type(diameter)
+        self.press(KEY.Key_Return, KEY.Key_Escape)
+
+    def slot(self, one, two, width="8"):
+        """A slot in the part at its first end."""
+        self.press(KEY.Key_S)
+        self.click(one)
+        self.point(two)
+        self.press(KEY.Key_Tab)
+        self.type(width)
+        self.press(KEY.Key_Backtab)
+        self.click(two)
+        self.press(KEY.Key_Escape)
+
+    def join(self, one, two, *keys):
+        """Joins by the features at two places; the keys change what is proposed. Gives the joint's name."""
+        self.press(KEY.Key_J)
+        self.click(one)
+        self.click(two)
+        self.press(*keys, KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
+        return list(self.session.document.joints)[-1]
+
+    def newest(self):
+        """The part that was made last."""
+        return list(self.session.document.parts)[-1]
+
+    def do(self, command, *selected):
+        """A command, with something selected first."""
+        if selected:
+            self.session.select_all(selected)
+        self.window.registry.refresh()
+        action = self.window.registry.actions[command]
+        assert action.isEnabled(), command
+        action.trigger()
+        self.settle()
+
+    def drive(self, joint, to=None):
+        """Drives a joint, to a value in document units where that is given."""
+        self.do("drive", f"joints.{joint}")
+        if to is not None:
+            name = list(self.session.document.drivers)[-1]
+            field = self.window.card.fields[f"drivers.{name}.to"]
+            field.setFocus()
+            field.selectAll()
+            QTest.keyClicks(field, str(to))
+            QTest.keyClick(field, KEY.Key_Return)
+            self.settle()
+
+    def through(self):
+        """The motion and where all parts stand along it (S, P, 3)."""
+        self.settle()
+        motion = self.session.motion
+        assert motion is not None and motion.stop is None, self.session.faults or motion.stop
+        return motion, motion.positions(motion.grid)
+
+    def press(self, *keys):
+        for key in keys:
+            QTest.keyClick(self.bench, key)
+        self.settle()
+
+    def type(self, text):
+        QTest.keyClicks(self.bench, text)
+
+    def stands(self, part, point):
+        """Where a point of a part stands now."""
+        x, y, angle = self.session.poses()[part]
+        own = complex(*self.session.document.parts[part].points[point])
+        return complex(x, y) + own * cmath.rect(1.0, angle)
+
+    def travel(self, joint):
+        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=30_000)
+        motion = self.session.findings.motion
+        assert motion.stop is None
+        column = motion.system.coordinates.index(joint)
+        return motion.extremes.high[column] - motion.extremes.low[column]
