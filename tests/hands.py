@@ -126,6 +126,11 @@ class Hands:
         own = complex(*self.session.document.parts[part].points[point])
         return complex(x, y) + own * cmath.rect(1.0, angle)
 
+    def between(self, part, share):
+        """A place between the first two points of a part, where it stands now."""
+        first, second = (self.stands(part, point) for point in list(self.session.document.parts[part].points)[:2])
+        return first + share * (second - first)
+
     def travel(self, joint):
         self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=30_000)
         motion = self.session.findings.motion

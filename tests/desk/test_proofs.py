@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
 from hands import KEY, Hands
@@ -99,3 +100,125 @@ def test_wheels_with_side_rods_turn_together_through_the_dead_points(hands):
     one, two = (q[:, motion.system.body(name), 2] for name in wheels)
     assert one - one[0] == pytest.approx(two - two[0], abs=1e-9)
     assert np.ptp(one) == pytest.approx(2 * np.pi)
+
+
+def cylinder(hands, at, length):
+    """A tube and a rod that slides in it, lying along x from a place; gives the names of both."""
+    hands.press(KEY.Key_B)
+    hands.click(at)
+    hands.click(at + length)
+    hands.press(KEY.Key_Escape)
+    tube = hands.newest()
+    hands.press(KEY.Key_B)
+    hands.click(at + 20 - 20j)
+    hands.click(at + 10 + length - 20j)  # shorter, so that its end is told from the tube's
+    hands.press(KEY.Key_Escape)
+    rod = hands.newest()
+    # The rod's end is brought to the tube's, and slides along it.
+    hands.join(hands.stands(tube, "A"), hands.stands(rod, "A"), KEY.Key_T, KEY.Key_T)
+    return tube, rod
+
+
+def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatch):
+    """A chain of three bars, each turned by a cylinder on the one before: what a cylinder is driven to is the distance
+    of its two pins."""
+    answers = iter(["cylinder"])
+    monkeypatch.setattr(hands.window, "word", lambda *_: next(answers))
+    hands.plate(-140 - 80j, -60 - 60j)
+    hands.hole(-130 - 70j)
+    tube, rod = cylinder(hands, -50 - 70j, 40)
+    assert hands.session.document.joints["slide"].type == "prismatic"
+    hands.do("gather", f"parts.{tube}", f"parts.{rod}")
+    assert list(hands.session.document.uses) == ["cylinder"]
+    for count in (2, 3):
+        hands.do("use-again", "uses.cylinder")
+        assert hands.newest().startswith(f"cylinder{count}/")
+    session = hands.session
+
+    def last_point(part):
+        return list(session.document.parts[part].points)[-1]
+
+    # A chain of three bars on the frame, each with a foot for the cylinder that turns it.
+    arms = [hands.bar(-130 - 70j, -130 - 30j), hands.bar(-130 - 30j, -100 - 10j), hands.bar(-100 - 10j, -60 - 10j)]
+    assert len([joint for joint in session.document.joints if joint.startswith("pin")]) == 3
+    feet = ["frame", arms[0], arms[1]]
+    for k, (foot, arm) in enumerate(zip(feet, arms, strict=True)):
+        use = "cylinder" if k == 0 else f"cylinder{k + 1}"
+        session.select(f"parts.{foot}")
+        spot = (-90 - 70j) if k == 0 else hands.between(foot, 0.25)
+        hands.hole(spot, "4")
+        hands.do("isolate", f"uses.{use}", f"parts.{foot}")
+        hands.join(hands.stands(foot, last_point(foot)), hands.stands(f"{use}/{tube}", "A"))
+        hands.do("show-all")
+        session.select(f"parts.{arm}")
+        hands.hole(hands.between(arm, 0.5), "4")
+        hands.do("isolate", f"uses.{use}", f"parts.{arm}")
+        way = hands.stands(arm, "C") - hands.stands(foot, last_point(foot))
+        session.select(f"uses.{use}")
+        field = hands.window.card.fields[f"parts.{use}.pose.2"]  # turned toward where it is to go
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, f"{np.degrees(np.angle(way)):.1f}")
+        QTest.keyClick(field, KEY.Key_Return)
+        hands.settle()
+        hands.join(hands.stands(arm, "C"), hands.stands(f"{use}/{rod}", "B"))
+        hands.do("show-all")
+    for k in range(3):
+        use = "cylinder" if k == 0 else f"cylinder{k + 1}"
+        hands.drive(f"{use}/slide")
+        name = list(session.document.drivers)[-1]
+        place = ("drivers", name, "to")
+        now = hands.session.document.drivers[name].stop
+        assert not session.edit(place, round(now - 20 - 4, 6), "four millimetres in")
+        hands.settle()
+    motion, q = hands.through()
+    assert motion.mobility.dof == 3
+    for k, (foot, arm) in enumerate(zip(feet, arms, strict=True)):
+        use = "cylinder" if k == 0 else f"cylinder{k + 1}"
+        one, two = point_of(motion, q, foot, last_point(foot)), point_of(motion, q, arm, "C")
+        column = motion.system.coordinates.index(f"{use}/slide")
+        slide = motion.at(motion.grid).coordinates[:, column]
+        assert np.abs(two - one) == pytest.approx(slide + 30, abs=1e-6)  # the rod's length beyond its start
+        assert np.ptp(slide) == pytest.approx(4, abs=1e-6)
+
+
+def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
+    """One jaw is drawn, the other is its mirror image: both stay parallel, and open alike as the ram slides; the links
+    keep their length."""
+    names = iter(["jaw"])
+    monkeypatch.setattr(hands.window, "word", lambda *_: next(names))
+    hands.plate(-140 - 40j, 0 + 40j)
+    for hole in (-60 + 30j, -20 + 30j, -60 - 30j, -20 - 30j):
+        hands.hole(hole)
+    back = hands.bar(-60 + 30j, -50 + 50j, -40 + 70j)
+    front = hands.bar(-20 + 30j, 0 + 70j)
+    grip = hands.bar(-40 + 70j, 0 + 70j, 50 + 70j)
+    hands.join(0 + 70j, 0 + 70j)
+    assert len(hands.session.document.joints) == 4
+    hands.do("gather", *(f"parts.{name}" for name in (back, front, grip)))
+    hands.do("use-mirrored", "uses.jaw")
+    document = hands.session.document
+    assert document.uses["jaw2"].mirror
+    assert set(document.joints) >= {"jaw/pin3", "jaw2/pin3", "pin", "pin2"}
+    for arm, hole in ((back, -60 - 30j), (front, -20 - 30j)):
+        hands.do("isolate", f"parts.jaw2/{arm}", "parts.frame")
+        hands.join(hole, hands.stands(f"jaw2/{arm}", "A"))
+        hands.do("show-all")
+    ram = hands.plate(-110 - 5j, -90 + 5j)
+    hands.join(-70 - 40j, hands.stands(ram, "A"), KEY.Key_T, KEY.Key_W)  # along the plate's lower side
+    slide = list(hands.session.document.joints)[-1]
+    assert hands.session.document.joints[slide].type == "prismatic"
+    links = []
+    for use in ("jaw", "jaw2"):
+        links.append(hands.bar(hands.stands(ram, "A"), hands.stands(f"{use}/{back}", "B")))
+    hands.drive(slide, -45)
+    motion, q = hands.through()
+    assert motion.mobility.dof == 1
+    upper, lower = (q[:, motion.system.body(f"{use}/{grip}")] for use in ("jaw", "jaw2"))
+    assert np.ptp(upper[:, 2]) < 1e-9
+    assert np.ptp(lower[:, 2]) < 1e-9
+    assert upper[:, 1] == pytest.approx(-lower[:, 1], abs=1e-6)
+    assert np.ptp(upper[:, 1]) > 5
+    pin = point_of(motion, q, ram, "A")
+    length = abs(complex(*motion.document.parts[links[0]].points["B"]))
+    assert np.abs(point_of(motion, q, f"jaw/{back}", "B") - pin) == pytest.approx(length, abs=1e-9)

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from ..document.assemblies import within
 from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import extent
 from ..document.model import Document, Part
@@ -22,6 +21,7 @@ DIGITS = 9
 """Decimal places that are kept of what a hand has placed."""
 
 
+Pose = tuple[float, float, float]
 Size = float | str
 """A number (document lengths), or an expression."""
 
@@ -77,13 +77,16 @@ def pose_of(document: Document, at: complex, angle: float = 0.0) -> list[float |
     return [tidy(at.real), tidy(at.imag), tidy(turned)]
 
 
-def place_at(document: Document, part: str, pose: tuple[float, float, float]) -> Change:
-    """Puts a part roughly there (document lengths, rad); one of a sub-assembly in that use alone."""
+def place_at(document: Document, part: str, pose: Pose, now: Pose) -> Change:
+    """Puts a part roughly there (document lengths, rad) from where it stands `now`; with one of a sub-assembly goes the
+    whole of that."""
     use, _, own = part.partition("/")
     if not own:
         return Put(("parts", part, "pose"), pose_of(document, complex(*pose[:2]), pose[2]))
-    x, y, angle = within(pose, document.uses[use].pose)
-    return Put(("parts", use, "poses", own), pose_of(document, complex(x, y), angle))
+    turn = pose[2] - now[2]
+    x, y, angle = document.uses[use].pose
+    at = complex(*pose[:2]) + (complex(x, y) - complex(*now[:2])) * cmath.rect(1.0, turn)
+    return Put(("parts", use, "pose"), pose_of(document, at, angle + turn))
 
 
 def usual_width(document: Document, length: float) -> float:
@@ -276,7 +279,7 @@ def add_angled(document: Document, center: complex, width: Size, height: Size, l
 
 
 def nudge(
-    document: Document, parts: Iterable[str], by: complex, poses: Mapping[str, tuple[float, float, float]]
+    document: Document, parts: Iterable[str], by: complex, poses: Mapping[str, Pose]
 ) -> Made:
     """Moves parts aside; those of a sub-assembly move it whole. `poses` are where parts stand."""
     changes: list[Change] = []

@@ -11,7 +11,7 @@ from ..document.model import Document
 from ..document.reading import INSIDE, read_document
 from ..document.references import Place, Reference, references
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, pose_of
+from .building import Made, free_name, pose_of, tidy
 
 HOLDING = ("joints", "groups", "traces")
 
@@ -115,13 +115,25 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
         tree = replaced(tree, [section], {key: entry for key, entry in tree[section].items() if key not in entries})
         if not tree[section] and section != "parts":
             tree = {key: entry for key, entry in tree.items() if key != section}
-    entry = {"assembly": definition, "pose": [0, 0, 0]}
+    entry = {"assembly": definition, "pose": _about_first(document, content["parts"])}
     if any(part.get("fixed") for part in content["parts"].values()):
         entry["fixed"] = True
     tree = replaced(tree, ["assemblies", definition], content)
     order = [use if name == tops[0] else name for name in trees if name == tops[0] or name not in tops]
     tree = replaced(tree, ["parts"], {name: entry if name == use else tree["parts"][name] for name in order})
     return Made(tuple(_put_all(document.tree, tree)), ("uses", use))
+
+
+def _about_first(document: Document, parts: dict[str, Any]) -> list[float]:
+    """Makes the first part's origin that of all, and gives where it then stands. Where a pose is an expression all stay
+    where they are."""
+    poses = {name: entry.get("pose", [0, 0, 0]) for name, entry in parts.items()}
+    if any(isinstance(number, str) for pose in poses.values() for number in pose[:2]):
+        return [0, 0, 0]
+    x, y, _ = next(iter(poses.values()))
+    for name, pose in poses.items():
+        parts[name] = {**parts[name], "pose": [tidy(pose[0] - x), tidy(pose[1] - y), pose[2]]}
+    return [x, y, 0]
 
 
 def _put_all(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Change]:

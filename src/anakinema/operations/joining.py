@@ -143,14 +143,26 @@ def _fronts(part: Part) -> list[float]:
 def _brought(
     document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], turn: float
 ) -> list[Change]:
-    """Puts the part that is brought so that the features meet; where it hangs on others already, those follow when the
-    mechanism is put together."""
+    """Puts the part that is brought so that the features meet. One that hangs on others already stays where it is: the
+    mechanism is put together from there, the nearest way."""
     moved = wanted.two if not document.parts[wanted.two.part].fixed else wanted.one
+    if hangs(document, moved.part):
+        return []
     other = two if moved is one else one
     angle = poses[other.part][2] + (turn if moved is two else -turn)
     spot = _spot(poses[other.part], other.feature.at)
     origin = spot - moved.feature.at * cmath.rect(1.0, angle)
-    return [place_at(document, moved.part, (origin.real, origin.imag, angle))]
+    return [place_at(document, moved.part, (origin.real, origin.imag, angle), poses[moved.part])]
+
+
+def hangs(document: Document, part: str) -> bool:
+    """Whether a part, or the sub-assembly that it is of, is joined to anything else."""
+    unit = part.partition("/")[0]
+
+    def within(name: str) -> bool:
+        return name == part or name.startswith(f"{unit}/")
+
+    return any(within(joint.a.part) != within(joint.b.part) for joint in document.active_joints.values())
 
 
 def _origin(pose: Pose) -> complex:
