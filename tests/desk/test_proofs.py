@@ -204,7 +204,7 @@ def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
         hands.do("isolate", f"parts.jaw2/{arm}", "parts.frame")
         hands.join(hole, hands.stands(f"jaw2/{arm}", "A"))
         hands.do("show-all")
-    ram = hands.plate(-110 - 5j, -90 + 5j)
+    ram = hands.plate(-110 - 6j, -90 + 6j)
     hands.join(-70 - 40j, hands.stands(ram, "A"), KEY.Key_T, KEY.Key_W)  # along the plate's lower side
     slide = list(hands.session.document.joints)[-1]
     assert hands.session.document.joints[slide].type == "prismatic"

@@ -18,7 +18,8 @@ HOLDING = ("joints", "groups", "traces")
 
 def top_names(document: Document, parts: Iterable[str]) -> list[str]:
     """The entries of the document in which some parts stand: of those of a sub-assembly that itself."""
-    return list(dict.fromkeys(part.partition("/")[0] for part in parts))
+    wanted = {part.partition("/")[0] for part in parts}
+    return [name for name in document.tree.get("parts", {}) if name in wanted]
 
 
 def group(document: Document, parts: Iterable[str]) -> Made:
