@@ -9,6 +9,7 @@ from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
+    QGridLayout,
     QHBoxLayout,
     QInputDialog,
     QMainWindow,
@@ -66,6 +67,8 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
+ONE_ROW = 660
+"""Width of the bench (pixels) from which its tools stand in one row."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
 
@@ -237,7 +240,11 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self._offer_start)
+        QTimer.singleShot(0, self._fit_to_size)
+
+    def _fit_to_size(self) -> None:
+        self._lay_tools()
+        self._offer_start()
 
     def _offer(self, at: QPoint) -> None:
         """What can be done with what is selected, at a place on the screen."""
@@ -260,9 +267,10 @@ class Window(QMainWindow):
     def _tools(self) -> QWidget:
         """The tools for building, in the order of the work, in the other corner."""
         tools = QWidget(self.bench)
-        row = QHBoxLayout(tools)
-        row.setContentsMargins(6, 6, 6, 6)
-        row.setSpacing(1)
+        self.tool_rows = QGridLayout(tools)
+        self.tool_rows.setContentsMargins(6, 6, 6, 6)
+        self.tool_rows.setSpacing(1)
+        self.tool_buttons: list[QToolButton] = []
         for name in (*(f"tool-{tool}" for tool in AT_HAND), "drive"):
             action = self.registry.actions[name]
             button = QToolButton()
@@ -270,8 +278,20 @@ class Window(QMainWindow):
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
             button.setToolTip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # the bench keeps the keys when one is clicked
-            row.addWidget(button)
+            self.tool_buttons.append(button)
+        self._lay_tools()
         return tools
+
+    def _lay_tools(self) -> None:
+        """The tools in one row, or in two where the bench is narrow."""
+        count = len(self.tool_buttons)
+        columns = count if self.bench.width() > ONE_ROW else (count + 1) // 2
+        if self.tool_rows.count() == count and self.tool_rows.itemAtPosition(0, columns - 1) is not None and (
+            self.tool_rows.itemAtPosition(0, columns) is None
+        ):
+            return
+        for number, button in enumerate(self.tool_buttons):
+            self.tool_rows.addWidget(button, number // columns, number % columns)
 
     def _bench_icons(self) -> None:
         for name in ("zoom-out", "zoom-in", "fit"):

@@ -187,6 +187,8 @@ EXAMPLES = {
     "folder-drive": "Folder drive: gear pair, belt, slider-crank",
     "paper-lift": "Paper lift: flat follower on an eccentric",
     "delivery-chain": "Delivery chain: a strand to pull straight",
+    "jogger-table": "Jogger table: copied legs under one table",
+    "clamp": "Clamp: parallel jaws, one the mirror image of the other",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""
 

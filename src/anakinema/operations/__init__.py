@@ -14,7 +14,7 @@ from .building import (
     duplicate,
     nudge,
 )
-from .copying import copy_around, copy_mirrored, copy_row, make_unique, strand
+from .copying import copy_around, copy_mirrored, copy_onto, copy_row, make_unique, strand
 from .driving import drive
 from .features import Feature, features
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
@@ -26,7 +26,7 @@ from .studying import check_measure, couple, couplings_for, keep_position, measu
 __all__ = [
     "Feature", "Grab", "Leaving", "Made", "Proposal", "add_angled", "add_arc_slot", "add_bar", "add_boss", "add_disc",
     "add_hole", "add_outline", "add_plate", "add_slot", "check_measure", "clip", "copy_around", "copy_mirrored",
-    "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group", "group_still", "insert",
-    "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique", "measure", "named_value", "nudge",
-    "paste", "pinned", "proposed", "strand", "tied_elsewhere", "use_again",
+    "copy_onto", "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group",
+    "group_still", "insert", "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique",
+    "measure", "named_value", "nudge", "paste", "pinned", "proposed", "strand", "tied_elsewhere", "use_again",
 ]  # fmt: skip

@@ -3,13 +3,17 @@
 import cmath
 import copy
 import math
+from collections.abc import Mapping
 
 from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import lineage, said
-from ..document.model import Document
+from ..document.model import Document, Joint, PointRef
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, pose_of
+from .building import Made, Pose, free_name, named_point, pose_of
+from .joining import Grab
 
+NEAR = 1e-6
+"""How near two places must be to be one, as a share of their distance from the origin."""
 MOST = 2000
 """Copies that are made at once."""
 
@@ -112,3 +116,55 @@ def make_unique(document: Document, part: str) -> Made:
         raise DocumentError([Fault(f"parts.{part}", text)])
     kept = {key: value for key, value in trees[own].items() if key in ("pose", "fixed")}
     return Made((Put(place, {**copy.deepcopy(said(trees, line)), **kept}),), place)
+
+
+def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, Pose]) -> Made:
+    """A copy of a part that arrives joined: it stands to a feature of another part as the part itself stands to what
+    its first joint ties it to. Where another of its joints then meets a point of the part that the original is tied to
+    there, it is joined there too. Raises `DocumentError` for a part that is joined to nothing, or to the target's own
+    part."""
+    joints = [joint for joint in document.joints.values() if part in (joint.a.part, joint.b.part) and not joint.at_end]
+    joints = [joint for joint in joints if "/" not in joint.id]
+    if not joints:
+        text = "is joined to nothing; join it once, then copy it onto other holes"
+        raise DocumentError([Fault(f"parts.{part}", text)])
+    if target.part == part:
+        text = "a copy can't be joined to the part that it copies; click another"
+        raise DocumentError([Fault(f"parts.{part}", text)])
+    own = document.parts[part].points
+    name = _names(document, part, 1)[0]
+    x, y, angle = poses[target.part]
+    there = complex(x, y) + target.feature.at * cmath.rect(1.0, angle)
+    turn = poses[part][2]
+    first = joints[0]
+    foot = complex(*own[_side(first, part).point])
+    pose = (there - foot * cmath.rect(1.0, turn), turn)
+    changes: list[Change] = [Put(("parts", name), {"of": part, "pose": pose_of(document, pose[0], turn)})]
+    taken = set(document.tree.get("joints", {}))
+    for joint in joints:
+        mine, other = _side(joint, part), joint.b if _side(joint, part) is joint.a else joint.a
+        at = pose[0] + complex(*own[mine.point]) * cmath.rect(1.0, turn)
+        if joint is first:
+            point, named = named_point(document, target.part, target.feature.at)
+            changes += named
+            onto = f"{target.part}.{point}"
+        else:
+            px, py, turned = poses[other.part]
+            spots = {
+                key: complex(px, py) + complex(*spot) * cmath.rect(1.0, turned)
+                for key, spot in document.parts[other.part].points.items()
+            }
+            met = next((key for key, spot in spots.items() if abs(spot - at) < NEAR * max(abs(at), 1.0)), "")
+            if not met:
+                continue
+            onto = f"{other.part}.{met}"
+        key = free_name(taken, _stem(joint.id))
+        taken.add(key)
+        ends = (f"{name}.{mine.point}", onto) if mine is joint.a else (onto, f"{name}.{mine.point}")
+        sides = dict(zip("ab", ends, strict=True))
+        changes.append(Put(("joints", key), {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}))
+    return Made(tuple(changes), ("parts", name))
+
+
+def _side(joint: Joint, part: str) -> PointRef:
+    return joint.a if joint.a.part == part else joint.b

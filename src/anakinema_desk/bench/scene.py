@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 STAMP = 32
 """Pixels from the middle of a pin's symbol to the edge of its picture."""
-MOST_DIMENSIONS = 6
+MOST_DIMENSIONS = 3
 """Closest approaches drawn at one moment."""
 
 
@@ -310,7 +310,8 @@ class Scene:
         _, times, least = self._closest
         now = np.flatnonzero((np.abs(times - self.session.time) <= 0.51 * step) & np.isfinite(least))
         failed = {frozenset(verdict.check.parts) for verdict in findings.failed if verdict.check.parts}
-        for k in now[np.argsort(least[now], kind="stable")[:MOST_DIMENSIONS]]:
+        most = MOST_DIMENSIONS if findings.motion.drive.drivers else 1  # what is being built is not to be covered
+        for k in now[np.argsort(least[now], kind="stable")[:most]]:
             approach, distance = findings.approaches[k], float(least[k])
             bad = distance < 0 or frozenset(approach.parts) in failed
             colour = QColor(self.tokens.bad if bad else self.tokens.accent)

@@ -205,6 +205,9 @@ class MakeUp(QTreeWidget):
                     painter.drawLine(QPointF(6, 12), QPointF(12, 6))
                     painter.drawEllipse(QPointF(6, 12), 1.4, 1.4)
                     painter.drawEllipse(QPointF(12, 6), 1.4, 1.4)
+                case "inside":
+                    for x in (5, 9, 13):
+                        painter.drawPoint(QPointF(x, 9))
                 case "group":
                     painter.drawRect(3, 4, 7, 7)
                     painter.drawRect(8, 8, 7, 7)
@@ -327,13 +330,15 @@ def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
             yield _part(document.parts[name], level, number, document.parts[name].name)
         else:
             yield _unit(document, kind, name, len([one for one in link.inside if one.startswith("parts.")]), level)
+        if link.inside:
+            yield Line(f"inside.{name}", level + 1, "inside", "", ("inside",), "What it holds", closed=True)
         for place in link.inside:
             inner, _, own = place.partition(".")
             short = own.removeprefix(f"{name}/") if kind == "uses" else own
             if inner == "parts":
-                yield _part(document.parts[own], level + 1, number, document.parts[own].label or short)
+                yield _part(document.parts[own], level + 2, number, document.parts[own].label or short)
             else:
-                yield _joint(document.joints[own], level + 1, driven, findings, "", short)
+                yield _joint(document.joints[own], level + 2, driven, findings, "", short)
         # A long strand would run out at the side: from some level on it runs down.
         below = level + 1 if level <= DEEPEST else level
         stack += [(child, below) for child in reversed(link.children)]
@@ -346,16 +351,16 @@ def _part(part: Part, level: int, number: dict[str, int], name: str) -> Line:
 
 
 def _unit(document: Document, kind: str, name: str, count: int, level: int) -> Line:
-    """The line of a sub-assembly or a group, folded at first."""
+    """The line of a sub-assembly or a group."""
     if kind == "groups":
         group = document.groups[name]
         fixed = any(document.parts[part].fixed for part in group.parts)
         return Line(f"groups.{name}", level, group.label or name, "fixed" if fixed else f"{count} as one", ("group",),
-                    group.note or "A rigid group: its parts move as one body", closed=True)  # fmt: skip
+                    group.note or "A rigid group: its parts move as one body")  # fmt: skip
     use = document.uses[name]
     state = "frozen" if use.frozen else use.assembly
     return Line(f"uses.{name}", level, use.label or name, state, ("assembly",),
-                use.note or f"A sub-assembly: one of '{use.assembly}'", closed=True)  # fmt: skip
+                use.note or f"A sub-assembly: one of '{use.assembly}'")  # fmt: skip
 
 
 def _joint(

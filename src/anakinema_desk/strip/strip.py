@@ -213,9 +213,13 @@ class Strip(QWidget):
         values = self.session.coordinates()
         for track in self.tracks:
             assert track.curve is not None
-            if track.curve.parts is None:
-                if track.curve.name in coordinates:
-                    track.follow(float(values[coordinates.index(track.curve.name)]))
+            kind, _, name = track.curve.place.partition(".")
+            if kind == "measures":
+                if name in motion.document.measures:
+                    track.follow(self.session.measured(name))
+            elif track.curve.parts is None:
+                if name in coordinates:
+                    track.follow(float(values[coordinates.index(name)]))
             elif self.session.posed is None:
                 track.follow(track.curve.near(self.session.time))
             else:

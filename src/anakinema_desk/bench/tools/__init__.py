@@ -1,6 +1,7 @@
 """What the hand can do on the bench besides pulling: one small class a tool."""
 
 from .base import Snap, Tool
+from .copying import CopyTool
 from .drawing import AngleTool, ArcSlotTool, BarTool, BossTool, DiscTool, HoleTool, PlateTool, SlotTool, TeeTool
 from .joining import JoinTool
 from .measuring import MeasureTool
@@ -9,7 +10,7 @@ from .outline import OutlineTool
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, JoinTool, MeasureTool)
+                 BossTool, JoinTool, CopyTool, MeasureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
 AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "measure")

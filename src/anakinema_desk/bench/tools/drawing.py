@@ -439,7 +439,7 @@ class SlotTool(OnPart, BarTool):
 
     def measured(self) -> dict[str, float]:
         found = super().measured()
-        return found | {"width": float(f"{max(found['length'], 1e-9) * LEG:.1g}")}
+        return found | {"width": float(f"{max(found['length'], 1e-9) * LEG / 2:.1g}")}
 
     def values(self) -> dict[str, float]:
         return Drawing.values(self)
