@@ -4,6 +4,7 @@ import cmath
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 KEY = Qt.Key
 
@@ -71,11 +72,24 @@ class Hands:
         self.click(two)
         self.press(KEY.Key_Escape)
 
-    def join(self, one, two, *keys):
-        """Joins by the features at two places; the keys change what is proposed. Gives the joint's name."""
+    def pick(self, z, part=""):
+        """Clicks the feature at a place; where several are there, Tab goes on to that of a part."""
+        self.point(z + 8 / self.bench.scale)  # a move to where the mouse is already would be none
+        self.point(z)
+        QApplication.processEvents()
+        for _ in range(8):
+            now = self.bench.tool.now
+            if not part or (now.grab is not None and now.grab.part == part):
+                break
+            self.press(KEY.Key_Tab)
+        self.click(z)
+
+    def join(self, one, two, *keys, parts=("", "")):
+        """Joins by the features at two places, of `parts` where that is given; the keys change what is proposed. Gives
+        the joint's name."""
         self.press(KEY.Key_J)
-        self.click(one)
-        self.click(two)
+        self.pick(one, parts[0])
+        self.pick(two, parts[1])
         self.press(*keys, KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
         return list(self.session.document.joints)[-1]
 

@@ -60,7 +60,8 @@ PART = ("clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "ga
 OFFERED: dict[str, tuple[str, ...]] = {
     "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
     "parts": PART,
-    "uses": ("use-again", "use-mirrored", *PART),
+    "uses": ("in-place", "use-again", "use-mirrored", *PART),
+    "measures": ("check-measure", "-", "rename", "delete"),
     "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
     "groups": ("rename", "delete"),
     "joints": ("drive", "wiggle", "tie-gear", "tie-rack", "tie-belt", "tie-ratio", "-", "rename", "delete"),

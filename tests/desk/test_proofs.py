@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from PySide6.QtCore import QPointF
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
@@ -124,6 +125,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
     of its two pins."""
     answers = iter(["cylinder"])
     monkeypatch.setattr(hands.window, "word", lambda *_: next(answers))
+    hands.bench.center = QPointF(-60, -20)
     hands.plate(-140 - 80j, -60 - 60j)
     hands.hole(-130 - 70j)
     tube, rod = cylinder(hands, -50 - 70j, 40)
@@ -148,7 +150,8 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
         spot = (-90 - 70j) if k == 0 else hands.between(foot, 0.25)
         hands.hole(spot, "4")
         hands.do("isolate", f"uses.{use}", f"parts.{foot}")
-        hands.join(hands.stands(foot, last_point(foot)), hands.stands(f"{use}/{tube}", "A"))
+        tube_of, rod_of = f"{use}/{tube}", f"{use}/{rod}"
+        hands.join(hands.stands(foot, last_point(foot)), hands.stands(tube_of, "A"), parts=(foot, tube_of))
         hands.do("show-all")
         session.select(f"parts.{arm}")
         hands.hole(hands.between(arm, 0.5), "4")
@@ -161,7 +164,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
         QTest.keyClicks(field, f"{np.degrees(np.angle(way)):.1f}")
         QTest.keyClick(field, KEY.Key_Return)
         hands.settle()
-        hands.join(hands.stands(arm, "C"), hands.stands(f"{use}/{rod}", "B"))
+        hands.join(hands.stands(arm, "C"), hands.stands(rod_of, "B"), parts=(arm, rod_of))
         hands.do("show-all")
     for k in range(3):
         use = "cylinder" if k == 0 else f"cylinder{k + 1}"
@@ -185,6 +188,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
 def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
     """One jaw is drawn, the other is its mirror image: both stay parallel, and open alike as the ram slides; the links
     keep their length."""
+    hands.bench.center = QPointF(-40, 0)
     names = iter(["jaw"])
     monkeypatch.setattr(hands.window, "word", lambda *_: next(names))
     hands.plate(-140 - 40j, 0 + 40j)

@@ -81,8 +81,9 @@ def test_what_is_changed_in_one_changes_in_all_and_nothing_else_is_read_again():
     assert moved.parts["two"] is after.parts["two"] and moved.parts["over"] is not after.parts["over"]
     after = changed(before, *add_hole(before, "two", 6 + 1j, 2).changes)
     assert len(after.parts["wheel"].shapes) == len(after.parts["over"].shapes) == 4
-    with pytest.raises(DocumentError, match="turned over"):
-        add_hole(before, "over", 6 + 1j, 2)
+    over = changed(before, *add_hole(before, "over", 6 + 1j, 2).changes)  # turned over: the mirror image is made
+    assert over.parts["over"].shapes[-1].center == (6, 1)
+    assert over.parts["wheel"].shapes[-1].center == (6, -1)
 
 
 def test_other_names_are_followed_through_copies():

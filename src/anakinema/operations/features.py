@@ -27,6 +27,13 @@ class Feature:
     about: complex | None = None
     """Of an arc slot, its centre; `span` is from where to where it runs (rad)."""
     span: tuple[float, float] | None = None
+    edge: tuple[complex, complex] | None = None
+    """Of a side, from where to where it runs; of a rim, its centre and this very place."""
+
+    @property
+    def round(self) -> bool:
+        """Whether it is the rim of a disc."""
+        return self.word == "rim"
 
     def told(self, part: str) -> str:
         """What to call it: ``A, hole of crank``."""
@@ -55,7 +62,11 @@ def _of_shape(shape: s.Shape) -> Iterator[Feature]:
         for k, spot in enumerate(shape.through):
             yield Feature(complex(*spot), "end" if k in (0, last) else "centre")
     elif isinstance(shape, s.Disc):
-        yield Feature(complex(*shape.center), "hole" if shape.cut else "centre")
+        center = complex(*shape.center)
+        yield Feature(center, "hole" if shape.cut else "centre")
+        for quarter in (1, 1j, -1, -1j):
+            at = center + quarter * shape.diameter / 2
+            yield Feature(at, "rim", edge=(center, at))
     elif isinstance(shape, s.Rectangle):
         yield Feature(complex(*shape.center), "centre")
         yield from _of_ring(_corners(shape), shape.corner_radius > 0)
@@ -93,4 +104,5 @@ def _of_ring(corners: list[complex], rounded: bool) -> Iterator[Feature]:
     for one, two in zip(corners, [*corners[1:], corners[0]], strict=True):
         if not rounded:
             yield Feature(one, "corner")
-        yield Feature((one + two) / 2, "middle of a side", direction=math.remainder(cmath.phase(two - one), math.tau))
+        way = math.remainder(cmath.phase(two - one), math.tau)
+        yield Feature((one + two) / 2, "middle of a side", direction=way, edge=(one, two))

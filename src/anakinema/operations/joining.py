@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..document.changes import Change, Put, changed
+from ..document.changes import Change, Put, changed, lookup
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, named_point, place_at, tidy
+from .building import Made, free_name, named_point, place_at, said_at, tidy
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
@@ -33,11 +33,17 @@ class Proposal:
     one: Grab
     two: Grab
     bring: bool = True
+    flip: bool = False
+    """Whether the part that is brought is turned half round."""
+    swap: bool = False
+    """Whether the second side comes first, so that the coordinate counts the other way."""
 
 
 def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
     """The joint types that can be made of two features, the one that fits best first: slot and anything else a pin in
     slot, two sides a prismatic joint, all else a pin."""
+    if one.feature.edge is not None and two.feature.edge is not None and (one.feature.round or two.feature.round):
+        return "tangent", "rolling", "revolute", "fixed"
     slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
     directed = one.feature.direction is not None or two.feature.direction is not None
     flat = one.feature.word == two.feature.word == "middle of a side"
@@ -67,11 +73,14 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     if first.fixed and second.fixed:
         text = f"'{one.part}' and '{two.part}' are both fixed; a joint between them could not move"
         raise DocumentError([Fault(f"parts.{two.part}", text)])
+    if wanted.kind in ("tangent", "rolling"):
+        return _touching(document, wanted, one, two, poses)
     way = one.feature.direction
     turn = poses[two.part][2] - poses[one.part][2]
     if wanted.kind == "prismatic" and wanted.bring and None not in (way, two.feature.direction):
         assert way is not None and two.feature.direction is not None
         turn += math.remainder(way - two.feature.direction - turn, math.pi)  # the sides become parallel
+    turn += math.pi if wanted.flip else 0.0
     here, there = _spot(poses[one.part], one.feature.at), _spot(poses[two.part], two.feature.at)
     changes: list[Change] = []
     at_two = two.feature.at
@@ -107,6 +116,10 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         entry["direction"] = tidy(angle * per)
         if wanted.kind == "pin-slot" and one.feature.reach is not None:  # the pin stays in its slot
             entry["limits"] = {"min": tidy(-one.feature.reach), "max": tidy(one.feature.reach)}
+    if wanted.swap and wanted.kind in ("revolute", "fixed"):
+        entry["a"], entry["b"] = entry["b"], entry["a"]
+    elif wanted.swap and "direction" in entry:  # the other way is positive
+        entry["direction"] = tidy(math.remainder(float(entry["direction"]) / per + math.pi, math.tau) * per)
     words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld"}
     taken = {**document.tree.get("joints", {})}
     name = free_name(taken, words[wanted.kind])
@@ -138,6 +151,68 @@ def _before(document: Document, part: str, others: list[Part]) -> Change:
 def _fronts(part: Part) -> list[float]:
     """Where the slabs of a part end toward the viewer; its depth where it has no shapes."""
     return [slab.high for slab in part.slabs] or [part.depth[1]]
+
+
+def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose]) -> Made:
+    """The changes that hold a side or a rim against a rim. The part that is brought touches the other from outside."""
+    if not two.feature.round:
+        one, two = two, one  # the rim that rolls or slides comes second
+    changes: list[Change] = []
+    names = []
+    for grab in (one, two):
+        name, named = _edge(document, grab)
+        names.append(f"{grab.part}.{name}")
+        changes += named
+    moved = two if not document.parts[two.part].fixed and not hangs(document, two.part) else one
+    free = not document.parts[moved.part].fixed and not hangs(document, moved.part)
+    if wanted.bring and free:
+        still = one if moved is two else two
+        assert still.feature.edge is not None and moved.feature.edge is not None
+        x, y, angle = poses[moved.part]
+        contact, out = _spot(poses[still.part], still.feature.at), _outward(still, poses)
+        reach = abs(moved.feature.at - moved.feature.edge[0]) if moved.feature.round else 0.0
+        middle = moved.feature.edge[0] if moved.feature.round else moved.feature.at
+        if not moved.feature.round:  # a side is turned to face what it is brought to
+            angle = cmath.phase(out) + math.pi / 2 - _own_outward(moved)
+        at = contact + out * reach - middle * cmath.rect(1.0, angle)
+        changes.append(place_at(document, moved.part, (at.real, at.imag, angle), (x, y, poses[moved.part][2])))
+    name = free_name(document.tree.get("joints", {}), "contact")
+    entry = {"type": wanted.kind, "a": names[0], "b": names[1]}
+    return Made((*changes, Put(("joints", name), entry)), ("joints", name))
+
+
+def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
+    """The name of the contact edge of a feature; a new one where there is none."""
+    assert grab.feature.edge is not None
+    part, place, _ = said_at(document, grab.part, 0j)
+    ends = [said_at(document, grab.part, z)[2] for z in grab.feature.edge]
+    if grab.feature.round:
+        entry: dict[str, Any] = {"center": _pair(ends[0]), "radius": tidy(abs(ends[1] - ends[0]))}
+    else:
+        entry = {"from": _pair(ends[0]), "to": _pair(ends[1])}
+    for name, known in lookup(document.tree, (*place, "edges"), {}).items():
+        if known == entry:
+            return name, []
+    name = free_name({*part.points, *part.edges}, "rim" if grab.feature.round else "side")
+    return name, [Put((*place, "edges", name), entry)]
+
+
+def _pair(z: complex) -> list[float]:
+    return [tidy(z.real), tidy(z.imag)]
+
+
+def _outward(grab: Grab, poses: Mapping[str, Pose]) -> complex:
+    """The unit vector out of a part at a side or a rim, in the plane."""
+    edge = grab.feature.edge
+    assert edge is not None
+    own = grab.feature.at - edge[0] if grab.feature.round else -1j * (edge[1] - edge[0])  # rings run counter-clockwise
+    return own / abs(own) * cmath.rect(1.0, poses[grab.part][2])
+
+
+def _own_outward(grab: Grab) -> float:
+    """The direction along a side in the part's own axes, from which outward is a quarter turn back."""
+    assert grab.feature.edge is not None
+    return cmath.phase(grab.feature.edge[1] - grab.feature.edge[0])
 
 
 def _brought(

@@ -40,10 +40,10 @@ def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
     return Made(tuple(changes), ("measures", name))
 
 
-def check_measure(document: Document, name: str, at_least: float, written: str) -> Made:
+def check_measure(document: Document, name: str, at_least: float) -> Made:
     """A check that a measure never gets below what it is now; the bound is then changed on its card."""
     check = free_name(document.checks, f"{name}-kept")
-    entry = {"measure": "measured", "of": name, "at_least": written or at_least}
+    entry = {"measure": "measured", "of": name, "at_least": at_least}
     return Made((Put(("checks", check), entry),), ("checks", check))
 
 

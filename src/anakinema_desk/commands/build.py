@@ -34,6 +34,7 @@ TOLD = {
     "slot": "Make a straight slot in a part",
     "arc-slot": "Make a slot along an arc in a part",
     "boss": "Set a boss or a pin on a part, in front of it",
+    "point": "Name a point of a part, to join or to measure by",
     "copy-onto": "Copies of a part that arrive joined, at the holes that are clicked",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",

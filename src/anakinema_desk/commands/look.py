@@ -12,6 +12,12 @@ class Look:
     def __init__(self, session: Session):
         self.session = session
 
+    def in_place(self) -> None:
+        """Fades all but what is selected."""
+        document = self.session.document
+        if document is not None:
+            self.session.looks.fade(set(document.parts) - set(self.session.chosen("parts")))
+
     def commands(self) -> list[Command]:
         """The commands, for the menu View."""
         looks, session = self.session.looks, self.session
@@ -29,6 +35,8 @@ class Look:
                     enabled=some, hint="All but the parts that are selected are hidden; the same again shows all"),
             Command("through", "See through", "View", lambda: looks.see_through(session.chosen("parts")), "Shift+I",
                     enabled=some, hint="What is behind the parts that are selected is seen through them"),
+            Command("in-place", "Open in place", "View", self.in_place, "Ctrl+Shift+I", enabled=some,
+                    hint="All but what is selected is faded; the same again shows all"),
             Command("show-all", "Show all", "View", looks.show_all, "Shift+H",
                     enabled=lambda: bool(looks.hidden or looks.through)),
             Command("by-part", "Colour by part", "View", lambda: looks.colour_by_part(not looks.by_part),

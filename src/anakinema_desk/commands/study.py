@@ -1,8 +1,10 @@
 """The commands that ask something of the mechanism: positions, wiggling, ties between joints."""
 
+from anakinema.findings.measuring import dimension_of
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
-from anakinema.operations import couple, couplings_for, keep_position
+from anakinema.operations import check_measure, couple, couplings_for, keep_position
+from anakinema.words import in_document_units
 
 from .doing import Doing
 from .registry import Command
@@ -25,6 +27,8 @@ class Study(Doing):
                         hint=f"{COUPLING_TYPES[kind].title} between the two joints that are selected")
                 for kind, text in TIES.items()
             ),
+            Command("check-measure", "Check this measure", "Build", self.check, enabled=lambda: self.chosen("measures"),
+                    hint="A check that the measure never gets below what it is now; its card has the bound"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
             Command("keep-position", "Keep this position", "Motion", self.keep, "K",
@@ -50,6 +54,14 @@ class Study(Doing):
         joints = self.session.chosen("joints")
         if len(joints) == 2:
             self.make(lambda document: couple(document, kind, *joints), TIES[kind])
+
+    def check(self) -> None:
+        """Makes a check of the measure that is selected."""
+        name, document = self.session.selected()[1], self.session.document
+        if document is not None and name in document.measures:
+            dimension = dimension_of(document.measures[name])
+            now = round(in_document_units(self.session.measured(name), dimension, document.units), 3)
+            self.make(lambda document: check_measure(document, name, now), f"Check {name}")
 
     def wiggle(self) -> None:
         """Moves a joint to and fro."""

@@ -31,6 +31,11 @@ class Looks(QObject):
         chosen = frozenset(parts)
         self._set(through=self.through - chosen if chosen <= self.through else self.through | chosen)
 
+    def fade(self, parts: Iterable[str]) -> None:
+        """Lets some parts, and no others, be seen through; none where that is so already."""
+        wanted = frozenset(parts)
+        self._set(through=frozenset() if wanted == self.through else wanted)
+
     def colour_by_part(self, on: bool) -> None:
         """Whether each part has a colour of its own, or all that move have one."""
         self.by_part = on

@@ -2,7 +2,18 @@
 
 from .base import Snap, Tool
 from .copying import CopyTool
-from .drawing import AngleTool, ArcSlotTool, BarTool, BossTool, DiscTool, HoleTool, PlateTool, SlotTool, TeeTool
+from .drawing import (
+    AngleTool,
+    ArcSlotTool,
+    BarTool,
+    BossTool,
+    DiscTool,
+    HoleTool,
+    PlateTool,
+    PointTool,
+    SlotTool,
+    TeeTool,
+)
 from .joining import JoinTool
 from .measuring import MeasureTool
 from .outline import OutlineTool
@@ -10,10 +21,10 @@ from .outline import OutlineTool
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, JoinTool, CopyTool, MeasureTool)
+                 BossTool, PointTool, JoinTool, CopyTool, MeasureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
-AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "measure")
+AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "copy-onto", "measure")
 """Those with a button on the bench; the others are in the menu."""
 
 __all__ = ["AT_HAND", "TOOLS", "Snap", "Tool"]

@@ -18,7 +18,7 @@ class CopyTool(Tool):
     """Copies what was selected when it was taken in hand. Each click is one step to undo, so that the last copy is
     taken back singly."""
 
-    name, title, keys = "copy-onto", "Copy onto holes", "C"
+    name, title, keys = "copy-onto", "Copies", "C"
 
     def __init__(self, bench: "Bench"):
         super().__init__(bench)

@@ -22,7 +22,7 @@ from anakinema.operations import (
     add_slot,
     pinned,
 )
-from anakinema.operations.building import usual_width
+from anakinema.operations.building import named_point, usual_width
 from anakinema.words import shown
 
 from .. import marks
@@ -510,3 +510,34 @@ class ArcSlotTool(OnPart):
         start, stop = math.degrees(cmath.phase(begin)), math.degrees(cmath.phase(self.now.at - self.first.at))
         box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
         painter.drawArc(box, round(start * 16), round((stop - start) % 360 * 16))
+
+
+class PointTool(OnPart):
+    """A named point in the part under the click."""
+
+    name, title, keys = "point", "Point", "N"
+    sizes = ("x", "y")
+    wants = ("on a part, where the point is to be", "")
+
+    def measured(self) -> dict[str, float]:
+        return {"x": 0.0, "y": 0.0}
+
+    def begin(self, snap: Snap) -> None:
+        super().begin(snap)
+        if self.first is not None:
+            self.finish()
+
+    def finish(self) -> None:
+        document = self.session.document
+        if document is None or self.first is None:
+            return
+        name, changes = named_point(document, self.part, self.own(self.first.at))
+        self.first = None
+        if not changes:
+            self.session.told.emit(f"There is a point here already: {name}")
+            return
+        faults = self.session.apply(changes, f"Point {name} of {self.part}")
+        if faults:
+            self.session.faults_raised.emit("Not made", faults)
+        self.session.select(f"parts.{self.part}")
+        self.bench.changed_tool()

@@ -1,5 +1,6 @@
 """Joining two parts: pick a feature of each; the joint that fits is made at once and can be changed in place."""
 
+from dataclasses import replace
 from itertools import count
 from typing import TYPE_CHECKING
 
@@ -51,7 +52,8 @@ class JoinTool(Tool):
         if self.proposal is not None:
             how = "brought together" if self.proposal.bring else "where they stand"
             title = JOINT_TYPES[self.proposal.kind].title.lower()
-            return f"Join: {title}, {how}.  T another type, W the other way, Enter keeps it, Escape takes it back"
+            keys = "T another type, W the other way, F flips it, S swaps the sides"
+            return f"Join: {title}, {how}.  {keys}, Enter keeps it, Escape takes it back"
         if self.first is not None:
             return f"Join: {self.first.feature.told(self.first.part)} with … click a feature of the other part"
         return "Join: click a feature of one part: a hole, an end, a corner, a side, a slot"
@@ -107,9 +109,13 @@ class JoinTool(Tool):
         match event.key():
             case Qt.Key.Key_T:
                 kinds = kinds_for(now.one, now.two)
-                self._try(Proposal(kinds[(kinds.index(now.kind) + 1) % len(kinds)], now.one, now.two, now.bring))
+                self._try(replace(now, kind=kinds[(kinds.index(now.kind) + 1) % len(kinds)]))
             case Qt.Key.Key_W:
-                self._try(Proposal(now.kind, now.one, now.two, not now.bring))
+                self._try(replace(now, bring=not now.bring))
+            case Qt.Key.Key_F:
+                self._try(replace(now, flip=not now.flip))
+            case Qt.Key.Key_S:
+                self._try(replace(now, swap=not now.swap))
             case Qt.Key.Key_Return | Qt.Key.Key_Enter:
                 self._keep()
             case _:

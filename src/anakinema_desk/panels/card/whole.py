@@ -48,8 +48,13 @@ def document(card: "Card", document: Document, _: str) -> None:
     findings = card.last()
     if findings is not None and findings.linkages:
         grid = card.section("LINKAGES")
-        for linkage in findings.linkages[:MOST_LINKAGES]:
-            card.told(grid, "–".join(linkage.parts), lambda kind=linkage.kind: kind)
+        alike: dict[tuple[object, ...], list[str]] = {}
+        for linkage in findings.linkages:  # those of copies are told once
+            lengths = tuple(round(length, 6) for length in linkage.lengths)
+            alike.setdefault((linkage.kind, lengths), []).append("–".join(linkage.parts))
+        for (kind, _), named in list(alike.items())[:MOST_LINKAGES]:
+            more = f"  and {len(named) - 1} alike" if len(named) > 1 else ""
+            card.told(grid, named[0], lambda kind=kind, more=more: f"{kind}{more}")
     card.note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
 
 
