@@ -86,6 +86,8 @@ class Session(QObject):
         self._following: dict[str, str] = {}
         """While something gets another name: what is selected, and what it is called then."""
         self._held = False
+        self._opening = False
+        """Whether the document has just been opened, and its position is still to be gone to."""
         self.editor.opened.connect(self._opened)
         self.editor.changed.connect(self._edited)
         self.editor.saved.connect(self.document_changed)
@@ -251,6 +253,7 @@ class Session(QObject):
         self.hand.drop()
         self._poses, self._ring, self.selection, self.player.time = {}, None, "", 0.0
         self.others = ()
+        self._opening = True
         self.looks.show_all()
         self.player.last(0.0)
         self._take_in(None)
@@ -261,6 +264,7 @@ class Session(QObject):
             self.faults_raised.emit("Opened, with remarks", self.document.warnings)
 
     def _edited(self) -> None:
+        self._opening = False
         self._poses = self.poses()
         self.hand.drop()
         self._way = []
@@ -324,6 +328,16 @@ class Session(QObject):
     def _judged(self, number: int, findings: "Findings") -> None:
         if number == self.analyst.wanted and self.shown is not None and findings.document is self.shown.document:
             self._show(Shown(findings.document, Stage.DONE, findings.motion, findings))
+            if self._opening:
+                self._opening = False
+                QTimer.singleShot(0, self._go_to_opening)
+
+    def _go_to_opening(self) -> None:
+        """Goes to the position in which the document opens, if it says one."""
+        positions = self.document.positions.values() if self.document is not None else ()
+        opening = next((one.id for one in positions if one.at_opening), "")
+        if opening and not self.busy and self.posed is None and self.time == 0.0:
+            self.go_position(opening)
 
     def _failed(self, number: int, error: Exception) -> None:
         if number != self.analyst.wanted or self.shown is None:

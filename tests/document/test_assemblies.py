@@ -155,6 +155,17 @@ def test_what_makes_no_sense_is_refused_with_its_place(given, told):
     assert told in str(caught.value)
 
 
+def test_a_definition_with_faults_tells_them_once_and_at_their_own_places():
+    """Found by mutants: a coupling that ties nothing, in a definition whose use is turned over."""
+    given = tree({"one": {"assembly": "jaw", "mirror": True}, "two": {"assembly": "jaw"}})
+    given["assemblies"]["jaw"]["joints"] |= {"tie": {"type": "ratio", "a": "none", "b": "swing", "ratio": 1},
+                                             "odd": {"type": "nothing", "a": "base.O", "b": "arm.O"}}  # fmt: skip
+    with pytest.raises(DocumentError) as caught:
+        read_document(given)
+    places = [fault.place for fault in caught.value.faults]
+    assert places == ["assemblies.jaw.joints.odd.type", "assemblies.jaw.joints.tie.a"]
+
+
 def test_a_circle_of_definitions_and_too_many_parts_are_refused():
     given = tree()
     given["assemblies"]["jaw"]["parts"]["more"] = {"assembly": "cylinder"}

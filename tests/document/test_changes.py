@@ -40,7 +40,7 @@ def test_all_names_can_be_changed_and_nothing_is_left_behind(name):
     both = [analyse(document, steps=12) for document in (before, after)]
     for one, two in zip(both[0].verdicts.values(), both[1].verdicts.values(), strict=True):
         assert (one.value, one.outcome) == (two.value, two.outcome)
-    assert list(after.joints) == [f"new{n}" for n, place in enumerate(places(before))
+    assert [name for name in after.joints if "/" not in name] == [f"new{n}" for n, place in enumerate(places(before))
                                   if place[0] == "joints" and place[1] in before.joints]
 
 

@@ -38,10 +38,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.formats.project import EXAMPLES
+from anakinema.formats.drawings import write_drawing
+from anakinema.formats.project import EXAMPLES, example
 from anakinema.operations import Grab, features
+from anakinema.operations.importing import outlines_of
 from anakinema_desk.application import make_application
 from anakinema_desk.bench.tools import TOOLS
+from anakinema_desk.panels.drawing import DrawingDialog
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
 from anakinema_desk.window import Window
@@ -65,6 +68,7 @@ KEYS = (
     Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Return, Qt.Key.Key_Home,
     Qt.Key.Key_End, Qt.Key.Key_PageDown, Qt.Key.Key_A, Qt.Key.Key_7, Qt.Key.Key_Minus, Qt.Key.Key_F1, Qt.Key.Key_F10,
 )  # fmt: skip
+LETTERS = (Qt.Key.Key_T, Qt.Key.Key_W, Qt.Key.Key_F, Qt.Key.Key_S, Qt.Key.Key_A)
 MODIFIERS = (Qt.KeyboardModifier.NoModifier,) * 5 + (
     Qt.KeyboardModifier.ShiftModifier,
     Qt.KeyboardModifier.ControlModifier,
@@ -231,11 +235,11 @@ class RandomUser:
                 if grabs and part.id in bench.poses:
                     spot = bench.pixel(bench.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
             QTest.mouseMove(bench, spot)
-            QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=spot)
+            QTest.mouseClick(bench, Qt.MouseButton.LeftButton, self.chance.choice(MODIFIERS), spot)
             if self.chance.random() < 0.4:
                 QTest.keyClicks(bench, self.chance.choice(("20", "2*", "-3", "t", "w", "1/0", "throw", "1e9", "5 deg")))
             if self.chance.random() < 0.5:
-                keys = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Backspace, Qt.Key.Key_T)
+                keys = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Backspace, *LETTERS)
                 QTest.keyClick(bench, self.chance.choice(keys))
             self.breathe(self.chance.choice((0, 0, 20)))
 
@@ -395,6 +399,10 @@ class RandomUser:
         QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
         count = lambda *_: (self.chance.choice((1, 3, 12, 60)), self.chance.random() < 0.8)  # noqa: E731
         QInputDialog.getInt = staticmethod(count)  # type: ignore[assignment]
+        word = lambda *_, **__: (self.chance.choice(("unit", "", "a b", "x" * 300, "jaw")), self.chance.random() < 0.8)  # noqa: E731
+        QInputDialog.getText = staticmethod(word)  # type: ignore[assignment]
+        QInputDialog.getItem = staticmethod(lambda *given: (given[3][0], self.chance.random() < 0.2))  # type: ignore[assignment]
+        DrawingDialog.exec = lambda dialog: self.chance.random() < 0.6 and bool(dialog.outlines)  # type: ignore[method-assign]
         qInstallMessageHandler(self._warned)
 
     def _warned(self, kind: QtMsgType, _: object, text: str) -> None:
@@ -413,6 +421,11 @@ class RandomUser:
             cut = self.folder / f"{name}-cut.anakinema"
             cut.write_bytes(data[: self.chance.randrange(len(data))])
             made.append(cut)
+        for ending in (".dxf", ".svg"):
+            document, _ = example("folder-drive")
+            poses = {part.id: part.pose for part in document.parts.values()}
+            made.append(self.folder / f"drawing{ending}")
+            write_drawing(made[-1], outlines_of(document, poses, document.parts), "mm")
         for count in (30, 120):
             made.append(self.folder / f"chain-{count}.anakinema")
             made[-1].write_text(json.dumps(chain_of(count)))

@@ -8,6 +8,7 @@ from types import MappingProxyType
 from typing import TypeVar
 
 from ..joints import JOINT_TYPES
+from ..kinds import Dimension
 from .copies import extent, put_elsewhere
 from .model import Coupling, Group, Joint, Limits, Part, PointRef, Trace, Use
 
@@ -103,7 +104,7 @@ def _joint(joint: Joint, use: Use) -> Joint:
     turned = ("direction", "angle", "zero", "offset")
     values = {name: -value if name in turned else value for name, value in joint.values.items()}
     limits = joint.limits
-    if JOINT_TYPES[joint.type].coordinate_dimension(joint.values) == "angle":  # it counts the other way
+    if _dimension(joint) == "angle":  # it counts the other way
         low, high, rest = (None if value is None else -value for value in (limits.max, limits.min, limits.rest))
         limits = Limits(low, high, rest)
     return replace(joint, values=MappingProxyType(values), limits=limits)
@@ -112,8 +113,12 @@ def _joint(joint: Joint, use: Use) -> Joint:
 def _coupling(coupling: Coupling, use: Use, joints: Mapping[str, Joint]) -> Coupling:
     ratio = coupling.ratio
     if use.mirror:
-        tied = (joints[name] for name in (coupling.a, coupling.b))
-        a, b = (JOINT_TYPES[joint.type].coordinate_dimension(joint.values) for joint in tied)
+        a, b = (_dimension(joints.get(name)) for name in (coupling.a, coupling.b))
         ratio = ratio if a == b else -ratio
     carrier = _inside(use, coupling.carrier) if coupling.carrier is not None else None
     return replace(coupling, a=_inside(use, coupling.a), b=_inside(use, coupling.b), ratio=ratio, carrier=carrier)
+
+
+def _dimension(joint: Joint | None) -> Dimension | None:
+    """What a joint's coordinate counts; None also for one that could not be read, whose fault is told elsewhere."""
+    return JOINT_TYPES[joint.type].coordinate_dimension(joint.values) if joint is not None and joint.type else None

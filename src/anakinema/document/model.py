@@ -216,6 +216,8 @@ class Position:
     drivers: Mapping[str, float]
     joints: Mapping[str, float]
     note: str = ""
+    at_opening: bool = False
+    """Whether the mechanism stands so when its file is opened."""
 
 
 @dataclass(frozen=True)

@@ -159,7 +159,7 @@ class StudyFields(JointFields):
 
     def position(self, key: str, item: Mapping[str, Any], place: str) -> Position:
         """Values of drivers, or of joints, at which the mechanism stands so."""
-        self.unknown_keys(item, ("drivers", "joints", "note"), place)
+        self.unknown_keys(item, ("drivers", "joints", "note", "at_opening"), place)
         if ("drivers" in item) == ("joints" in item):
             self.fault(place, "give either 'drivers' or 'joints', with their values")
         values: dict[str, dict[str, float]] = {"drivers": {}, "joints": {}}
@@ -176,4 +176,5 @@ class StudyFields(JointFields):
                 if dimension:
                     found[name] = self.number(value, Dimension(dimension), where)
         drivers, joints = (MappingProxyType(found) for found in values.values())
-        return Position(key, drivers, joints, self.text(item, "note", place))
+        opens = self.flag(item, "at_opening", place)
+        return Position(key, drivers, joints, self.text(item, "note", place), opens)

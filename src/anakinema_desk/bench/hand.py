@@ -70,8 +70,9 @@ class Hand(QObject):
         painter: QPainter,
         poses: Mapping[str, tuple[float, float, float]],
         to_screen: Callable[[QPointF], QPointF],
+        told: str,
     ) -> None:
-        """A line from the point to the hand, and why it can't follow."""
+        """A line from the point to the hand, why it can't follow, and what is `told` of its joints."""
         if not self._pulling or self.part not in poses:
             return
         x, y, angle = poses[self.part]
@@ -83,5 +84,7 @@ class Hand(QObject):
         painter.drawLine(at, hand)
         painter.setPen(QPen(colour, 2.0))
         painter.drawEllipse(at, 5.0, 5.0)
+        if told:
+            marks.label(painter, self.tokens, hand + QPointF(14, 10), told, QColor(self.tokens.line))
         if self.reason:
             marks.label(painter, self.tokens, hand + QPointF(14, -18), self.reason, colour)

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 
 PICK = 11.0
 """How near a click must come to a joint or a feature (pixels)."""
+SAME = 0.75
+"""Joints whose distances from a click differ by no more (pixels) lie on each other: clicks go through them."""
 NEAR = 6.0
 """How near a click must come to the line of a bare skeleton (pixels)."""
 PIN = 5.5
@@ -51,7 +53,7 @@ class Picking:
         document = self.session.document
         if document is None or not self.bench.poses:
             return ""
-        nearest, found = PICK, ""
+        near: list[tuple[float, str]] = []
         if self.bench.show_symbols:
             for joint in document.joints.values():
                 if not {joint.a.part, joint.b.part} - self.session.looks.hidden:
@@ -61,12 +63,19 @@ class Picking:
                     gap += PIN  # a pin on a block: the pin inside its circle, the block around it
                 elif joint.type == "revolute":
                     gap -= 0.5
-                if gap < nearest:
-                    nearest, found = gap, f"joints.{joint.id}"
+                if gap < PICK:
+                    near.append((gap, f"joints.{joint.id}"))
         for name, box in self.bench.scene.measured.items():
             if box.contains(at):
                 return f"measures.{name}"
-        return found or self.part(at)
+        return self._next(near) if near else self.part(at)
+
+    def _next(self, near: list[tuple[float, str]]) -> str:
+        """The nearest; where joints lie on each other, that after the one that is selected."""
+        least = min(near)[0]
+        here = [place for gap, place in near if gap <= least + SAME]
+        chosen = self.session.selection
+        return here[(here.index(chosen) + 1) % len(here)] if chosen in here else here[0]
 
     def part(self, at: QPointF) -> str:
         """The place in the document of the front-most part under a pixel, or nothing."""

@@ -63,14 +63,11 @@ class Scene:
                 for coupling in document.active_couplings.values():
                     self._draw_coupling(painter, coupling)
                 blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
-                hidden = self.session.looks.hidden
-                for joint in blocks_first:
-                    if not hidden or {joint.a.part, joint.b.part} - hidden:
-                        self._draw_joint(painter, joint)
+                self._draw_joints(painter, blocks_first)
                 self._draw_measures(painter, document)
             if self.session.posed is None:
                 self._draw_closest(painter)
-            self.bench.hand.draw(painter, self.bench.poses, self.bench.to_screen)
+            self.bench.hand.draw(painter, self.bench.poses, self.bench.to_screen, self._pulled(document))
             if (at := self.bench.pulled_in_vain()) is not None:
                 marks.label(painter, self.tokens, at + QPointF(14, -18), self.bench.why, QColor(self.tokens.line))
             self.bench.dimensions.clear()
@@ -219,6 +216,28 @@ class Scene:
                 painter.setBrush(QColor(self.tokens.trace))
                 painter.drawEllipse(at, 3.0, 3.0)
 
+    def _draw_joints(self, painter: QPainter, joints: list[Joint]) -> None:
+        """All joints; pins that lie on each other are drawn once, with their number beside."""
+        hidden = self.session.looks.hidden
+        stacked: dict[tuple[int, int, bool], int] = {}
+        for joint in joints:
+            if hidden and not {joint.a.part, joint.b.part} - hidden:
+                continue
+            if joint.type == "revolute" and not joint.suspended:
+                spot = self.bench.to_screen(self.bench.spot(joint))
+                grounded = self.bench.part(joint.a.part).fixed or self.bench.part(joint.b.part).fixed
+                key = (round(spot.x()), round(spot.y()), grounded)
+                stacked[key] = stacked.get(key, 0) + 1
+                place = f"joints.{joint.id}"
+                if stacked[key] > 1 and place not in (self.session.selection, self.bench.hover):
+                    continue
+            self._draw_joint(painter, joint)
+        painter.setFont(font(8))
+        painter.setPen(QColor(self.tokens.muted))
+        for (x, y, _), count in stacked.items():
+            if count > 1:
+                painter.drawText(QPointF(x + 7, y - 6), f"×{count}")
+
     def _draw_joint(self, painter: QPainter, joint: Joint) -> None:
         place = f"joints.{joint.id}"
         chosen = place == self.session.selection
@@ -318,6 +337,19 @@ class Scene:
             one, two = (self.bench.to_screen(QPointF(z.real, z.imag)) for z in approach.points)
             text = ("" if approach.proven else "≈ ") + shown(distance, "length", document.units, 3)
             marks.dimension(painter, self.tokens, one, two, text, colour)
+
+    def _pulled(self, document: Document) -> str:
+        """The coordinates of the joints of the part in the hand, as they are now."""
+        motion, part = self.session.motion, self.bench.hand.part
+        if motion is None or not part or self.session.posed is None:
+            return ""
+        values, coordinates, told = self.session.coordinates(), motion.system.coordinates, []
+        for joint in document.joints.values():
+            if part in (joint.a.part, joint.b.part) and joint.id in coordinates:
+                column = coordinates.index(joint.id)
+                value = shown(float(values[column]), coordinates.dimension(column), document.units, 2)
+                told.append(f"{joint.id} {value}")
+        return "    ".join(told[:MOST_DIMENSIONS])
 
     def _draw_band(self, painter: QPainter, band: QRectF) -> None:
         colour = QColor(self.tokens.accent)

@@ -146,6 +146,7 @@ def position(card: "Card", document: Document, name: str) -> None:
             grid = card.section(f"OF ITS {kind.upper()}")
             for key in values:
                 card.field(grid, key, (*place, kind, key))
+    card.switch("At opening", (*place, "at_opening"), "The mechanism stands so when its file is opened")
     card.button("Go there", lambda: card.session.go_position(name))
     card.text(card.section("NOTE"), "why", (*place, "note"))
 
