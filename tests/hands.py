@@ -112,12 +112,16 @@ class Hands:
         self.do("drive", f"joints.{joint}")
         if to is not None:
             name = list(self.session.document.drivers)[-1]
-            field = self.window.card.fields[f"drivers.{name}.to"]
-            field.setFocus()
-            field.selectAll()
-            QTest.keyClicks(field, str(to))
-            QTest.keyClick(field, KEY.Key_Return)
-            self.settle()
+            self.retype(f"drivers.{name}.to", str(to))
+
+    def retype(self, place, text):
+        """Another text in a field of the card."""
+        field = self.window.card.fields[place]
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, KEY.Key_Return)
+        self.settle()
 
     def through(self):
         """The motion and where all parts stand along it (S, P, 3)."""

@@ -48,6 +48,7 @@ from .panels.start import Guide, Start
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings, there
+from .soon import soon
 from .state.keeper import Keeper, Left
 from .strip.strip import Strip
 from .strip.transport import Transport
@@ -104,6 +105,8 @@ class Window(QMainWindow):
         self.palette_box = Palette(self.registry, self)
         for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
+        session.looks.changed.connect(self._refresh)
+        session.selection_changed.connect(soon(self, self.registry.refresh))
         session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
         session.told.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))

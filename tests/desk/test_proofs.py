@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF
-from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
 from hands import KEY, Hands
@@ -158,12 +157,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
         hands.do("isolate", f"uses.{use}", f"parts.{arm}")
         way = hands.stands(arm, "C") - hands.stands(foot, last_point(foot))
         session.select(f"uses.{use}")
-        field = hands.window.card.fields[f"parts.{use}.pose.2"]  # turned toward where it is to go
-        field.setFocus()
-        field.selectAll()
-        QTest.keyClicks(field, f"{np.degrees(np.angle(way)):.1f}")
-        QTest.keyClick(field, KEY.Key_Return)
-        hands.settle()
+        hands.retype(f"parts.{use}.pose.2", f"{np.degrees(np.angle(way)):.1f}")  # turned toward where it is to go
         hands.join(hands.stands(arm, "C"), hands.stands(rod_of, "B"), parts=(arm, rod_of))
         hands.do("show-all")
     for k in range(3):
@@ -226,3 +220,45 @@ def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
     pin = point_of(motion, q, ram, "A")
     length = abs(complex(*motion.document.parts[links[0]].points["B"]))
     assert np.abs(point_of(motion, q, f"jaw/{back}", "B") - pin) == pytest.approx(length, abs=1e-9)
+
+
+def test_a_pen_on_two_crossed_slides_draws_an_ellipse(hands):
+    """The trammel: pins a apart that keep to two crossed slots, and a pen b beyond one of them, draw half axes of b and
+    a + b (the trammel of Archimedes, any text on mechanisms)."""
+    hands.plate(-80 - 80j, 80 + 80j)
+    hands.slot(-70 + 0j, 70 + 0j, "6")
+    hands.session.select("parts.frame")
+    hands.slot(0 - 70j, 0 + 70j, "6")
+    bar = hands.bar(-40 + 0j, 0 + 30j, 40 + 60j)
+    hands.join(-40 + 0j, 70 + 0j, KEY.Key_W, parts=(bar, "frame"))
+    hands.join(0 + 30j, 0 + 70j, KEY.Key_W, parts=(bar, "frame"))
+    hands.drive("slot", -60)
+    motion, q = hands.through()
+    pen = point_of(motion, q, bar, "C")
+    assert (pen.real / 50) ** 2 + (pen.imag / 100) ** 2 == pytest.approx(np.ones(pen.size), abs=1e-9)
+    assert np.ptp(pen.real) > 20
+
+
+def test_parallel_shafts_with_a_floating_disc_turn_alike(hands):
+    """A disc that slides in each of two offset discs, crosswise, passes the turn on without a change."""
+    hands.plate(-60 - 60j, 60 + 60j)
+    discs = []
+    for at, size in ((-8 + 0j, "60"), (8 + 0j, "60"), (0 + 75j, "20")):
+        if size == "60":
+            hands.hole(at, "6")
+        hands.press(KEY.Key_D)
+        hands.click(at)
+        hands.point(at + 12j)
+        hands.type(size)
+        hands.press(KEY.Key_Return, KEY.Key_Escape)
+        discs.append(hands.newest())
+    for disc, way in zip(discs, ("0", "90"), strict=False):
+        at, middle = (hands.stands(name, "A") for name in (disc, discs[2]))
+        name = hands.join(at, middle, KEY.Key_T, KEY.Key_T, parts=(disc, discs[2]))
+        assert hands.session.document.joints[name].type == "prismatic"
+        hands.session.select(f"joints.{name}")
+        hands.retype(f"joints.{name}.direction", way)
+    hands.drive("pin", 360)
+    motion, q = hands.through()
+    one, two = (q[:, motion.system.body(name), 2] for name in discs[:2])
+    assert one - one[0] == pytest.approx(two - two[0], abs=1e-9)

@@ -278,14 +278,12 @@ def add_angled(document: Document, center: complex, width: Size, height: Size, l
     return _new_part(document, "tee" if tee else "angle", entry)
 
 
-def nudge(
-    document: Document, parts: Iterable[str], by: complex, poses: Mapping[str, Pose]
-) -> Made:
-    """Moves parts aside; those of a sub-assembly move it whole. `poses` are where parts stand."""
+def nudge(document: Document, parts: Iterable[str], by: complex) -> Made:
+    """Moves the placement of parts aside; those of a sub-assembly move it whole."""
     changes: list[Change] = []
     place: tuple[str, ...] = ()
     for name in dict.fromkeys(part.partition("/")[0] for part in parts):
-        pose = document.uses[name].pose if name in document.uses else poses[name]
+        pose = document.uses[name].pose if name in document.uses else document.parts[name].pose
         changes.append(Put(("parts", name, "pose"), pose_of(document, complex(*pose[:2]) + by, pose[2])))
         place = ("uses" if name in document.uses else "parts", name)
     return Made(tuple(changes), place)

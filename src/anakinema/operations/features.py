@@ -22,8 +22,8 @@ class Feature:
     word: str
     name: str = ""
     direction: float | None = None
-    reach: float | None = None
-    """Of a straight slot, how far a pin may go either way from here."""
+    reach: tuple[float, float] | None = None
+    """Of a straight slot, from where to where along its direction a pin may go from here."""
     about: complex | None = None
     """Of an arc slot, its centre; `span` is from where to where it runs (rad)."""
     span: tuple[float, float] | None = None
@@ -48,12 +48,19 @@ def features(part: Part) -> tuple[Feature, ...]:
     found: list[Feature] = []
     ordered = sorted(part.shapes, key=lambda shape: not shape.cut)
     for feature in (feature for shape in ordered for feature in _of_shape(shape)):
-        if not any(abs(feature.at - other.at) < SAME for other in found):
+        if not any(_one(feature, other) for other in found):
             name = next((name for name, at in named.items() if abs(at - feature.at) < SAME), "")
             found.append(replace(feature, name=name))
     taken = {feature.name for feature in found}
     found += [Feature(at, "point", name) for name, at in named.items() if name not in taken]
     return tuple(found)
+
+
+def _one(feature: Feature, other: Feature) -> bool:
+    """Whether two features are one: in one place, and not two slots or sides that cross there."""
+    ways = feature.direction, other.direction
+    crossed = None not in ways and abs(math.sin(float(ways[0] or 0.0) - float(ways[1] or 0.0))) > SAME
+    return abs(feature.at - other.at) < SAME and not crossed
 
 
 def _of_shape(shape: s.Shape) -> Iterator[Feature]:
@@ -75,9 +82,10 @@ def _of_shape(shape: s.Shape) -> Iterator[Feature]:
     elif isinstance(shape, s.Slot):
         one, two = (complex(*spot) for spot in shape.through)
         way = cmath.phase(two - one) if two != one else 0.0
-        yield Feature((one + two) / 2, "slot", direction=way, reach=abs(two - one) / 2)
-        yield Feature(one, "slot's end", direction=way)
-        yield Feature(two, "slot's end", direction=way)
+        half = abs(two - one) / 2
+        yield Feature((one + two) / 2, "slot", direction=way, reach=(-half, half))
+        yield Feature(one, "slot's end", direction=way, reach=(0.0, 2 * half))
+        yield Feature(two, "slot's end", direction=way, reach=(-2 * half, 0.0))
     elif isinstance(shape, s.ArcSlot):
         center = complex(*shape.center)
         middle = center + cmath.rect(shape.radius, (shape.start + shape.stop) / 2)

@@ -115,7 +115,10 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         angle = math.remainder(way if way is not None else 0.0, math.pi)  # positive to the right, or upward
         entry["direction"] = tidy(angle * per)
         if wanted.kind == "pin-slot" and one.feature.reach is not None:  # the pin stays in its slot
-            entry["limits"] = {"min": tidy(-one.feature.reach), "max": tidy(one.feature.reach)}
+            low, high = one.feature.reach
+            if way is not None and abs(math.remainder(angle - way, math.tau)) > 1e-9:  # the other way is positive
+                low, high = -high, -low
+            entry["limits"] = {"min": tidy(low), "max": tidy(high)}
     if wanted.swap and wanted.kind in ("revolute", "fixed"):
         entry["a"], entry["b"] = entry["b"], entry["a"]
     elif wanted.swap and "direction" in entry:  # the other way is positive

@@ -395,7 +395,7 @@ class Bench(QWidget):
             return False
         far = self.picking.step() * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
         by = ARROWS[Qt.Key(event.key())] * far
-        made = nudge(self.session.document, parts, by, self.session.poses()) if self.session.document else None
+        made = nudge(self.session.document, parts, by) if self.session.document else None
         if made is not None:
             faults = self.session.apply(made.changes, f"Nudge {parts[0]}", f"nudge {' '.join(parts)}")
             if faults:

@@ -1,0 +1,222 @@
+"""What the hands do besides drawing: selecting several, the clipboard, sizes on the bench, tables, menus, the guide."""
+
+import json
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox
+
+from anakinema.formats.drawings import write_drawing
+from anakinema.operations.importing import outlines_of
+from anakinema_desk.panels.drawing import DrawingDialog
+from hands import KEY, Hands
+from windows import click_line, settle
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def hands(qtbot, window, monkeypatch):
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
+    return Hands(qtbot, window)
+
+
+def drag(bench, start, end, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.mousePress(bench, Qt.MouseButton.LeftButton, modifier, start)
+    QTest.mouseMove(bench, end)
+    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, modifier, end)
+
+
+def test_several_are_selected_by_shift_and_by_a_rectangle_and_nudged(hands):
+    one = hands.plate(-60 + 0j, -40 + 20j)
+    two = hands.plate(20 + 0j, 40 + 20j)
+    session, bench = hands.session, hands.bench
+    session.select("")
+    hands.click(-50 + 10j)
+    hands.shift_click(30 + 10j)
+    assert session.chosen("parts") == [one, two]
+    hands.shift_click(30 + 10j)
+    assert session.chosen("parts") == [one]
+    session.select("")
+    drag(bench, hands.pixel(-70 - 20j), hands.pixel(50 + 40j), SHIFT)
+    assert set(session.chosen("parts")) == {one, two}
+    before = [session.document.parts[name].pose for name in (one, two)]
+    steps = len(session.editor.undo_stack)
+    for _ in range(3):
+        QTest.keyClick(bench, KEY.Key_Right)
+    QTest.keyClick(bench, KEY.Key_Up, SHIFT)
+    after = [session.document.parts[name].pose for name in (one, two)]
+    moved = np.subtract(after, before)
+    assert moved[0] == pytest.approx(moved[1])
+    assert moved[0][0] == pytest.approx(3 * moved[0][1] / 10)
+    assert len(session.editor.undo_stack) == steps + 1  # nudging on is one step
+
+
+def test_copy_and_paste_through_the_clipboard_also_into_another_document(hands):
+    hands.bar(0j, 80 + 0j)
+    hands.bar(0j, 30j)
+    hands.do("clip", "parts.bar", "parts.frame")
+    text = QGuiApplication.clipboard().text()
+    assert set(json.loads(text)["parts"]) == {"frame", "bar"}
+    hands.do("paste")
+    assert len(hands.session.document.parts) == 4
+    assert len(hands.session.document.joints) == 2
+    assert hands.session.document.fixed_parts == ["frame"]
+    hands.do("new")
+    hands.do("paste")
+    assert set(hands.session.document.parts) == {"frame", "bar"}
+    hands.do("all")
+    hands.do("cut")
+    assert not hands.session.document.parts
+    QGuiApplication.clipboard().setText("no mechanism")
+    hands.do("paste")
+    assert "Not pasted" in hands.window.banner.head.text()
+    hands.do("undo")
+    assert set(hands.session.document.parts) == {"frame", "bar"}
+
+
+def test_a_size_is_clicked_on_the_bench_and_typed(hands):
+    hands.bar(-40 + 0j, 40 + 0j)
+    hands.session.select("parts.frame")
+    hands.bench.grab()  # painted, so that its sizes stand somewhere
+    boxes = hands.bench.dimensions.boxes
+    place = ("parts", "frame", "points", "B", 0)
+    assert place in boxes
+    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=boxes[place].center().toPoint())
+    field = hands.bench.dimensions.field
+    QTest.keyClicks(field, "base = 10 cm")
+    QTest.keyClick(field, KEY.Key_Return)
+    hands.settle()
+    assert hands.session.document.parts["frame"].points["B"][0] == 100
+    assert hands.session.document.tree["parts"]["frame"]["points"]["B"][0] == "base"
+    assert hands.bench.dimensions.field is None
+    hands.bench.grab()
+    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=hands.bench.dimensions.boxes[place].center().toPoint())
+    QTest.keyClicks(hands.bench.dimensions.field, "nonsense +")
+    QTest.keyClick(hands.bench.dimensions.field, KEY.Key_Escape)
+    assert hands.session.document.parts["frame"].points["B"][0] == 100
+
+
+def test_the_table_of_parameters(qtbot, window):
+    session, table = window.session, window.parameters
+    window.registry.actions["parameters"].trigger()
+    QApplication.processEvents()
+    rows = table.rows
+    assert rows.names == list(session.document.parameters)
+    assert "parts.crank" in rows.data(rows.index(0, 4))
+    table.filter.setText("centre to centre")
+    assert 0 < table.shown.rowCount() < len(rows.names)
+    table.filter.clear()
+    assert rows.setData(rows.index(0, 0), "crankthrow")
+    assert session.document.tree["parts"]["crank"]["points"]["P"][0] == "crankthrow"
+    assert not rows.setData(rows.index(0, 1), "15 deg")
+    assert "Not changed" in window.banner.head.text()
+    assert rows.setData(rows.index(0, 3), "radius")
+    assert session.document.parameters["crankthrow"].note == "radius"
+    count = len(rows.names)
+    table.add()
+    assert len(rows.names) == count + 1
+    settle(qtbot, window)
+
+
+def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, window):
+    bench, session = window.bench, window.session
+    spot = bench.to_screen(bench.world(session.document.joints["big-end"].b)).toPoint()
+    QApplication.sendEvent(bench, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, bench.mapToGlobal(spot)))
+    offered = [action.text() for action in window.offered.actions() if action.text()]
+    assert "Wiggle" in offered
+    assert "Hide" not in offered
+    window.offered.close()
+    session.select("parts.rod")
+    window.registry.refresh()
+    window.registry.actions["isolate"].trigger()
+    assert session.looks.hidden == set(session.document.parts) - {"rod"}
+    crank = bench.part_transform("crank").map(QPointF(0, 0))
+    assert bench.pick_part(bench.to_screen(crank)) in ("", "parts.rod")
+    window.registry.actions["show-all"].trigger()
+    assert not session.looks.hidden
+
+
+def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window):
+    session = window.session
+    session.go(0.25 * session.end)
+    window.registry.refresh()
+    window.registry.actions["keep-position"].trigger()
+    settle(qtbot, window)
+    assert session.selection == "positions.position"
+    session.go(0.0)
+    session.go_position("position")
+    qtbot.waitUntil(lambda: session.posed is not None and not session._way, timeout=20_000)
+    column = session.motion.system.coordinates.index("main")
+    wanted = session.document.positions["position"].drivers["turn"]
+    assert session.coordinates()[column] == pytest.approx(wanted, abs=1e-6)
+    session.select("joints.ram")
+    session.unpose()
+    before = session.poses()["rod"]
+    window.registry.actions["wiggle"].trigger()
+    qtbot.waitUntil(lambda: session.posed is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.posed is None, timeout=20_000)  # it goes back by itself
+    assert session.poses()["rod"] == pytest.approx(before)
+
+
+def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
+    hands.plate(-40 - 20j, 40 + 20j)
+    hands.hole(0j, "10")
+    document = hands.session.document
+    path = tmp_path / "plate.dxf"
+    write_drawing(path, outlines_of(document, hands.session.poses(), document.parts), "mm")
+    hands.do("new")
+    shown = []
+    monkeypatch.setattr(window, "file", lambda *_: path)
+
+    def taken(dialog):
+        shown.append(dialog.report.text())
+        return bool(dialog.outlines)
+
+    monkeypatch.setattr(DrawingDialog, "exec", taken)
+    hands.do("read-drawing")
+    assert "1 parts with 1 cuts, 80 mm across" in shown[0]
+    part = hands.session.document.parts["frame"]
+    assert [shape.kind for shape in part.shapes] == ["polygon", "disc"]
+    assert part.points["A"] == (0, 0)  # the middle of its hole, to be joined by
+    path.write_bytes(b"no drawing")
+    hands.do("read-drawing")
+    assert "can't be read" in window.banner.head.text()
+
+
+def test_the_guide_leads_to_a_crank_rocker(hands):
+    window, session = hands.window, hands.session
+    assert window.start.isVisible()
+    window.guide.start()
+    assert window.guide.text.startswith("1 of 6")
+    hands.press(KEY.Key_B)
+    for spots in ((-50 - 20j, 50 - 20j), (-50 - 20j, -50 + 4j), (50 - 20j, 50 + 44j)):
+        for spot in spots:
+            hands.click(spot)
+    assert window.guide.text.startswith("4 of 6")
+    hands.click(-50 + 4j)
+    hands.click(50 + 44j)
+    hands.press(KEY.Key_Escape, KEY.Key_Escape)
+    session.select("joints.pin")
+    QApplication.processEvents()
+    hands.press(KEY.Key_R)
+    assert window.guide.text.startswith("6 of 6")
+    window.registry.actions["play"].trigger()
+    assert not window.guide.text
+    session.pause()
+    assert session.motion.mobility.dof == 1
+
+
+def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
+    window.session.open_example("clamp")
+    settle(qtbot, window)
+    QTest.qWait(40)
+    click_line(window, "uses.upper")
+    assert window.session.selection == "uses.upper"
+    assert set(window.session.chosen("parts")) == {"upper/back", "upper/front", "upper/grip"}
+    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
+    click_line(window, "assemblies.jaw")
+    assert "DEFINITION" in window.card.widget().findChildren(type(window.banner.head))[0].text()
