@@ -14,7 +14,7 @@ from .building import (
     duplicate,
     nudge,
 )
-from .copying import copy_around, copy_mirrored, copy_onto, copy_row, make_unique, strand
+from .copying import copy_around, copy_mirrored, copy_onto, copy_row, make_unique, strand, told_row
 from .driving import drive
 from .features import Feature, features
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
@@ -28,5 +28,6 @@ __all__ = [
     "add_hole", "add_outline", "add_plate", "add_slot", "check_measure", "clip", "copy_around", "copy_mirrored",
     "copy_onto", "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group",
     "group_still", "insert", "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique",
-    "measure", "named_value", "nudge", "paste", "pinned", "proposed", "strand", "tied_elsewhere", "use_again",
+    "measure", "named_value", "nudge", "paste", "pinned", "proposed", "strand", "tied_elsewhere", "told_row",
+    "use_again",
 ]  # fmt: skip

@@ -3,7 +3,9 @@
 import cmath
 import copy
 import math
+import re
 from collections.abc import Mapping
+from typing import Any
 
 from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import lineage, said
@@ -45,14 +47,17 @@ def _names(document: Document, part: str, count: int) -> list[str]:
     return names
 
 
-def copy_row(document: Document, part: str, count: int, pitch: complex) -> Made:
-    """So many more of a part in a row, each a pitch further on."""
+def copy_row(document: Document, part: str, count: int, pitch: complex | str) -> Made:
+    """So many more of a part in a row, each a pitch further on. A pitch that is an expression, along x, is kept: the
+    copies follow it. Raises `DocumentError` for an expression that is no length."""
     _checked(count)
     at, angle = _pose(document, part)
-    changes = [
-        Put(("parts", name), {"of": part, "pose": pose_of(document, at + pitch * (k + 1), angle)})
-        for k, name in enumerate(_names(document, part, count))
-    ]
+    changes = []
+    for k, name in enumerate(_names(document, part, count), 1):
+        pose: list[Any] = pose_of(document, at if isinstance(pitch, str) else at + pitch * k, angle)
+        if isinstance(pitch, str):
+            pose[0] = f"{pose[0]} + {k}*({pitch})" if pose[0] else f"{k}*({pitch})"
+        changes.append(Put(("parts", name), {"of": part, "pose": pose}))
     return Made(tuple(changes), changes[-1].place)
 
 
@@ -68,6 +73,20 @@ def copy_around(document: Document, part: str, count: int, center: complex, whol
         spot = center + (at - center) * cmath.rect(1.0, k * step)
         changes.append(Put(("parts", name), {"of": part, "pose": pose_of(document, spot, angle + k * step)}))
     return Made(tuple(changes), changes[-1].place)
+
+
+ROW = re.compile(r"\s*(\d{1,5})\s*(?:(at|over)\s+(\S.*?))?\s*")
+
+
+def told_row(text: str) -> tuple[int, str, bool] | None:
+    """What ``3 at 60 mm`` or ``3 over 180 mm`` says: the count, the expression (empty where there is none), and whether
+    that is the whole; None for any other text.
+
+    >>> told_row("3 over 2*rod")
+    (3, '2*rod', True)
+    """
+    found = ROW.fullmatch(text)
+    return (int(found[1]), found[3] or "", found[2] == "over") if found else None
 
 
 def copy_mirrored(document: Document, part: str, over: complex) -> Made:

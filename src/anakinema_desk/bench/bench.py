@@ -35,6 +35,7 @@ from .dimensions import Dimensions
 from .hand import Hand
 from .picking import Picking, corners_of
 from .scene import Scene
+from .spots import Spots
 from .tools import TOOLS, Snap, Tool
 
 ARROWS = {Qt.Key.Key_Left: -1 + 0j, Qt.Key.Key_Right: 1 + 0j, Qt.Key.Key_Up: 1j, Qt.Key.Key_Down: -1j}
@@ -75,10 +76,13 @@ class Bench(QWidget):
         self._traced: Motion | None = None
         """The motion whose traces are kept."""
         self._stacked: list[tuple[Part, Slab]] | None = None
+        self._spots: Spots | None = None
         self._undrawn = ""
         self.scene = Scene(self)
         self._kept: QPixmap | None = None
-        """The scene as a picture, while a tool draws over it."""
+        """The scene as a picture, while the mouse moves over it."""
+        self._fresh = True
+        """Whether this is the first picture of the scene as it is: it is kept when there is a second."""
         self.picking = Picking(self)
         self.dimensions = Dimensions(self)
         self.band: QRectF | None = None
@@ -157,6 +161,14 @@ class Bench(QWidget):
         px, py, angle = self.poses[ref.part]
         cos, sin = math.cos(angle), math.sin(angle)
         return QPointF(px + cos * x - sin * y, py + sin * x + cos * y)
+
+    def spots(self) -> Spots:
+        """Where joints and skeletons stand."""
+        document = self.session.document
+        assert document is not None
+        if self._spots is None or self._spots.document is not document:
+            self._spots = Spots(document)
+        return self._spots
 
     def part(self, name: str) -> Part:
         assert self.session.document is not None
@@ -331,7 +343,7 @@ class Bench(QWidget):
         if found != self.hover:
             self.hover = found
             self.hovered.emit(found)
-            self.update()
+            super().update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
@@ -445,17 +457,21 @@ class Bench(QWidget):
 
     def update(self) -> None:
         """Asks for all to be painted anew."""
-        self._kept = None
+        self._kept, self._fresh = None, True
         super().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with self.session.analyst.held(), painting(self) as painter:
             try:
-                if self.tool is None:
+                if self.session.playing or self.dragged is not None or self._fresh:
                     self.scene.paint(painter)
-                else:  # only what it draws changes while the mouse moves
+                    self._fresh = False
+                else:  # only what is under the mouse, or what a tool draws, changes while the mouse moves
                     painter.drawPixmap(0, 0, self._painted())
+                if self.tool is not None:
                     self.tool.draw(painter)
+                else:
+                    self.scene.draw_hover(painter)
                 self.scene.draw_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
                 self._undrawn = ""
             except Exception as error:  # told once, and the bench lives on

@@ -1,13 +1,12 @@
 """What lies under a pixel, or within a rectangle: joints, measures, parts from front to back, features to grab."""
 
 import math
-from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF
 
-from anakinema.document.model import Part, PointRef
+from anakinema.document.model import Part
 from anakinema.operations import Grab, features
 
 from ..state.shown import Pose
@@ -55,20 +54,24 @@ class Picking:
             return ""
         near: list[tuple[float, str]] = []
         if self.bench.show_symbols:
-            for joint in document.joints.values():
-                if not {joint.a.part, joint.b.part} - self.session.looks.hidden:
-                    continue
-                gap = QLineF(self.bench.to_screen(self.bench.spot(joint)), at).length()
-                if joint.type == "revolute" and gap > PIN:
-                    gap += PIN  # a pin on a block: the pin inside its circle, the block around it
-                elif joint.type == "revolute":
-                    gap -= 0.5
-                if gap < PICK:
-                    near.append((gap, f"joints.{joint.id}"))
+            near = self._joints_near(at)
         for name, box in self.bench.scene.measured.items():
             if box.contains(at):
                 return f"measures.{name}"
         return self._next(near) if near else self.part(at)
+
+    def _joints_near(self, at: QPointF) -> list[tuple[float, str]]:
+        """The joints near a pixel, each with its distance: a pin on a block is the pin inside its circle, the block
+        around it."""
+        spots, hidden = self.bench.spots(), self.session.looks.hidden
+        gaps = np.abs(spots.pixels(self.bench) - complex(at.x(), at.y()))
+        gaps += np.where(spots.pins, np.where(gaps > PIN, PIN, -0.5), 0.0)
+        found = []
+        for k in np.flatnonzero(gaps < PICK).tolist():
+            joint = spots.joints[k]
+            if not hidden or {joint.a.part, joint.b.part} - hidden:
+                found.append((float(gaps[k]), f"joints.{joint.id}"))
+        return found
 
     def _next(self, near: list[tuple[float, str]]) -> str:
         """The nearest; where joints lie on each other, that after the one that is selected."""
@@ -82,11 +85,11 @@ class Picking:
         document, hidden = self.session.document, self.session.looks.hidden
         if document is None or not self.bench.poses:
             return ""
-        for part in document.parts.values():  # a bare skeleton is taken by its line
-            if not part.shapes and len(part.points) > 1 and not part.fixed and part.id not in hidden:
-                spots = [self.bench.to_screen(self.bench.world(PointRef(part.id, name))) for name in part.points]
-                if any(_beside(at, one, two) < NEAR for one, two in pairwise(spots)):
-                    return f"parts.{part.id}"
+        spots = self.bench.spots()
+        if spots.bare:  # a bare skeleton is taken by its line
+            for line, name in zip(spots.skeletons(self.bench), spots.bare_names, strict=True):
+                if name not in hidden and _beside(at, line.p1(), line.p2()) < NEAR:
+                    return f"parts.{name}"
         spot = self.bench.to_world(at)
         for part, slab in reversed(self.bench.stack()):
             if part.id in hidden:

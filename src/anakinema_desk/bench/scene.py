@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QTransform
 
 from anakinema.document.model import Coupling, Document, Joint, Part, PointRef
 from anakinema.findings import Findings
@@ -62,8 +62,7 @@ class Scene:
             if self.bench.show_symbols:
                 for coupling in document.active_couplings.values():
                     self._draw_coupling(painter, coupling)
-                blocks_first = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
-                self._draw_joints(painter, blocks_first)
+                self._draw_joints(painter)
                 self._draw_measures(painter, document)
             if self.session.posed is None:
                 self._draw_closest(painter)
@@ -153,8 +152,7 @@ class Scene:
             painter.drawPath(region_path(slab.region))
         document = self.session.document
         assert document is not None
-        marked = [(self.bench.hover, 1.8, self.tokens.muted), *((one, 2.0, self.tokens.accent) for one in
-                  self.session.others), (selected, 2.6, self.tokens.accent)]  # fmt: skip
+        marked = [*((one, 2.0, self.tokens.accent) for one in self.session.others), (selected, 2.6, self.tokens.accent)]
         for place, width, shade in marked:
             for name in self._marked(document, place):
                 self._outline(painter, view, name, QColor(shade), width)
@@ -186,16 +184,14 @@ class Scene:
             painter.drawPath(region_path(slab.region))
 
     def _draw_skeletons(self, painter: QPainter) -> None:
-        document = self.session.document
-        assert document is not None
-        view = self.bench.view_transform()
-        for part in document.parts.values():
-            if part.shapes or part.fixed or part.id in self.session.looks.hidden:
-                continue
-            chosen = self.session.selection == f"parts.{part.id}"
-            painter.setPen(QPen(QColor(self.tokens.accent if chosen else self.tokens.edge), 2.0))
-            line = QPolygonF([QPointF(x, y) for x, y in part.points.values()])
-            painter.drawPolyline((self.bench.part_transform(part.id) * view).map(line))
+        spots, hidden, chosen = self.bench.spots(), self.session.looks.hidden, self.session.selection
+        if not spots.bare:
+            return
+        lines = spots.skeletons(self.bench)
+        for ink, mine in ((self.tokens.edge, False), (self.tokens.accent, True)):
+            painter.setPen(QPen(QColor(ink), 2.0))
+            painter.drawLines([line for line, name in zip(lines, spots.bare_names, strict=True)
+                               if (chosen == f"parts.{name}") is mine and name not in hidden])  # fmt: skip
 
     def _draw_traces(self, painter: QPainter) -> None:
         view = self.bench.view_transform()
@@ -216,57 +212,55 @@ class Scene:
                 painter.setBrush(QColor(self.tokens.trace))
                 painter.drawEllipse(at, 3.0, 3.0)
 
-    def _draw_joints(self, painter: QPainter, joints: list[Joint]) -> None:
+    def _draw_joints(self, painter: QPainter) -> None:
         """All joints; pins that lie on each other are drawn once, with their number beside."""
-        hidden = self.session.looks.hidden
+        hidden, spots = self.session.looks.hidden, self.bench.spots()
+        pixels = spots.pixels(self.bench)
+        inside = (np.abs(pixels.real - self.bench.width() / 2) < self.bench.width() / 2 + STAMP) & (
+            np.abs(pixels.imag - self.bench.height() / 2) < self.bench.height() / 2 + STAMP
+        )
+        marked = (self.session.selection,)
         stacked: dict[tuple[int, int, bool], int] = {}
-        for joint in joints:
+        for k, (x, y) in enumerate(zip(pixels.real.tolist(), pixels.imag.tolist(), strict=True)):
+            joint, grounded = spots.joints[k], spots.grounded[k]
             if hidden and not {joint.a.part, joint.b.part} - hidden:
                 continue
-            if joint.type == "revolute" and not joint.suspended:
-                spot = self.bench.to_screen(self.bench.spot(joint))
-                grounded = self.bench.part(joint.a.part).fixed or self.bench.part(joint.b.part).fixed
-                key = (round(spot.x()), round(spot.y()), grounded)
-                stacked[key] = stacked.get(key, 0) + 1
-                place = f"joints.{joint.id}"
-                if stacked[key] > 1 and place not in (self.session.selection, self.bench.hover):
-                    continue
-            self._draw_joint(painter, joint)
+            if joint.type != "revolute" or f"joints.{joint.id}" in marked:
+                if inside[k] or joint.type == "distance":
+                    self._draw_joint(painter, joint, QPointF(x, y), grounded)
+                continue
+            if not inside[k]:
+                continue
+            key = (round(x), round(y), grounded)
+            stacked[key] = stacked.get(key, 0) + 1
+            if stacked[key] == 1 or joint.suspended:
+                painter.drawPixmap(QPointF(x - STAMP, y - STAMP), self._stamp(grounded, joint.suspended))
         painter.setFont(font(8))
         painter.setPen(QColor(self.tokens.muted))
-        for (x, y, _), count in stacked.items():
+        for (left, top, _), count in stacked.items():
             if count > 1:
-                painter.drawText(QPointF(x + 7, y - 6), f"×{count}")
+                painter.drawText(QPointF(left + 7, top - 6), f"×{count}")
 
-    def _draw_joint(self, painter: QPainter, joint: Joint) -> None:
+    def _draw_joint(self, painter: QPainter, joint: Joint, spot: QPointF, grounded: bool) -> None:
         place = f"joints.{joint.id}"
         chosen = place == self.session.selection
         ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
         if joint.suspended:
             ink.setAlphaF(0.4)
-        grounded = self.bench.part(joint.a.part).fixed or self.bench.part(joint.b.part).fixed
-        spot = self.bench.to_screen(self.bench.spot(joint))
-        marked = place == self.bench.hover or chosen
-        if joint.type == "revolute" and not marked:
-            if self.bench.rect().adjusted(-STAMP, -STAMP, STAMP, STAMP).contains(spot.toPoint()):
-                painter.drawPixmap(spot - QPointF(STAMP, STAMP), self._stamp(grounded, joint.suspended))
-            return
         painter.save()
         painter.translate(spot)
-        if marked:
+        if chosen or place == self.bench.hover:
             halo = QColor(self.tokens.accent)
             halo.setAlphaF(0.22)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(halo)
             painter.drawEllipse(QPointF(0, 0), 13, 13)
+        other = QPointF(0, 0)
+        if joint.type == "distance":
+            other = self.bench.to_screen(self.bench.world(joint.a)) - spot
         symbols.draw(
-            painter,
-            joint.type,
-            ink,
-            QColor(self.tokens.paper),
-            grounded=grounded,
-            angle=self._slide_angle(joint),
-            other=self.bench.to_screen(self.bench.world(joint.a)) - self.bench.to_screen(self.bench.world(joint.b)),
+            painter, joint.type, ink, QColor(self.tokens.paper), grounded=grounded, angle=self._slide_angle(joint),
+            other=other,
         )
         painter.restore()
 
@@ -398,8 +392,21 @@ class Scene:
                 self.bench.dimensions.taken.append(box)
             if not self.session.playing and self.bench.tool is None and not self.session.others:
                 self.bench.dimensions.draw(painter, document, part)
+
+    def draw_hover(self, painter: QPainter) -> None:
+        """What is under the mouse: its outline or halo, and its name."""
+        document = self.session.document
         hover_kind, _, hover_name = self.bench.hover.partition(".")
-        if hover_name and self.bench.hover != self.session.selection and self.bench.dragged is None:
+        if document is None or not hover_name or self.bench.hover == self.session.selection:
+            return
+        for name in self._marked(document, self.bench.hover):
+            self._outline(painter, self.bench.view_transform(), name, QColor(self.tokens.muted), 1.8)
+        painter.resetTransform()
+        if hover_kind == "joints" and hover_name in document.joints and self.bench.show_symbols:
+            joint = document.joints[hover_name]
+            grounded = self.bench.part(joint.a.part).fixed or self.bench.part(joint.b.part).fixed
+            self._draw_joint(painter, joint, self.bench.to_screen(self.bench.spot(joint)), grounded)
+        if self.bench.dragged is None:
             cursor = QPointF(self.bench.mapFromGlobal(self.bench.cursor().pos()))
             text = hover_name
             if hover_kind == "parts" and document is not None and hover_name in document.parts:

@@ -1,8 +1,10 @@
 """The commands that build: tools in the hand, and what is done to what is selected."""
 
+import math
 from collections.abc import Callable
 
 from anakinema.document import Change, Document, Put, Take, changed
+from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.document.reading import INSIDE
 from anakinema.errors import DocumentError
 from anakinema.operations import (
@@ -16,6 +18,7 @@ from anakinema.operations import (
     make_unique,
     strand,
     tied_elsewhere,
+    told_row,
 )
 
 from ..bench.tools import TOOLS
@@ -159,19 +162,41 @@ class Build(Doing):
         self._make("parts", lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
 
     def row(self) -> None:
-        """A row of copies, each as far on as the part is wide on the bench."""
-        name = self.session.selected()[1]
-        count = self.asking.count(f"Row of copies of {name}", "how many more", 3)
-        if count and self.chosen("parts"):
-            wide = self._bench().width_of(name)
-            self._make("parts", lambda document: copy_row(document, name, count, complex(wide, 0)), f"Row of {name}")
+        """A row of copies: so many, at a pitch or over a whole; else each as far on as the part is wide."""
+        name, wide = self.session.selected()[1], self._bench().width_of(self.session.selected()[1])
+        usual = f"3 at {wide:.4g}"
+        text = self.asking.word(f"Row of copies of {name}", "How many more: 3 at 60 mm, or 3 over 180 mm", usual)
+        told = told_row(text)
+        if not text or not self.chosen("parts"):
+            return
+        if told is None:
+            self.session.told.emit(f"'{text}' says no row: write 3 at 60 mm, or 3 over 180 mm")
+            return
+        count, pitch, whole = told
+        pitch = f"({pitch})/{count}" if pitch and whole else pitch or f"{wide:.9g}"
+        self._make("parts", lambda document: copy_row(document, name, count, pitch), f"Row of {name}")
 
     def around(self) -> None:
-        """Copies around the origin."""
-        name = self.session.selected()[1]
-        count = self.asking.count(f"Copies of {name} around the origin", "how many in all", 6)
-        if count:
-            self._make("parts", lambda document: copy_around(document, name, count, 0j), f"{name} around")
+        """Copies around the origin: over the whole turn, or over a part of it."""
+        name, document = self.session.selected()[1], self.session.document
+        what = "How many in all: 6, or 4 over 90 deg"
+        text = self.asking.word(f"Copies of {name} around the origin", what, "6")
+        told = told_row(text)
+        if not text or document is None or not self.chosen("parts"):
+            return
+        if told is None:
+            self.session.told.emit(f"'{text}' says no count: write 6, or 4 over 90 deg")
+            return
+        whole = math.tau
+        try:
+            if told[1]:
+                quantities = {key: parameter.quantity for key, parameter in document.parameters.items()}
+                whole = coerce(evaluate(told[1], quantities, document.units), "angle", document.units)
+                whole *= 1.0 if told[2] else told[0] - 1
+        except ExpressionError as error:
+            self.session.told.emit(f"'{told[1]}': {error}")
+            return
+        self._make("parts", lambda document: copy_around(document, name, told[0], 0j, whole), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""
