@@ -14,6 +14,8 @@ class Hands:
 
     def __init__(self, qtbot, window):
         self.qtbot, self.window, self.bench, self.session = qtbot, window, window.bench, window.session
+        self.count = 0
+        """Clicks and keys so far."""
         window.registry.actions["new"].trigger()
         self.settle()
 
@@ -24,6 +26,7 @@ class Hands:
         return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
 
     def click(self, z):
+        self.count += 1
         QTest.mouseMove(self.bench, self.pixel(z))
         QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
         self.settle()
@@ -32,6 +35,7 @@ class Hands:
         QTest.mouseMove(self.bench, self.pixel(z))
 
     def shift_click(self, z):
+        self.count += 1
         QTest.mouseMove(self.bench, self.pixel(z))
         QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, self.pixel(z))
         self.settle()
@@ -93,12 +97,17 @@ class Hands:
         self.press(*keys, KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
         return list(self.session.document.joints)[-1]
 
+    def near(self, z):
+        """What a click at a place means: a round place where there is no feature."""
+        return self.bench.snap(QPointF(self.pixel(z))).at
+
     def newest(self):
         """The part that was made last."""
         return list(self.session.document.parts)[-1]
 
     def do(self, command, *selected):
         """A command, with something selected first."""
+        self.count += 1 + len(selected)
         if selected:
             self.session.select_all(selected)
         self.window.registry.refresh()
@@ -116,6 +125,7 @@ class Hands:
 
     def retype(self, place, text):
         """Another text in a field of the card."""
+        self.count += 2 + len(text)
         field = self.window.card.fields[place]
         field.setFocus()
         field.selectAll()
@@ -131,11 +141,13 @@ class Hands:
         return motion, motion.positions(motion.grid)
 
     def press(self, *keys):
+        self.count += len(keys)
         for key in keys:
             QTest.keyClick(self.bench, key)
         self.settle()
 
     def type(self, text):
+        self.count += len(text)
         QTest.keyClicks(self.bench, text)
 
     def stands(self, part, point):

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
+from PySide6.QtCore import QByteArray, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -27,6 +27,7 @@ from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 from anakinema.formats.drawings import read_drawing, write_drawing
 from anakinema.operations.importing import add_outlines, outlines_of
+from anakinema.operations.tracing import lay_picture
 
 from .bench.bench import Bench
 from .bench.tools import AT_HAND
@@ -321,6 +322,11 @@ class Window(QMainWindow):
             Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
             Command("read-drawing", "Parts from a drawing…", "File", self.read_drawing, "Ctrl+I", enabled=loaded,
                     divider=True, hint="Closed outlines of a DXF or SVG file become parts"),
+            Command("lay-picture", "Picture to trace…", "File", self.lay_picture, enabled=loaded,
+                    hint="A PNG or JPEG picture lies under the bench, to be scaled by two places and traced"),
+            Command("take-picture", "Take the picture away", "File",
+                    lambda: session.remove(("picture",), "Take the picture away"),
+                    enabled=lambda: session.document is not None and session.document.picture is not None),
             Command("write-drawing", "Write a drawing…", "File", self.write_drawing, enabled=loaded,
                     hint="The outlines of the parts that are selected, else of all, as DXF or SVG"),
             Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
@@ -476,6 +482,24 @@ class Window(QMainWindow):
         if dialog.exec():
             self.build.make(lambda document: add_outlines(document, dialog.outlines), f"Parts from {path.name}")
             self.bench.fit()
+
+    def lay_picture(self) -> None:
+        """Asks for a picture and lays it under the bench, as wide as that."""
+        path = self.file("Picture to trace", "Pictures (*.png *.jpg *.jpeg);;All files (*)")
+        if path is None or self.session.document is None:
+            return
+        try:
+            data = project.read_bytes(path)
+            corner = self.bench.to_world(QPointF(40, self.bench.height() - 60))
+            wide = (self.bench.width() - 80) / self.bench.scale
+            made = lay_picture(data, complex(corner.x(), corner.y()), wide)
+            faults = self.session.apply(made.changes, f"Lay {path.name}")
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.banner.tell(f"{path.name} can't be laid under the bench", faults)
+        else:
+            self.bench.take("picture")
 
     def write_drawing(self) -> None:
         """Asks for a file and writes the outlines of what is selected, else of all, where the parts stand."""

@@ -14,9 +14,11 @@ KEY = Qt.Key
 
 
 @pytest.fixture
-def hands(qtbot, window, monkeypatch):
+def hands(qtbot, window, monkeypatch, request):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
-    return Hands(qtbot, window)
+    found = Hands(qtbot, window)
+    yield found
+    print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
 
 
 def test_an_offset_slider_crank_from_nothing(hands):

@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QContextMenuEvent, QGuiApplication
+from PySide6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox
 
@@ -185,6 +185,32 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
     path.write_bytes(b"no drawing")
     hands.do("read-drawing")
     assert "can't be read" in window.banner.head.text()
+
+
+def test_a_picture_is_laid_under_the_bench_and_scaled_by_two_places(hands, tmp_path, monkeypatch, window):
+    path = tmp_path / "sketch.png"
+    picture = QPixmap(200, 100)
+    picture.fill(Qt.GlobalColor.red)
+    picture.save(str(path))
+    monkeypatch.setattr(window, "file", lambda *_: path)
+    hands.do("lay-picture")
+    before = hands.session.document.picture
+    corner = complex(*before.at)
+    one, two = corner + 0.25 * before.width, corner + 0.75 * before.width  # places half a width apart
+    hands.click(one)
+    hands.click(two)
+    hands.type("2*60 mm")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    after = hands.session.document.picture
+    assert after.width == pytest.approx(before.width * 120 / abs(hands.near(two) - hands.near(one)), rel=1e-6)
+    assert "60 mm" in str(hands.session.document.tree["picture"]["width"])
+    spot = hands.pixel(complex(*after.at) + 0.4 * after.width + 0.1j * after.width)
+    assert QColor(hands.bench.grab().toImage().pixel(spot)).red() > QColor(hands.bench.tokens.paper).green()
+    path.write_bytes(b"no picture")
+    hands.do("lay-picture")
+    assert "can't be laid" in window.banner.head.text()
+    hands.do("take-picture")
+    assert hands.session.document.picture is None
 
 
 def test_the_guide_leads_to_a_crank_rocker(hands):

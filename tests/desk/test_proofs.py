@@ -9,11 +9,12 @@ from hands import KEY, Hands
 
 
 @pytest.fixture
-def hands(qtbot, window, monkeypatch):
+def hands(qtbot, window, monkeypatch, request):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
     found = Hands(qtbot, window)
     found.bench.scale, found.bench.center = 3.0, found.bench.center * 0
-    return found
+    yield found
+    print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
 
 
 def point_of(motion, q, part, point):
@@ -262,3 +263,31 @@ def test_parallel_shafts_with_a_floating_disc_turn_alike(hands):
     motion, q = hands.through()
     one, two = (q[:, motion.system.body(name), 2] for name in discs[:2])
     assert one - one[0] == pytest.approx(two - two[0], abs=1e-9)
+
+
+def test_a_handle_whose_swing_is_set_by_a_curved_slot(hands):
+    """The slot runs from 60° to 120° about the pivot: so far the handle swings."""
+    hands.plate(-80 - 60j, 80 + 60j)
+    hands.hole(0 - 40j, "6")
+    hands.session.select("parts.frame")
+    hands.press(KEY.Key_S)
+    hands.press(KEY.Key_Escape)
+    hands.do("tool-arc-slot")
+    reach = 60.0
+    for spot in (-40j, -40j + reach * np.exp(1j * np.pi / 3), -40j + reach * np.exp(2j * np.pi / 3)):
+        hands.click(complex(spot))
+    hands.press(KEY.Key_Escape)
+    slot = hands.session.document.parts["frame"].shapes[-1]
+    middle = (slot.start + slot.stop) / 2
+    pin = complex(-40j + slot.radius * np.exp(1j * middle))
+    handle = hands.bar(-40j, pin, -40j + 90j)
+    name = hands.join(pin, pin, KEY.Key_W, parts=("frame", handle))
+    joint = hands.session.document.joints[name]
+    assert joint.type == "pin-slot"
+    assert (joint.limits.min, joint.limits.max) == pytest.approx((slot.start, slot.stop))
+    hands.drive("pin")
+    hands.settle()
+    motion = hands.session.motion
+    assert motion.stop.reason == "limit"
+    column = motion.system.coordinates.index(name)
+    assert motion.at(motion.grid[-1:]).coordinates[0, column] == pytest.approx(slot.stop, abs=1e-6)

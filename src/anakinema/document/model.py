@@ -221,6 +221,15 @@ class Position:
 
 
 @dataclass(frozen=True)
+class Picture:
+    """A picture under the bench, to trace: its bytes as base64, where its lower left corner lies, how wide it is."""
+
+    data: str = field(repr=False)
+    at: Point
+    width: float
+
+
+@dataclass(frozen=True)
 class Use:
     """A sub-assembly as it stands in the document: its parts are those whose names begin with ``id/``."""
 
@@ -276,6 +285,7 @@ class Document:
     """The sub-assemblies that stand in it, those within others too."""
     measures: Mapping[str, Measure]
     positions: Mapping[str, Position]
+    picture: Picture | None
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)

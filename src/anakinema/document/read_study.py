@@ -1,5 +1,6 @@
 """Reading what is done with a mechanism: drivers, checks, measures, positions, what is said of pairs."""
 
+import re
 from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
@@ -9,11 +10,14 @@ from ..joints import JOINT_TYPES
 from ..kinds import Dimension, Field, Form
 from ..measures import MEASURE_KINDS
 from .fields import MISSING
-from .model import Check, Driver, Measure, PointRef, Position, SaidOfPair
+from .model import Check, Driver, Measure, Picture, PointRef, Position, SaidOfPair
 from .read_joints import JointFields
 
 MAX_STEPS = 1_000_000
 DEFAULT_STEPS = 360
+MOST_PICTURE = 5_600_000
+"""Letters of a picture: 4 MB of bytes."""
+BASE64 = re.compile(r"[A-Za-z0-9+/]+={0,2}")
 
 
 class StudyFields(JointFields):
@@ -154,6 +158,17 @@ class StudyFields(JointFields):
         if len(entries) == 2 and entries[0] == entries[1]:
             self.fault(where, "names the same part twice")
         return (str(entries[0]), str(entries[1])) if entries else ("", "")
+
+    def picture(self, item: Mapping[str, Any], place: str) -> Picture:
+        """A picture to trace."""
+        self.unknown_keys(item, ("data", "at", "width", "note"), place)
+        data = self.text(item, "data", place)
+        if not BASE64.fullmatch(data):
+            self.fault(f"{place}.data", "the bytes of a PNG or JPEG picture as base64 are wanted")
+        elif len(data) > MOST_PICTURE:
+            self.fault(f"{place}.data", "is larger than 4 MB; a smaller picture serves to trace")
+        at = self.pair(item.get("at", [0, 0]), "length", f"{place}.at")
+        return Picture(data, at, self.positive(item, "width", "length", place))
 
     # -- positions ---------------------------------------------------------------------------------------------
 

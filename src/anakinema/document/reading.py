@@ -26,7 +26,7 @@ INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
 SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "drivers", "traces", "measures", "checks", "pairs",
             "positions")  # fmt: skip
-TOP_KEYS = ("anakinema", "title", "units", *SECTIONS)
+TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture")
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
 
@@ -253,6 +253,8 @@ class _DocumentReader(_Reader):
         checks = self.section("checks", self.check)
         pairs = self.section("pairs", self.said_of_pair)
         positions = self.section("positions", self.position)
+        shown = self.tree.get("picture")
+        picture = self.picture(self.mapping(shown, "picture"), "picture") if shown is not None else None
         if self.faults:
             raise DocumentError(self.faults)
         proxy = MappingProxyType
@@ -272,6 +274,7 @@ class _DocumentReader(_Reader):
             uses=proxy(self.uses),
             measures=proxy(self.measures),
             positions=proxy(positions),
+            picture=picture,
             values=proxy(self.values),
             warnings=tuple(self.warnings),
             read=proxy(self.read),

@@ -89,6 +89,7 @@ def schema() -> Schema:
             measures=_named({"oneOf": measures}),
             checks=_named(check),
             pairs=_named(_object(["parts", "ignore"], parts=FORMS[Form.PARTS], ignore={**TEXT, "minLength": 1})),
+            picture=_object(["data", "width"], data=TEXT, at=_ref("pair"), width=VALUE, note=TEXT),
             positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT, at_opening=FLAG),
                               "oneOf": [{"required": ["drivers"]}, {"required": ["joints"]}]}),
         ),

@@ -1,5 +1,6 @@
 """What the bench shows: grid, parts, joints, couplings, traces, closest approaches, and what is selected."""
 
+import base64
 import math
 from typing import TYPE_CHECKING
 
@@ -7,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QTransform
 
-from anakinema.document.model import Coupling, Document, Joint, Part, PointRef
+from anakinema.document.model import Coupling, Document, Joint, Part, Picture, PointRef
 from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
 from anakinema.kinds import Dimension
@@ -35,6 +36,8 @@ class Scene:
     def __init__(self, bench: "Bench"):
         self.bench = bench
         self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
+        self._picture: tuple[str, QPixmap] | None = None
+        """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
         """Where the values of measures stand (pixels), to be picked."""
         self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
@@ -56,6 +59,8 @@ class Scene:
         self._draw_grid(painter)
         document = self.session.document
         if document is not None:
+            if document.picture is not None:
+                self._draw_picture(painter, document.picture)
             self._draw_parts(painter)
             if self.bench.show_traces:
                 self._draw_traces(painter)
@@ -86,6 +91,22 @@ class Scene:
             at = QPointF((self.bench.width() - metrics.horizontalAdvance(line) - 12) / 2, self.bench.height() - 46)
             marks.label(painter, self.tokens, at - QPointF(0, 24 * (len(lines) - 1 - k)), line,
                         QColor(self.tokens.accent))
+
+    def _draw_picture(self, painter: QPainter, picture: Picture) -> None:
+        """The picture to trace, pale, under all."""
+        if self._picture is None or self._picture[0] != picture.data:
+            pixels = QPixmap()
+            pixels.loadFromData(base64.b64decode(picture.data + "=="))
+            self._picture = (picture.data, pixels)
+        pixels = self._picture[1]
+        if pixels.isNull():
+            return
+        high = picture.width * pixels.height() / pixels.width()
+        x, y = picture.at
+        top, low = self.bench.to_screen(QPointF(x, y + high)), self.bench.to_screen(QPointF(x + picture.width, y))
+        painter.setOpacity(0.45)
+        painter.drawPixmap(QRectF(top, low), pixels, QRectF(pixels.rect()))
+        painter.setOpacity(1.0)
 
     def _grid_step(self) -> float:
         wanted = 42 / max(self.bench.scale, 1e-12)

@@ -39,6 +39,7 @@ TOLD = {
     "boss": "Set a boss or a pin on a part, in front of it",
     "point": "Name a point of a part, to join or to measure by",
     "copy-onto": "Copies of a part that arrive joined, at the holes that are clicked",
+    "picture": "Two clicks on the picture under the bench, and how far apart the places really are",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
 }

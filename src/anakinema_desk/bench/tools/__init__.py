@@ -9,6 +9,7 @@ from .drawing import (
     BossTool,
     DiscTool,
     HoleTool,
+    PictureTool,
     PlateTool,
     PointTool,
     SlotTool,
@@ -21,7 +22,7 @@ from .outline import OutlineTool
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, PointTool, JoinTool, CopyTool, MeasureTool)
+                 BossTool, PointTool, JoinTool, CopyTool, MeasureTool, PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
 AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "copy-onto", "measure")

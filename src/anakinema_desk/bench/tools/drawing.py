@@ -23,6 +23,7 @@ from anakinema.operations import (
     pinned,
 )
 from anakinema.operations.building import named_point, usual_width
+from anakinema.operations.tracing import scale_picture
 from anakinema.words import shown
 
 from .. import marks
@@ -541,3 +542,48 @@ class PointTool(OnPart):
             self.session.faults_raised.emit("Not made", faults)
         self.session.select(f"parts.{self.part}")
         self.bench.changed_tool()
+
+
+class PictureTool(Drawing):
+    """Scales the picture under the bench by two places whose distance is typed."""
+
+    name, title, keys = "picture", "Scale the picture", ""
+    sizes = ("distance",)
+    wants = ("one place on the picture", "another, then type how far apart they really are")
+
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
+        self.second: complex | None = None
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        return {"distance": abs((self.second if self.second is not None else self.now.at) - self.first.at)}
+
+    def press(self, at: QPointF) -> None:
+        if self.first is None:
+            super().press(at)
+        else:
+            self.second = self.bench.snap(at).at
+            self.bench.update()
+
+    def finish(self) -> None:
+        if self.second is None or self.first is None:
+            return
+        document = self.session.document
+        try:
+            length = self.values()["distance"]
+            assert document is not None
+            made = scale_picture(document, self.first.at, self.second, self.size("distance"), length)
+            faults = self.session.apply(made.changes, "Scale the picture")
+            self.fault = faults[0].text if faults else ""
+        except (ExpressionError, DocumentError) as error:
+            self.fault = str(error)
+        if not self.fault:
+            self.first = self.second = None
+            self.texts = dict.fromkeys(self.sizes, "")
+        self.bench.changed_tool()
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None and self.now is not None
+        end = self.second if self.second is not None else self.now.at
+        painter.drawLine(self.bench.pixel(self.first.at), self.bench.pixel(end))
