@@ -70,7 +70,7 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
-ONE_ROW = 660
+ONE_ROW = 640
 """Width of the bench (pixels) from which its tools stand in one row."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
@@ -282,6 +282,7 @@ class Window(QMainWindow):
             button.setDefaultAction(action)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
             button.setToolTip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})")
+            button.setProperty("role", "tool")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # the bench keeps the keys when one is clicked
             self.tool_buttons.append(button)
         self._lay_tools()
