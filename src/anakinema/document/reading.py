@@ -22,6 +22,8 @@ from .read_study import StudyFields
 from .units import ANGLE_UNITS, LENGTH_UNITS, Quantity
 
 VERSION = 1
+MOST_PLACED = 2 * MAX_ITEMS
+"""Parts that uses may put anywhere, in definitions too: doubled again and again, a small file would hold millions."""
 INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
 SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "drivers", "traces", "measures", "checks", "pairs",
@@ -65,6 +67,9 @@ class _Library:
     faults: list[Fault] = field(default_factory=list)
     wrong: set[str] = field(default_factory=set)
     """Those that have faults of their own, which are told at their own places."""
+    placed: int = 0
+    """Parts put somewhere so far, those of definitions within others again and again."""
+    full: bool = False
     open: list[str] = field(default_factory=list)
     """Those that are being read, each within the one before."""
 
@@ -161,8 +166,11 @@ class _Reader(StudyFields):
         use = self.use(key, item, place)
         self.inner.add(name)
         content = self.library.wanted(name)
-        if len(self.parts) + len(content.parts) > MAX_ITEMS:
-            self.fault(place, f"with this sub-assembly there would be more than {MAX_ITEMS} parts")
+        self.library.placed += len(content.parts)
+        if len(self.parts) + len(content.parts) > MAX_ITEMS or self.library.placed > MOST_PLACED:
+            if not self.library.full:  # one word is enough: all that holds it is too large as well
+                self.fault(place, f"with this sub-assembly there would be more than {MAX_ITEMS} parts")
+            self.library.full = True
             return True
         if replaced := self.replaced(item, name, place):
             content = self.with_other_numbers(name, replaced, place) or content

@@ -17,6 +17,8 @@ CLOSED = 1e-10
 RESTARTS = 24
 FEWEST, MOST_WORK = 4, 1.2e7
 """Restarts where one is dear, and the cubed unknowns that all of them may come to."""
+HOPELESS = 20
+"""Steps of a restart after which it must have come nearer to closing."""
 DENSE_UP_TO = 150
 """Unknowns up to which dense least squares beats a sparse factorisation."""
 
@@ -58,7 +60,7 @@ def _restarted(
         start = rough.copy()
         turns = random.uniform(-1, 1, len(equations.unknown)) * np.pi * (attempt + 1) / attempts
         start[equations.unknown, 2] += turns
-        trial, left = _descend(equations, start, targets, work)
+        trial, left = _descend(equations, start, targets, work, hopeless=HOPELESS)
         if left <= CLOSED:
             distance = float(np.linalg.norm((trial - rough)[equations.unknown]))
             if distance < nearest:
@@ -68,15 +70,24 @@ def _restarted(
     return best
 
 
-def _descend(equations: Equations, start: Array, targets: Array, work: Work) -> tuple[Array, float]:
-    """Levenberg–Marquardt from a start; the position reached and its largest residual."""
+def _descend(
+    equations: Equations, start: Array, targets: Array, work: Work, hopeless: int = 0
+) -> tuple[Array, float]:
+    """Levenberg–Marquardt from a start; the position reached and its largest residual. Given up when over so many steps
+    (`hopeless`, 0: never) the sum of squares has hardly become less."""
     q, damping = start.copy(), 1e-2
     value, jac = _linear(equations, q, targets)
-    for _ in range(200):
+    before = np.inf
+    for number in range(200):
         work.check()
         size = float(np.abs(value).max())
         if size <= 1e-14:
             break
+        if hopeless and number % hopeless == hopeless - 1:
+            now = float(value @ value)
+            if size > CLOSED and now > 0.95 * before:
+                break
+            before = now
         step = _damped_step(jac, value, damping)
         # No more than about 40° or a link length at once, so that the nearest assembly is found; across, as far as the
         # joints gape, for a part that was put down far away.
