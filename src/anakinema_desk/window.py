@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -23,16 +23,15 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema import __version__
-from anakinema.errors import DocumentError, Fault
+from anakinema.errors import DocumentError
 from anakinema.formats import project
-from anakinema.formats.drawings import read_drawing, write_drawing
-from anakinema.operations.importing import add_outlines, outlines_of
-from anakinema.operations.tracing import lay_picture
+from anakinema.geometry.drawn import Drawing, Outline
 
 from .bench.bench import Bench
 from .bench.tools import AT_HAND
 from .collecting import Collector
 from .commands.build import Build
+from .commands.drawings import Drawings
 from .commands.look import Look
 from .commands.palette import Palette
 from .commands.registry import Command, Registry
@@ -89,7 +88,7 @@ class Window(QMainWindow):
         self.setMinimumSize(860, 560)
         doing = (session, lambda: self.bench, lambda: self.card, self)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
-        self.look = Look(session)
+        self.look, self.drawings = Look(session), Drawings(*doing)
         self.registry = Registry(self)
         self.registry.add(self._commands())
         self.menus = self.registry.fill(self.menuBar(), MENUS)
@@ -219,11 +218,7 @@ class Window(QMainWindow):
     def _offer_start(self) -> None:
         document = self.session.document
         wanted = document is not None and not document.parts and self.bench.tool is None and not self.guide.text
-        if wanted:
-            self.start.adjustSize()
-            self.start.move(max((self.bench.width() - self.start.width()) // 2, 4),
-                            max((self.bench.height() - self.start.height()) // 2, 50))
-        self.start.setVisible(wanted)
+        self.start.offer(wanted)
 
     def _guided(self) -> None:
         self.bench.advice = self.guide.text
@@ -321,15 +316,7 @@ class Window(QMainWindow):
             ),
             Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
             Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
-            Command("read-drawing", "Parts from a drawing…", "File", self.read_drawing, "Ctrl+I", enabled=loaded,
-                    divider=True, hint="Closed outlines of a DXF or SVG file become parts"),
-            Command("lay-picture", "Picture to trace…", "File", self.lay_picture, enabled=loaded,
-                    hint="A PNG or JPEG picture lies under the bench, to be scaled by two places and traced"),
-            Command("take-picture", "Take the picture away", "File",
-                    lambda: session.remove(("picture",), "Take the picture away"),
-                    enabled=lambda: session.document is not None and session.document.picture is not None),
-            Command("write-drawing", "Write a drawing…", "File", self.write_drawing, enabled=loaded,
-                    hint="The outlines of the parts that are selected, else of all, as DXF or SVG"),
+            *self.drawings.commands(),
             Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
             Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
             Command(
@@ -468,53 +455,6 @@ class Window(QMainWindow):
             self.banner.hide()
             self.session.open_example(name)
 
-    def read_drawing(self) -> None:
-        """Asks for a drawing and what of it is to become parts, and makes them."""
-        path = self.file("Parts from a drawing", "Drawings (*.dxf *.svg);;All files (*)")
-        document = self.session.document
-        if path is None or document is None:
-            return
-        try:
-            drawing = read_drawing(path)
-        except DocumentError as error:
-            self.banner.tell(f"{path.name} can't be read", error.faults)
-            return
-        dialog = DrawingDialog(drawing, document.units.length, self.tokens, self)
-        if dialog.exec():
-            self.build.make(lambda document: add_outlines(document, dialog.outlines), f"Parts from {path.name}")
-            self.bench.fit()
-
-    def lay_picture(self) -> None:
-        """Asks for a picture and lays it under the bench, as wide as that."""
-        path = self.file("Picture to trace", "Pictures (*.png *.jpg *.jpeg);;All files (*)")
-        if path is None or self.session.document is None:
-            return
-        try:
-            data = project.read_bytes(path)
-            corner = self.bench.to_world(QPointF(40, self.bench.height() - 60))
-            wide = (self.bench.width() - 80) / self.bench.scale
-            made = lay_picture(data, complex(corner.x(), corner.y()), wide)
-            faults = self.session.apply(made.changes, f"Lay {path.name}")
-        except DocumentError as error:
-            faults = error.faults
-        if faults:
-            self.banner.tell(f"{path.name} can't be laid under the bench", faults)
-        else:
-            self.bench.take("picture")
-
-    def write_drawing(self) -> None:
-        """Asks for a file and writes the outlines of what is selected, else of all, where the parts stand."""
-        document = self.session.document
-        name, _ = QFileDialog.getSaveFileName(self, "Write a drawing", "mechanism.dxf", "DXF (*.dxf);;SVG (*.svg)")
-        if not name or document is None:
-            return
-        try:
-            parts = self.session.chosen("parts") or list(document.parts)
-            write_drawing(Path(name), outlines_of(document, self.session.poses(), parts), document.units.length)
-        except (DocumentError, OSError) as error:
-            text = error.faults[0].text if isinstance(error, DocumentError) else str(error.strerror or error)
-            self.banner.tell("Not written", (Fault(Path(name).name, text),))
-
     def save(self) -> bool:
         """Saves to the document's file, asking for one when there is none."""
         self._commit_field()
@@ -570,6 +510,16 @@ class Window(QMainWindow):
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
         return next((word for button, word in buttons.items() if button is box.clickedButton()), "")
+
+    def new_file(self, title: str, name: str, kinds: str) -> Path | None:
+        """A file to write; None where the user thinks better of it."""
+        found, _ = QFileDialog.getSaveFileName(self, title, name, kinds)
+        return Path(found) if found else None
+
+    def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
+        """What of a drawing is to become parts; nothing where the user thinks better of it."""
+        dialog = DrawingDialog(drawing, unit, self.tokens, self)
+        return dialog.outlines if dialog.exec() else []
 
     def file(self, title: str, kinds: str) -> Path | None:
         """A file to read; None where the user thinks better of it."""

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from anakinema.document import Document
 from anakinema.errors import DocumentError
+from anakinema.geometry.drawn import Drawing, Outline
 from anakinema.operations import Made
 
 from ..session import Session
@@ -32,6 +33,12 @@ class Asking(Protocol):
 
     def file(self, title: str, kinds: str) -> Path | None:
         """A file to read."""
+
+    def new_file(self, title: str, name: str, kinds: str) -> Path | None:
+        """A file to write."""
+
+    def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
+        """What of a drawing is to become parts, in a unit of length."""
 
 
 class Doing:

@@ -97,3 +97,11 @@ class Start(QWidget):
             grid.addWidget(button, row, 0)
             grid.addWidget(text, row, 1)
         layout.addLayout(grid)
+
+    def offer(self, wanted: bool) -> None:
+        """Stands in the middle of what it lies over, or goes."""
+        over = self.parentWidget()
+        if wanted and over is not None:
+            self.adjustSize()
+            self.move(max((over.width() - self.width()) // 2, 4), max((over.height() - self.height()) // 2, 50))
+        self.setVisible(wanted)
