@@ -2,21 +2,10 @@
 
 from .base import Snap, Tool
 from .copying import CopyTool
-from .drawing import (
-    AngleTool,
-    ArcSlotTool,
-    BarTool,
-    BossTool,
-    DiscTool,
-    HoleTool,
-    PictureTool,
-    PlateTool,
-    PointTool,
-    SlotTool,
-    TeeTool,
-)
+from .drawing import AngleTool, BarTool, DiscTool, PlateTool, TeeTool
 from .joining import JoinTool
 from .measuring import MeasureTool
+from .onpart import ArcSlotTool, BossTool, HoleTool, PictureTool, PointTool, SlotTool
 from .outline import OutlineTool
 
 TOOLS: dict[str, type[Tool]] = {
