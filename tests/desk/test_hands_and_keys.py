@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 
 from anakinema.formats.drawings import write_drawing
 from anakinema.operations.importing import outlines_of
+from anakinema_desk.panels.card import joints as joint_card
 from anakinema_desk.panels.drawing import DrawingDialog
 from hands import KEY, Hands
 from windows import click_line, settle
@@ -236,6 +237,41 @@ def test_the_guide_leads_to_a_crank_rocker(hands):
     assert session.motion.mobility.dof == 1
 
 
+def test_joints_of_a_part_that_goes_are_tied_to_another_at_the_same_place(hands, monkeypatch):
+    hands.bar(-40 + 0j, 40 + 0j)
+    lower = hands.bar(-40 + 0j, -40 + 40j)
+    upper = hands.bar(-40 + 40j, 20 + 60j)
+    plate = hands.plate(-60 + 20j, -20 + 60j)
+    hands.session.select(f"parts.{plate}")
+    hands.hole(-40 + 40j, "4")
+    asked = []
+    monkeypatch.setattr(hands.window, "choice", lambda *words: asked.append(words) or words[2][0])
+    hands.do("delete", f"parts.{lower}")
+    assert "1 of its joints could be tied to other parts" in asked[0][1]
+    document = hands.session.document
+    assert lower not in document.parts
+    (joint,) = document.joints.values()
+    assert {joint.a.part, joint.b.part} == {upper, plate}
+    hands.do("undo")
+    assert len(hands.session.document.joints) == 2
+
+
+def test_two_joints_that_are_selected_are_tied_by_what_suits_them(qtbot, window):
+    session = window.session
+    session.select("joints.main")
+    session.select("joints.ram", more=True)
+    window.registry.refresh()
+    actions = window.registry.actions
+    kinds = [kind for kind in ("gear", "rack", "belt", "ratio") if actions[f"tie-{kind}"].isEnabled()]
+    assert kinds == ["rack", "ratio"]
+    actions["tie-ratio"].trigger()
+    assert session.document.couplings["ratio"].a == "main"
+    settle(qtbot, window)
+    window.bench.grab()  # its symbol too
+    session.undo()
+    assert "ratio" not in session.document.couplings
+
+
 def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     window.session.open_example("clamp")
     settle(qtbot, window)
@@ -246,3 +282,21 @@ def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
     click_line(window, "assemblies.jaw")
     assert "DEFINITION" in window.card.widget().findChildren(type(window.banner.head))[0].text()
+
+
+def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_over(qtbot, window):
+    session = window.session
+    session.open_example("clamp")
+    settle(qtbot, window)
+    session.go(0.5 * session.end)
+    for use in ("upper", "lower"):
+        session.select(f"joints.{use}/wrist")
+        column = session.motion.system.coordinates.index(f"{use}/wrist")
+        now = float(session.coordinates()[column])
+        joint_card.limit_here(window.card, f"{use}/wrist", "max")
+        assert session.document.joints[f"{use}/wrist"].limits.max == pytest.approx(now, abs=1e-6)
+        other = session.document.joints["lower/wrist" if use == "upper" else "upper/wrist"].limits
+        assert other.min == pytest.approx(-now, abs=1e-6)  # one definition, seen from the other side
+        session.undo()
+        settle(qtbot, window)
+        session.go(0.5 * session.end)

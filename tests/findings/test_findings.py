@@ -89,6 +89,8 @@ def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
         (lambda tree: tree["joints"].pop("main") and tree["joints"].pop("crankpin"), "1 part is not joined: crank"),
         (lambda tree: tree["joints"]["elbow"].update(suspended=True), "Joint elbow suspended"),
         (lambda tree: tree.pop("drivers"), "Nothing is driven: add a driver"),
+        (lambda tree: tree["parts"]["rocker"].update(fixed=True) or tree.pop("drivers"),
+         "Nothing is left to move, and 2 parts are fixed: frame, rocker; set one of them free"),
         (lambda tree: None, "No checks yet"),
         (lambda tree: tree["parts"]["flag"]["points"].update(Q=[0, 0]), "hold 'flag' at one and the same point"),
     ],

@@ -3,17 +3,20 @@
 import cmath
 import math
 
+import numpy as np
 import pytest
 
 from anakinema.document import Put, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
+from anakinema.findings.measuring import taken
 from anakinema.formats import project
 from anakinema.formats.results import results
 from anakinema.geometry.outline import area
 from anakinema.kinematics.positions import fixing, stands_at, way_to
 from anakinema.kinematics.simulation import simulate
 from anakinema.operations import (
+    Grab,
     add_angled,
     add_arc_slot,
     add_boss,
@@ -23,11 +26,13 @@ from anakinema.operations import (
     clip,
     couple,
     couplings_for,
+    features,
     gather,
     group,
     group_still,
     insert,
     leave,
+    measure,
     paste,
     use_again,
 )
@@ -185,6 +190,28 @@ def test_two_joints_are_tied_by_what_suits_them():
     assert tied.changes[0].value["a"] == "main"
     with pytest.raises(DocumentError, match="a joint that turns and a joint that turns are wanted"):
         couple(document, "gear", "main", "ram")
+
+
+def test_distances_and_angles_of_points_and_sides():
+    document = changed(PLATE, Put(("parts", "q", "mirror"), False), Put(("parts", "q", "pose"), [0, 90, 10]))
+    p, q = (features(document.parts[name]) for name in "pq")
+    top = next(one for one in p if one.edge is not None and abs(one.at - 30j) < 1e-9)
+    middle = next(one for one in q if one.word == "centre")
+    side = next(one for one in q if one.edge is not None and abs(one.at + 30j) < 1e-9)
+    for kind, one, two, wanted in (
+        ("distance", Grab("p", top), Grab("q", middle), 60.0),  # to the line of the side
+        ("distance", Grab("p", p[0]), Grab("q", middle), 90.0),
+        ("angle", Grab("p", top), Grab("q", side), math.radians(10) - math.pi),  # their rings run opposite ways
+        ("angle", Grab("p", p[0]), Grab("q", middle), math.radians(10)),
+    ):
+        made = changed(document, *measure(document, kind, one, two).changes)
+        (found,) = made.measures.values()
+        pose = {name: np.array([part.pose]) for name, part in made.parts.items()}
+        value = float(taken(found, made, lambda part, pose=pose: pose[part])[0])
+        turns = 2 * math.pi * round((value - wanted) / (2 * math.pi)) if kind == "angle" else 0.0
+        assert value - turns == pytest.approx(wanted)
+    with pytest.raises(DocumentError, match="both features are one"):
+        measure(document, "distance", Grab("p", p[0]), Grab("p", p[0]))
 
 
 def test_a_position_is_reached_on_the_mechanism_s_own_way():

@@ -304,6 +304,11 @@ class Document:
         use, _, own = name.rpartition("/")
         return ("assemblies", self.uses[use].assembly, section, own) if use else (section, name)
 
+    def turned_over(self, name: str) -> bool:
+        """Whether what a name leads to stands turned over, by the sub-assemblies that it is in."""
+        path = name.split("/")[:-1]
+        return sum(self.uses["/".join(path[: k + 1])].mirror for k in range(len(path))) % 2 == 1
+
     def entry(self, section: str, name: str) -> Any:
         """What the tree says there."""
         tree: Any = self.tree

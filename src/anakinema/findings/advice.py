@@ -44,6 +44,12 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
     """What to look at next, first things first."""
     document = motion.document
     found = advise_document(document)
+    grouped = {part for group in document.groups.values() for part in group.parts}
+    still = [part for part in document.fixed_parts if part not in grouped]
+    if motion.mobility.dof == 0 and len(still) > 1 and document.joints:
+        named = ", ".join(still[:3])
+        text = f"Nothing is left to move, and {len(still)} parts are fixed: {named}; set one of them free"
+        found.append(Advice(text, f"parts.{still[-1]}"))
     suspended = [joint.id for joint in document.joints.values() if joint.suspended]
     if suspended:
         found.append(Advice(f"Joint {', '.join(suspended)} suspended", f"joints.{suspended[0]}"))

@@ -144,10 +144,8 @@ def said_at(document: Document, part: str, at: complex) -> tuple[Part, tuple[str
         if document.entry("parts", there.id).get("mirror"):
             at = at.conjugate()
         there = document.parts[there.of]
-    path = part.split("/")[:-1]
-    for depth in range(1, len(path) + 1):
-        if document.uses["/".join(path[:depth])].mirror:
-            at = at.conjugate()
+    if document.turned_over(part):
+        at = at.conjugate()
     return there, document.home("parts", there.id), at
 
 

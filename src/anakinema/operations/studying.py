@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
-from ..document.changes import Change, Put
+from ..document.changes import Change, Put, changed
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..joints import COUPLING_TYPES, JOINT_TYPES
@@ -18,26 +18,39 @@ FIRST_GUESS: Mapping[str, dict[str, Any]] = {
 
 
 def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
-    """A named measure between two features; those without a name get one. An angle is that between the two parts.
-    Raises `DocumentError` for two features in one place of a part."""
+    """A named measure between two features; those without a name get one, a side those of its ends. A distance to a
+    side is that to its line. An angle is that between two sides, else between the axes of the two parts. Raises
+    `DocumentError` for two features in one place of a part, or an angle of one part with itself."""
     name = free_name(document.measures, "gap" if kind == "distance" else "angle")
-    if kind == "angle":
-        if one.part == two.part:
-            raise DocumentError([Fault(f"parts.{one.part}", "an angle is taken between two parts")])
-        entry: dict[str, Any] = {"measure": kind, "a": one.part, "b": two.part}
-        return Made((Put(("measures", name), entry),), ("measures", name))
     changes: list[Change] = []
-    sides = []
+    if kind == "angle" and one.part == two.part:
+        raise DocumentError([Fault(f"parts.{one.part}", "an angle is taken between two parts")])
+    sides: list[Any] = []
     for grab in (one, two):
-        point, named = named_point(document, grab.part, grab.feature.at)
-        if grab is two and named and changes and grab.part == one.part:
-            raise DocumentError([Fault(f"parts.{one.part}", "give one of the two places a name first")])
-        changes += named
-        sides.append(f"{grab.part}.{point}")
+        places = _places(grab)
+        if kind == "angle" and len(places) == 1:
+            sides.append(grab.part)
+            continue
+        names = []
+        for at in places:
+            point, named = named_point(_with(document, changes), grab.part, at)
+            changes += named
+            names.append(f"{grab.part}.{point}")
+        sides.append(names if len(names) == 2 else names[0])
     if sides[0] == sides[1]:
         raise DocumentError([Fault(f"parts.{one.part}", "both features are one; take two that are apart")])
     changes.append(Put(("measures", name), {"measure": kind, "a": sides[0], "b": sides[1]}))
     return Made(tuple(changes), ("measures", name))
+
+
+def _places(grab: Grab) -> tuple[complex, ...]:
+    """The places by which a feature is measured: both ends of a side, else where it is."""
+    edge = grab.feature.edge
+    return edge if edge is not None and not grab.feature.round else (grab.feature.at,)
+
+
+def _with(document: Document, changes: list[Change]) -> Document:
+    return changed(document, *changes) if changes else document
 
 
 def check_measure(document: Document, name: str, at_least: float) -> Made:

@@ -9,7 +9,7 @@ from anakinema.findings.transmission import world
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinds import Form
-from anakinema.words import shown
+from anakinema.words import in_document_units, shown
 
 from .parts import whose
 
@@ -39,12 +39,30 @@ def joint(card: "Card", document: Document, name: str) -> None:
         grid = card.section("LIMITS")
         for key in ("min", "max", "rest"):
             card.field(grid, key, (*place, "limits", key), optional=True)
+        for key in ("min", "max"):
+            card.button(f"{key} is where it stands now", lambda key=key: limit_here(card, name, key))
     if kind.fields:
         grid = card.section("FORM")
         one_of_two = kind.name == "pin-slot"
         fields = [field for field in kind.fields if not one_of_two or field.name in entry]
         card.form(grid, fields, place, entry)
     card.text(card.section("NOTE"), "why", (*place, "note"))
+
+
+def limit_here(card: "Card", name: str, key: str) -> None:
+    """Makes where a joint stands now one of its limits."""
+    document, motion = card.session.document, card.session.motion
+    if document is None or motion is None or name not in motion.system.coordinates:
+        return
+    column = motion.system.coordinates.index(name)
+    dimension = motion.system.coordinates.dimension(column)
+    value = round(in_document_units(float(card.session.coordinates()[column]), dimension, document.units), 6)
+    if dimension.turns and document.turned_over(name):  # its definition counts the other way
+        value, key = -value, "max" if key == "min" else "min"
+    place = (*document.home("joints", name), "limits", key)
+    faults = card.session.edit(place, value, f"Limit {name}")
+    if faults:
+        card.session.faults_raised.emit("Not limited", faults)
 
 
 def coupling(card: "Card", document: Document, name: str) -> None:

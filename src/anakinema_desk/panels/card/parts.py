@@ -63,7 +63,8 @@ def whose(card: "Card", document: Document, name: str) -> None:
     if use:
         count = sum(one.assembly == document.uses[use].assembly for one in document.uses.values())
         reach = f"; it stands {count} times here, and a change reaches them all" if count > 1 else ""
-        card.note(f"Of the sub-assembly {use} ({document.uses[use].assembly}){reach}.")
+        turned = " It is turned over: angles count the other way than in the definition." * document.turned_over(name)
+        card.note(f"Of the sub-assembly {use} ({document.uses[use].assembly}){reach}.{turned}")
         card.button(f"Show {use}", lambda: card.session.select(f"uses.{use}"))
 
 
