@@ -570,12 +570,14 @@ class Session(QObject):
 
     def chosen(self, kind: str) -> list[str]:
         """The names of all of a kind that are selected, in the order in which they were; of parts also those of a
-        sub-assembly that is."""
+        sub-assembly or a group that is."""
         found: dict[str, None] = {}
         for place in (*reversed(self.others), self.selection):
             what, name = self.kind_of(place)
             if what == kind:
                 found[name] = None
+            elif what == "groups" and kind == "parts" and self.document is not None:
+                found |= dict.fromkeys(self.document.groups[name].parts)
             elif what == "uses" and kind == "parts" and self.document is not None:
                 found |= dict.fromkeys(part for part in self.document.parts if part.startswith(f"{name}/"))
         return list(found)

@@ -10,52 +10,27 @@ from anakinema.formats.schema import schema
 from anakinema.geometry.outline import area, slabs
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.kinds import Field, Form
+from anakinema.kinds import Form
 from anakinema.measures import MEASURE_KINDS
+from samples import joined, needed, shape_of
 from tools_of_repository import declare
 
 TYPES = [*JOINT_TYPES.values(), *COUPLING_TYPES.values()]
-SAMPLE = {"through": [[0, 0], [20, 0]], "vertices": [[0, 0], [9, 0], [9, 9]], "center": [1, 2], "size": [9, 7],
-          "segments": [{"to": [9, 0]}, {"to": [9, 9]}], "start": [0, 0], "from": 10, "to": 80, "radius": 12,
-          "direction": 0, "teeth": [20, 40], "diameters": [5, 6], "length": 20, "ratio": 2}  # fmt: skip
-
-
-def value(field: Field):
-    return SAMPLE.get(field.name, 3)
-
-
-def joined(kind, given):
-    sides = {"a": "one.A", "b": "two.A"} if kind.name in JOINT_TYPES else {"a": "turn", "b": "turn2"}
-    if getattr(kind, "of_edges", False):
-        sides = {"a": "one.rim", "b": "two.rim"}
-    if kind.name == "rack":
-        sides["b"] = "slide"
-    part = {"points": {"A": [0, 0]}, "edges": {"rim": {"center": [0, 0], "radius": 5}}}
-    return {"anakinema": 1, "parts": {"one": {**part, "fixed": True}, "two": {**part, "pose": [10, 0, 0]},
-                                      "three": part, "four": part},
-            "joints": {"turn": {"type": "revolute", "a": "one.A", "b": "three.A"},
-                       "turn2": {"type": "revolute", "a": "one.A", "b": "four.A"},
-                       "slide": {"type": "prismatic", "a": "one.A", "b": "four.A", "direction": 0},
-                       "new": {"type": kind.name, **sides, **given}}}  # fmt: skip
-
-
 @pytest.mark.parametrize("kind", TYPES, ids=lambda kind: kind.name)
 def test_a_joint_type_is_read_by_its_fields_fits_the_schema_and_is_documented(kind):
-    needed = {field.name: value(field) for field in kind.fields if field.required}
-    if kind.name in ("pin-slot", "belt"):  # one of two
-        needed = {kind.fields[0].name: value(kind.fields[0])}
-    tree = joined(kind, needed)
+    given = needed(kind)
+    tree = joined(kind)
     read_document(tree)
     jsonschema.validate(tree, schema())
-    for name in needed:
-        without = joined(kind, {key: one for key, one in needed.items() if key != name})
+    for name in given:
+        without = joined(kind, {key: one for key, one in given.items() if key != name})
         with pytest.raises(DocumentError, match=name):
             read_document(without)
     for field in kind.fields:
         assert field.told
         if field.form is Form.WORD:
             with pytest.raises(DocumentError, match="is wanted, this is 'neither'"):
-                read_document(joined(kind, {**needed, field.name: "neither"}))
+                read_document(joined(kind, {**given, field.name: "neither"}))
     assert kind.title
     assert kind.holds
     assert kind.symbol
@@ -63,7 +38,7 @@ def test_a_joint_type_is_read_by_its_fields_fits_the_schema_and_is_documented(ki
 
 @pytest.mark.parametrize("shape", SHAPES, ids=lambda shape: shape.title)
 def test_a_shape_is_read_by_its_fields_encloses_something_and_can_be_turned_over(shape):
-    given = {"kind": shape.kind, **{field.name: value(field) for field in shape.fields}}
+    given = shape_of(shape)
     tree = {"anakinema": 1, "parts": {"p": {"shapes": [given]}}}
     jsonschema.validate(tree, schema())
     read = read_document(tree).parts["p"].shapes[0]

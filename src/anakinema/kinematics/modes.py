@@ -355,7 +355,8 @@ def placed(document: Document, motion: Motion, q: Array) -> Document:
 
     def rounded(pose: tuple[float, float, float]) -> list[float]:
         x, y, angle = pose
-        return [round(x, 6), round(y, 6), round(math.remainder(angle, 2 * math.pi) * turn, 6)]
+        degrees = math.remainder(angle, 2 * math.pi) * turn
+        return [round(number, 6) + 0.0 for number in (x, y, degrees)]  # no minus zero
 
     for part, pose in zip(motion.system.body_ids, map(tuple, q.tolist()), strict=True):
         if not part or document.parts[part].fixed:

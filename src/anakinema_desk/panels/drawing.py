@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -69,9 +70,13 @@ class DrawingDialog(QDialog):
         self.buttons.rejected.connect(self.reject)
         left = QVBoxLayout()
         left.addLayout(form)
-        left.addLayout(layers)
+        listed = QWidget()
+        listed.setLayout(layers)
+        scroll = QScrollArea()
+        scroll.setWidget(listed)
+        scroll.setWidgetResizable(True)
+        left.addWidget(scroll, 1)
         left.addWidget(self.report)
-        left.addStretch(1)
         both = QHBoxLayout()
         both.addLayout(left)
         both.addWidget(self.view, 1)
@@ -95,8 +100,11 @@ class DrawingDialog(QDialog):
             pieces = [piece.scaled(scale) for piece in self.drawing.layers[layer]]
             found, report = chained(layer, pieces, self.gap.value() * scale)
             told += [f"{layer}: {line}" for line in report]
-            (parts if box.currentIndex() == 0 else cuts).extend(found)
-        self.outlines = shared_cuts(nested(parts), cuts)
+            if box.currentIndex() == 0:
+                parts += nested(found)  # what lies on another layer lies before or behind it
+            else:
+                cuts += found
+        self.outlines = shared_cuts(parts, cuts)
         count = sum(len(outline.cuts) for outline in self.outlines)
         reach = self.drawing.reach * scale
         told.insert(0, f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across")
@@ -117,18 +125,23 @@ class View(QWidget):
         with painting(self) as painter:
             tokens = self.dialog.tokens
             painter.fillRect(self.rect(), QColor(tokens.paper))
-            path = QPainterPath()
-            path.setFillRule(Qt.FillRule.OddEvenFill)
-            for outline in (each for outer in self.dialog.outlines for each in (outer, *outer.cuts)):
-                add_outline(path, outline)
-            box = path.boundingRect()
+            paths = []
+            for outer in self.dialog.outlines:
+                path = QPainterPath()
+                path.setFillRule(Qt.FillRule.OddEvenFill)
+                for outline in (outer, *outer.cuts):
+                    add_outline(path, outline)
+                paths.append(path)
+            box = QRectF()
+            for path in paths:
+                box = box.united(path.boundingRect())
             if box.isEmpty():
                 painter.setPen(QColor(tokens.muted))
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No closed outline")
                 return
-            self._draw(painter, path, box)
+            self._draw(painter, paths, box)
 
-    def _draw(self, painter: QPainter, path: QPainterPath, box: QRectF) -> None:
+    def _draw(self, painter: QPainter, paths: list[QPainterPath], box: QRectF) -> None:
         tokens = self.dialog.tokens
         scale = 0.9 * min(self.width() / max(box.width(), 1e-9), self.height() / max(box.height(), 1e-9))
         painter.translate(self.width() / 2, self.height() / 2)
@@ -137,8 +150,9 @@ class View(QWidget):
         pen = QPen(QColor(tokens.edge), 1.2)
         pen.setCosmetic(True)
         painter.setPen(pen)
-        painter.setBrush(QColor(tokens.fills[0]))
-        painter.drawPath(path)
+        for number, path in enumerate(paths):
+            painter.setBrush(QColor(tokens.fills[number % len(tokens.fills)]))
+            painter.drawPath(path)
 
 
 def add_outline(path: QPainterPath, outline: Outline) -> None:

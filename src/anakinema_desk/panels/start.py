@@ -46,6 +46,7 @@ class Guide(QObject):
         self.at = -1
         session.document_changed.connect(self._look)
         session.playing_changed.connect(self._look)
+        session.editor.opened.connect(self._opened)
 
     @property
     def text(self) -> str:
@@ -63,6 +64,10 @@ class Guide(QObject):
         if self.at >= 0:
             self.at = -1
             self.changed.emit()
+
+    def _opened(self) -> None:
+        if self.session.document is not None and self.session.document.parts:  # another mechanism is looked at now
+            self.stop()
 
     def _look(self) -> None:
         document, before = self.session.document, self.at
