@@ -173,3 +173,22 @@ def test_a_parameter_is_made_in_any_field(hands):
     assert session.document.parts["frame"].points["B"][0] == 50
     assert hands.window.card.fields["parts.frame.points.B.0"].text() == "base"
     assert session.editor.undo_stack[-1].text == "Name base"
+
+
+def test_a_slide_is_set_aside_by_what_is_typed_while_it_is_tried(hands):
+    hands.plate(-80 - 30j, 80 - 10j)
+    block = hands.plate(-20 + 30j, 0 + 42j)
+    hands.press(KEY.Key_J)
+    hands.click(0 - 10j)  # the middle of the upper side
+    hands.click(hands.stands(block, "A"))
+    hands.press(KEY.Key_T)
+    assert hands.session.document.joints["slide"].type == "prismatic"
+    hands.type("6.5")
+    assert "figures set it aside (6.5)" in hands.bench.tool.hint
+    hands.settle()
+    steps = len(hands.session.editor.undo_stack)
+    hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
+    assert len(hands.session.editor.undo_stack) == steps
+    assert hands.stands(block, "A").imag == pytest.approx(-10 + 6.5)
+    hands.session.undo()
+    assert not hands.session.document.joints

@@ -3,7 +3,7 @@
 import cmath
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..document.changes import Change, Put, changed, lookup
@@ -13,6 +13,8 @@ from .building import Made, free_name, named_point, place_at, said_at, tidy
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
+SLIDES = ("prismatic", "pin-slot")
+"""Joint types that run along a line, which may lie aside."""
 LAYER = 1.0
 """How deep a part is of which nothing is said (document lengths), as it is for reading."""
 
@@ -37,6 +39,9 @@ class Proposal:
     """Whether the part that is brought is turned half round."""
     swap: bool = False
     """Whether the second side comes first, so that the coordinate counts the other way."""
+    offset: float = 0.0
+    """Of a slide or a slot, how far aside of the first feature it runs: out of the part from a side, else to the left of
+    its direction (document lengths)."""
 
 
 def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
@@ -85,6 +90,11 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     changes: list[Change] = []
     at_two = two.feature.at
     at_one = one.feature.at
+    if wanted.offset and wanted.kind in SLIDES:
+        out = -1j if one.feature.edge is not None else 1j  # the part lies to the left of its sides
+        at_one += out * cmath.rect(wanted.offset, way if way is not None else 0.0)
+        one = replace(one, feature=replace(one.feature, at=at_one))
+        here = _spot(poses[one.part], at_one)
     if wanted.bring:
         changes += _brought(document, wanted, one, two, poses, turn)
     elif wanted.kind == "pin-slot" and one.feature.about is not None:

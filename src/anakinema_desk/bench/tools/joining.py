@@ -12,6 +12,7 @@ from anakinema.document.model import Document
 from anakinema.errors import DocumentError
 from anakinema.joints import JOINT_TYPES
 from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
+from anakinema.operations.joining import SLIDES
 
 from ...state.shown import Pose
 from .base import Snap, Tool
@@ -37,6 +38,8 @@ class JoinTool(Tool):
         """The document with the joint that is tried: where another is there, somebody else has changed it since."""
         self.poses: dict[str, Pose] = {}
         self._step = ""
+        self.aside = ""
+        """What has been typed to set a slide aside."""
         self._played = True
         """Whether the joint that is tried has been moved through its freedom."""
 
@@ -53,6 +56,8 @@ class JoinTool(Tool):
             how = "brought together" if self.proposal.bring else "where they stand"
             title = JOINT_TYPES[self.proposal.kind].title.lower()
             keys = "T another type, W the other way, F flips it, S swaps the sides"
+            if self.proposal.kind in SLIDES:
+                keys += f", figures set it aside{f' ({self.aside})' if self.aside else ''}"
             return f"Join: {title}, {how}.  {keys}, Enter keeps it, Escape takes it back"
         if self.first is not None:
             return f"Join: {self.first.feature.told(self.first.part)} with … click a feature of the other part"
@@ -112,6 +117,10 @@ class JoinTool(Tool):
                 self._try(replace(now, kind=kinds[(kinds.index(now.kind) + 1) % len(kinds)]))
             case Qt.Key.Key_W:
                 self._try(replace(now, bring=not now.bring))
+            case Qt.Key.Key_Backspace if self.aside:
+                self._set_aside(self.aside[:-1])
+            case _ if now.kind in SLIDES and event.text() and event.text() in "0123456789.-":
+                self._set_aside(self.aside + event.text())
             case Qt.Key.Key_F:
                 self._try(replace(now, flip=not now.flip))
             case Qt.Key.Key_S:
@@ -123,6 +132,16 @@ class JoinTool(Tool):
         self.bench.changed_tool()
         return True
 
+    def _set_aside(self, text: str) -> None:
+        """Sets the slide that is tried so far aside, as far as the text is a number yet."""
+        self.aside = text
+        assert self.proposal is not None
+        try:
+            offset = float(text) if text else 0.0
+        except ValueError:
+            return
+        self._try(replace(self.proposal, offset=offset))
+
     def document_changed(self) -> None:
         if self.now is not None and not self.there(self.now.grab):
             self.now = Snap(self.now.at)
@@ -133,7 +152,7 @@ class JoinTool(Tool):
         self.session.be_still()
         self.bench.picking.without = ""
         self.first = self.proposal = self.before = self.after = None
-        self._step = ""
+        self._step = self.aside = ""
 
     def cancel(self) -> bool:
         if self.proposal is not None:
