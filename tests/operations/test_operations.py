@@ -94,6 +94,14 @@ def test_bars_drawn_on_features_of_others_are_pinned_there():
     assert motion.stop is None and abs(motion.state.q[:, body, 2]).max() < 1e-9
 
 
+def test_the_middle_between_two_sides_that_face_each_other_is_a_feature():
+    corners = [[0, 0], [40, 0], [40, 10], [20, 10], [20, 30], [0, 30]]
+    document = read_document({"anakinema": 1, "parts": {"p": {"shapes": [{"kind": "polygon", "vertices": corners}]}}})
+    found = [one for one in features(document.parts["p"]) if one.word == "middle between two sides"]
+    assert any(abs(one.at - (10 + 17.5j)) < 1e-9 for one in found)  # of the two sides of the upright
+    assert {round(abs(math.sin(one.direction)), 6) for one in found} == {0.0, 1.0}
+
+
 def test_features_are_named_once_and_say_what_they_are():
     document, frame = done(read_document(EMPTY), add_plate(read_document(EMPTY), 0j, 40, 20))
     document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))

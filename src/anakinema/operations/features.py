@@ -13,6 +13,10 @@ SAME = 1e-6
 """Features nearer to each other than this (document lengths) are one."""
 
 
+MOST_SIDES = 24
+"""Sides of an outline of which all pairs are looked at for a middle between them."""
+
+
 @dataclass(frozen=True)
 class Feature:
     """A place in a part's own axes. `name` is that of the part's point there, or empty; `word` says what it is;
@@ -114,3 +118,16 @@ def _of_ring(corners: list[complex], rounded: bool) -> Iterator[Feature]:
             yield Feature(one, "corner")
         way = math.remainder(cmath.phase(two - one), math.tau)
         yield Feature((one + two) / 2, "middle of a side", direction=way, edge=(one, two))
+    if len(corners) <= MOST_SIDES:
+        yield from _between(corners)
+
+
+def _between(corners: list[complex]) -> Iterator[Feature]:
+    """Middles between two sides that face each other."""
+    sides = list(zip(corners, [*corners[1:], corners[0]], strict=True))
+    for k, (one, two) in enumerate(sides):
+        for other, end in sides[k + 1 :]:
+            way, back = (two - one) / abs(two - one), (end - other) / abs(end - other)
+            if abs(way + back) < SAME:  # they run opposite ways: the part lies between them
+                middle = (one + two + other + end) / 4
+                yield Feature(middle, "middle between two sides", direction=math.remainder(cmath.phase(way), math.tau))

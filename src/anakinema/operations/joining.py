@@ -40,8 +40,8 @@ class Proposal:
     swap: bool = False
     """Whether the second side comes first, so that the coordinate counts the other way."""
     offset: float = 0.0
-    """Of a slide or a slot, how far aside of the first feature it runs: out of the part from a side, else to the left of
-    its direction (document lengths)."""
+    """Of a slide or a slot, how far aside of the first feature it runs: out of the part from a side, else to the left
+    of its direction (document lengths)."""
 
 
 def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
