@@ -116,7 +116,7 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
         tree = replaced(tree, [section], {key: entry for key, entry in tree[section].items() if key not in entries})
         if not tree[section] and section != "parts":
             tree = {key: entry for key, entry in tree.items() if key != section}
-    entry = {"assembly": definition, "pose": _about_first(document, content["parts"])}
+    entry = {"assembly": definition, "pose": _about_first(content["parts"])}
     if any(part.get("fixed") for part in content["parts"].values()):
         entry["fixed"] = True
     tree = replaced(tree, ["assemblies", definition], content)
@@ -125,7 +125,7 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
     return Made(tuple(_put_all(document.tree, tree)), ("uses", use))
 
 
-def _about_first(document: Document, parts: dict[str, Any]) -> list[float]:
+def _about_first(parts: dict[str, Any]) -> list[float]:
     """Makes the first part's origin that of all, and gives where it then stands. Where a pose is an expression all stay
     where they are."""
     poses = {name: entry.get("pose", [0, 0, 0]) for name, entry in parts.items()}

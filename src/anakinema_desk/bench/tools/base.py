@@ -98,6 +98,8 @@ class Tool:
 
     def document_changed(self) -> None:
         """Forgets what the document no longer holds."""
+        if self.now is not None and not self.there(self.now.grab):
+            self.now = Snap(self.now.at)
 
     def there(self, grab: Grab | None) -> bool:
         """Whether what was grabbed still is."""

@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter
 from anakinema.errors import DocumentError
 from anakinema.operations import copy_onto
 
-from .base import Snap, Tool
+from .base import Tool
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -57,11 +57,10 @@ class CopyTool(Tool):
         return self.next_feature(forward)
 
     def document_changed(self) -> None:
+        super().document_changed()
         document = self.session.document
         if document is not None and self.part not in document.parts:
             self.part = ""
-        if self.now is not None and not self.there(self.now.grab):
-            self.now = Snap(self.now.at)
 
     def draw(self, painter: QPainter) -> None:
         if self.now is not None and self.part:

@@ -102,10 +102,9 @@ class Drawing(Tool):
         return True
 
     def document_changed(self) -> None:
-        for name in ("first", "now"):
-            snap: Snap | None = getattr(self, name)
-            if snap is not None and not self.there(snap.grab):
-                setattr(self, name, Snap(snap.at))
+        super().document_changed()
+        if self.first is not None and not self.there(self.first.grab):
+            self.first = Snap(self.first.at)
 
     # -- sizes -------------------------------------------------------------------------------------------------
 

@@ -15,7 +15,7 @@ from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
 from anakinema.operations.joining import SLIDES
 
 from ...state.shown import Pose
-from .base import Snap, Tool
+from .base import Tool
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -143,8 +143,7 @@ class JoinTool(Tool):
         self._try(replace(self.proposal, offset=offset))
 
     def document_changed(self) -> None:
-        if self.now is not None and not self.there(self.now.grab):
-            self.now = Snap(self.now.at)
+        super().document_changed()
         if self.first is not None and not self.there(self.first):
             self._keep()
 

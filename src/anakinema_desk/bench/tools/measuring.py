@@ -10,7 +10,7 @@ from anakinema.operations import Grab, measure
 from anakinema.words import shown
 
 from .. import marks
-from .base import Snap, Tool
+from .base import Tool
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -69,8 +69,7 @@ class MeasureTool(Tool):
         return True
 
     def document_changed(self) -> None:
-        if self.now is not None and not self.there(self.now.grab):
-            self.now = Snap(self.now.at)
+        super().document_changed()
         if self.first is not None and not self.there(self.first):
             self.first = None
 

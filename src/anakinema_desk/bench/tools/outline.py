@@ -10,7 +10,7 @@ from anakinema.operations import add_outline
 from anakinema.words import shown
 
 from .. import marks
-from .base import Snap, Tool
+from .base import Tool
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -142,7 +142,3 @@ class OutlineTool(Tool):
             marks.label(painter, self.bench.tokens, at, text, colour)
             if self.fault:
                 marks.label(painter, self.bench.tokens, at + QPointF(0, 26), self.fault, QColor(self.bench.tokens.bad))
-
-    def document_changed(self) -> None:
-        if self.now is not None and not self.there(self.now.grab):
-            self.now = Snap(self.now.at)
