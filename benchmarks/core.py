@@ -16,6 +16,7 @@ from anakinema.kinematics.drive import compile_drive, laws
 from anakinema.kinematics.follow import follow
 from anakinema.kinematics.simulation import assembled, simulate
 from anakinema.kinematics.system import compile_system
+from anakinema.kinematics.timetable import timetable
 from anakinema.work import Work
 
 from . import mechanisms, rivals
@@ -31,8 +32,8 @@ def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
     system = compile_system(document)
     q = assembled(document, system)
     drive = compile_drive(document, system, q)
-    driver = drive.drivers[0]
-    return drive, laws(drive, np.array([driver.start]), np.zeros(1)), q
+    table = timetable(document, drive, np.zeros(1))
+    return drive, laws(drive, table, np.zeros(1)), q
 
 
 def stepped(drive: Any, law: Any, q: np.ndarray, steps: int = STEPS) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

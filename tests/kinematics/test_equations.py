@@ -77,7 +77,7 @@ def test_blocks_are_solved_as_the_whole_would_be():
     q, targets = random.uniform(-0.05, 0.05, (bodies, 3)), random.uniform(-0.05, 0.05, bodies)
     settled = assemble(equations, q, targets).q + 1e-3
     settled[0] = q[0]
-    spread, v, a, _ = equations.settle(settled, targets, np.ones(bodies))
+    spread, v, a, _ = equations.settle(settled, targets, np.ones(bodies), np.full(bodies, 0.3))
     assert spread > 1e-3
     assert np.abs(equations.residual(settled, targets)).max() < 1e-12
     first, second = equations.rates(settled[None], v[None], a[None])

@@ -49,7 +49,7 @@ def test_links_move_no_more_than_they_must():
     q0, q1 = motion.positions(np.array([0.0, motion.path.t1]))
     moved = (q1 - q0)[list(motion.system.moving)]
     follower = motion.drive.follower
-    v, size = follower.rate(q0 / motion.system.size, motion.path.laws[0].slope)
+    v, size = follower.rate(q0 / motion.system.size, motion.path.laws[0].rates(0.0))
     taken = moved.ravel() / np.linalg.norm(moved)
     least = (v * motion.system.size)[list(motion.system.moving)].ravel()
     assert taken == pytest.approx(least / np.linalg.norm(least), abs=1e-3)

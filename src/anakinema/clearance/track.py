@@ -31,7 +31,7 @@ def track(motion: Motion, reach: float, tolerance: float) -> Track:
     found: list[tuple[Array, Array, Array]] = []
     for law, nodes in zip(path.laws, path.pieces, strict=True):
         knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
-        if knots.size > 1 and law.slope.any():
+        if knots.size > 1 and law.moves:
             found.append(_law(motion, knots, reach, tolerance))
     if path.dead is not None and path.dead.t > path.last_regular:
         found.append(_jump(motion))

@@ -17,6 +17,7 @@ from .units import Quantity
 
 if TYPE_CHECKING:
     from ..geometry.outline import Slab
+    from ..laws import Piece
 
 Point = tuple[float, float]
 Tree = Mapping[str, Any]
@@ -145,9 +146,12 @@ class Coupling:
 
 @dataclass(frozen=True)
 class Driver:
-    """Moves a joint's coordinate from `start` (None: where it is placed) to `stop`, in coordinate units.
+    """Moves a joint's coordinate from `start` (None: where it is placed) to `stop`, in coordinate units, by a standard
+    law; or by a program; or as an expression of other drivers' coordinates says, which it `follows`.
 
-    Speed is `rate` (units of the coordinate a second) or `duration` (s), or neither, which means one second.
+    Speed is `rate` (units of the coordinate a second) or `duration` (s), or neither, which means one second. It begins
+    at a time `at` (s), counted from the end of the driver that it comes `after`; goes `back` the same way; and does all
+    that a number of `times`.
     """
 
     id: str
@@ -157,6 +161,31 @@ class Driver:
     steps: int
     rate: float | None = None
     duration: float | None = None
+    law: str = "uniform"
+    program: "Program | None" = None
+    follows: str = ""
+    at: float = 0.0
+    after: str = ""
+    back: bool = False
+    times: int = 1
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Program:
+    """A law of motion from 0 on, over time (s) or angle (rad), of a ``length``, an ``angle``, or, where nothing in it
+    has a unit, of what it serves in document units (`lift` is empty)."""
+
+    id: str
+    over: str
+    lift: str
+    pieces: "tuple[Piece, ...]" = field(repr=False)
+    note: str = ""
+
+    @property
+    def length(self) -> float:
+        """Where it ends."""
+        return self.pieces[-1].stop
 
 
 @dataclass(frozen=True)
@@ -276,6 +305,7 @@ class Document:
     joints: Mapping[str, Joint]
     couplings: Mapping[str, Coupling]
     """Gear pairs and the like; they stand among the joints of the tree."""
+    programs: Mapping[str, Program]
     drivers: Mapping[str, Driver]
     traces: Mapping[str, Trace]
     checks: Mapping[str, Check]

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from graphlib import CycleError, TopologicalSorter
 from types import MappingProxyType
 from typing import Any
 
@@ -9,10 +10,18 @@ from ..errors import suggestion
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension, Field, Form
 from ..measures import MEASURE_KINDS
+from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING
-from .model import Check, Driver, Measure, Picture, PointRef, Position, SaidOfPair
-from .read_joints import JointFields
+from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair
+from .read_programs import ProgramFields
+from .units import unit_of
 
+DRIVER_KEYS = ("joint", "from", "to", "steps", "rate", "duration", "law", "program", "follows", "at", "after", "back",
+               "times", "note")  # fmt: skip
+ALONE = {"rate": ("duration", "program", "follows"), "duration": ("program", "follows"), "law": ("program", "follows"),
+         "program": ("to", "follows"), "follows": ("to", "from", "back", "times", "at", "after")}  # fmt: skip
+"""Keys of a driver that say the same as others, or nothing beside them."""
+MOST_TIMES = 10_000
 MAX_STEPS = 1_000_000
 DEFAULT_STEPS = 360
 MOST_PICTURE = 5_600_000
@@ -20,7 +29,7 @@ MOST_PICTURE = 5_600_000
 BASE64 = re.compile(r"[A-Za-z0-9+/]+={0,2}")
 
 
-class StudyFields(JointFields):
+class StudyFields(ProgramFields):
     """Knows the drivers and measures that have been read."""
 
     def __init__(self, tree: Any, at: str = ""):
@@ -32,14 +41,13 @@ class StudyFields(JointFields):
 
     def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
         """What moves a joint."""
-        self.unknown_keys(item, ("joint", "from", "to", "steps", "rate", "duration", "note"), place)
+        self.unknown_keys(item, DRIVER_KEYS, place)
         name, dimension = self.coordinate(self.required(item, "joint", place), f"{place}.joint")
         steps = item.get("steps", DEFAULT_STEPS)
         if isinstance(steps, bool) or not isinstance(steps, int) or not 1 <= steps <= MAX_STEPS:
             self.fault(f"{place}.steps", f"a whole number from 1 to {MAX_STEPS} is wanted, this is {steps!r:.40}")
             steps = DEFAULT_STEPS
-        if "rate" in item and "duration" in item:
-            self.fault(place, "has both 'rate' and 'duration'; give one of them")
+        self.only_one(item, place)
         if not dimension:
             return Driver(key, name, None, 0.0, steps)
         other = self.driven.setdefault(name, key)
@@ -49,8 +57,87 @@ class StudyFields(JointFields):
         rate = self.positive(item, "rate", rate_dimension, place) if "rate" in item else None
         duration = self.positive(item, "duration", "time", place) if "duration" in item else None
         start = self.optional(item, "from", dimension, place)
-        stop = self.number(self.required(item, "to", place), dimension, f"{place}.to")
-        return Driver(key, name, start, stop, steps, rate, duration)
+        program = self.program_of(item, dimension, place) if "program" in item else None
+        by_itself = "program" in item or "follows" in item
+        stop = 0.0 if by_itself else self.number(self.required(item, "to", place), dimension, f"{place}.to")
+        return Driver(
+            key, name, start, stop, steps, rate, duration, self.law(item, place), program,
+            self.text(item, "follows", place),
+            (self.optional(item, "at", "time", place) or 0.0),
+            self.text(item, "after", place), self.flag(item, "back", place), self.count(item, "times", place),
+            self.text(item, "note", place),
+        )
+
+    def only_one(self, item: Mapping[str, Any], place: str) -> None:
+        """Of keys that say the same in different ways one may stand."""
+        for one, others in ALONE.items():
+            for other in others:
+                if one in item and other in item:
+                    self.fault(place, f"has both '{one}' and '{other}'; give one of them")
+                    return
+
+    def count(self, item: Mapping[str, Any], key: str, place: str) -> int:
+        """A whole number of repeats."""
+        value = item.get(key, 1)
+        if isinstance(value, bool) or not isinstance(value, int) or not 1 <= value <= MOST_TIMES:
+            self.fault(f"{place}.{key}", f"a whole number from 1 to {MOST_TIMES} is wanted, this is {value!r:.40}")
+            return 1
+        return value
+
+    def program_of(self, item: Mapping[str, Any], dimension: str, place: str) -> Program | None:
+        """The program that a driver takes."""
+        name = self.text(item, "program", place)
+        where = f"{place}.program"
+        if name not in self.programs:
+            if name not in self.tree.get("programs", {}):  # one with a fault is told at its own place
+                self.fault(where, f"there is no program '{name}'{suggestion(name, list(self.programs))}")
+            return None
+        found = self.programs[name]
+        if found.over != Dimension.TIME:
+            self.fault(where, f"'{name}' runs over an angle, for a cam; a driver wants one over time ('over' in s)")
+        elif found.lift not in ("", dimension):
+            self.fault(where, f"'{name}' gives {'an angle' if found.lift == 'angle' else 'a length'}, "
+                              f"joint '{item['joint']}' counts {'angles' if dimension == 'angle' else 'lengths'}")
+        return found
+
+    def driven_together(self) -> None:
+        """Faults of drivers that wait for each other or follow each other."""
+        for key, driver in self.drivers.items():
+            place = f"drivers.{key}"
+            if driver.after and driver.after not in self.drivers:
+                near = suggestion(driver.after, list(self.drivers))
+                self.fault(f"{place}.after", f"there is no driver '{driver.after}'{near}")
+            self.leaders(driver, place)
+        waits = {key: ({driver.after} | leaders(driver)) & self.drivers.keys() for key, driver in self.drivers.items()}
+        try:
+            TopologicalSorter(waits).prepare()
+        except CycleError as error:
+            circle = error.args[1]
+            self.fault(f"drivers.{circle[0]}", f"waits for itself: {' ← '.join(circle)}")
+
+    def leaders(self, driver: Driver, place: str) -> None:
+        """Faults of what a driver follows."""
+        if not driver.follows:
+            return
+        where = f"{place}.follows"
+        given = dict(self.quantities)
+        for name, other in self.drivers.items():
+            dimension = self.coordinate(other.joint, where)[1]
+            if dimension and name.isidentifier():
+                given[name] = unit_of(self.units.unit(dimension))
+        try:
+            here = names(driver.follows)
+            if driver.id in here:
+                raise ExpressionError("a driver can't follow itself")
+            if here & self.broken:
+                return
+            if not leaders(driver) & self.drivers.keys():
+                raise ExpressionError("names no driver; write the number as 'to'")
+            dimension = self.coordinate(driver.joint, where)[1]
+            if dimension:
+                coerce(evaluate(driver.follows, given, self.units), dimension, self.units)
+        except ExpressionError as error:
+            self.fault(where, str(error))
 
     # -- measures and checks -----------------------------------------------------------------------------------
 
@@ -193,3 +280,8 @@ class StudyFields(JointFields):
         drivers, joints = (MappingProxyType(found) for found in values.values())
         opens = self.flag(item, "at_opening", place)
         return Position(key, drivers, joints, self.text(item, "note", place), opens)
+
+
+def leaders(driver: Driver) -> set[str]:
+    """The names in what a driver follows; those of drivers are the drivers that it follows."""
+    return names(driver.follows) if driver.follows else set()

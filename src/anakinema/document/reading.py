@@ -26,7 +26,7 @@ MOST_PLACED = 2 * MAX_ITEMS
 """Parts that uses may put anywhere, in definitions too: doubled again and again, a small file would hold millions."""
 INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
-SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "drivers", "traces", "measures", "checks", "pairs",
+SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures", "checks", "pairs",
             "positions")  # fmt: skip
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture")
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
@@ -253,7 +253,9 @@ class _DocumentReader(_Reader):
         self.definitions(changed)
         self.all_parts(known, changed)
         groups = self.holding()
+        self.programs = self.section("programs", self.program)
         self.drivers = self.section("drivers", self.driver)
+        self.driven_together()
         traces = self.section("traces", self.trace) | {
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
@@ -274,6 +276,7 @@ class _DocumentReader(_Reader):
             parts=proxy(self.parts),
             joints=proxy(self.joints),
             couplings=proxy(self.couplings),
+            programs=proxy(self.programs),
             drivers=proxy(self.drivers),
             traces=proxy(traces),
             checks=proxy(checks),

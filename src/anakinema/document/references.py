@@ -58,10 +58,11 @@ class Reference:
 SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
     "groups": (Field("parts", form=Form.PARTS),),
     "traces": (Field("point", form=Form.FEATURE), Field("on", form=Form.PART)),
-    "drivers": (Field("joint", form=Form.JOINT),),
+    "drivers": (Field("joint", form=Form.JOINT), Field("program", form=Form.PROGRAM), Field("after", form=Form.DRIVER)),
     "pairs": (Field("parts", form=Form.PARTS),),
 }
-BY_NAME = {Form.PART: "parts", Form.PARTS: "parts", Form.JOINT: "joints", Form.MEASURE: "measures"}
+BY_NAME = {Form.PART: "parts", Form.PARTS: "parts", Form.JOINT: "joints", Form.MEASURE: "measures",
+           Form.PROGRAM: "programs", Form.DRIVER: "drivers"}
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 
 
@@ -96,6 +97,10 @@ def references(document: Document) -> Iterator[Reference]:
         for name in entry.get("joints", {}):
             named = path_of(tree, (), "joints", name)
             yield Reference(("positions", key, "joints", name), name, "key", named)
+    for key, driver in document.drivers.items():
+        for name in sorted(names(driver.follows)) if driver.follows else ():
+            section = "drivers" if name in document.drivers else "parameters"
+            yield Reference(("drivers", key, "follows"), driver.follows, "expression", (((section, name), 0),))
     yield from _expressions(document)
 
 

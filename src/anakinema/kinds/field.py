@@ -33,6 +33,10 @@ class Form(StrEnum):
     """Two points ``part.point`` of one part, or a part: its x axis."""
     MEASURE = "measure"
     """The name of a measure."""
+    PROGRAM = "program"
+    """The name of a program."""
+    DRIVER = "driver"
+    """The name of a driver."""
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ from .chains import middles, open_chains, ways_of_body
 from .equations import Equations
 from .mobility import generic_position, independent_rows, mobility, refuse_enormous
 from .rows import RowSpec
+from ..laws import Piece, polynomial
 from .stretches import Law
 from .system import System
 
@@ -95,7 +96,7 @@ def _regular(equations: Equations, q: Array, targets: int) -> bool:
     # The targets are what the drivers' rows have here: only the Jacobian counts.
     driven = equations.table.target >= 0
     none[equations.table.target[driven]] = equations.values(q[None])[0][driven]
-    return equations.settle(at, none, 0 * none)[0] > 1e-9
+    return equations.settle(at, none, 0 * none, 0 * none)[0] > 1e-9
 
 
 def _refuse_idle_drivers(
@@ -137,36 +138,34 @@ def _to_hold(system: System, specs: Sequence[RowSpec], q: Array, work: Work) -> 
     return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
 
 
-def laws(drive: Drive, start: Array, turns: Array) -> list[Law]:
-    """The drivers' laws from their start coordinates (D,), dimensionless, cut where a driver reaches its end.
-
-    `turns` (D,) is what a coordinate counts beyond the value of its row (whole turns). All drivers start together; one
-    that has arrived waits at its end. A driver with neither rate nor duration takes as long as the longest of the
-    others, or one second.
-    """
-    stops = [dimensionless(drive, i, driver.stop) for i, driver in enumerate(drive.drivers)]
-    spans = np.array(stops, dtype=float) - start
-    times = np.array([_duration(drive, i, span) for i, span in enumerate(spans)], dtype=float)
-    longest = float(np.nanmax(times)) if np.isfinite(times).any() else DEFAULT_DURATION
-    longest = longest if longest > 0 else DEFAULT_DURATION
-    times = np.where(np.isnan(times), longest, times)
-    moving = (spans != 0) & (times > 0)
-    safe = np.where(moving, times, 1.0)
-    knots = sorted({0.0, longest, *times[moving].tolist()})
-    rest = np.zeros(len(drive.hold))
-    found = []
-    for t0, t1 in pairwise(knots):
-        slope = np.where(moving & (times >= t1), spans / safe, 0.0)
-        done = np.where(moving, np.minimum(t0 / safe, 1.0), 0.0)
-        at = start - turns + spans * done
-        found.append(Law(t0, t1, np.concatenate((at, drive.hold)), np.concatenate((slope, rest))))
-    return found
-
-
 def approach(drive: Drive, placed: Array, start: Array) -> list[Law]:
     """The law that takes the drivers' rows from where they are placed (D,) to the start values (D,)."""
-    still = np.zeros(len(drive.hold))
-    return [Law(0.0, 1.0, np.concatenate((placed, drive.hold)), np.concatenate((start - placed, still)))]
+    ways = [polynomial(0.0, 1.0, a, b - a) for a, b in zip(placed.tolist(), start.tolist(), strict=True)]
+    return [Law.of(0.0, 1.0, [*ways, *(polynomial(0.0, 1.0, value) for value in drive.hold.tolist())])]
+
+
+def laws(drive: Drive, timetable: Sequence[Sequence[Piece]], turns: Array) -> list[Law]:
+    """The drivers' laws by their timetable, cut wherever one of them is: the targets of their rows, which count `turns`
+    (D,) less than the coordinates do."""
+    ends = sorted({end for pieces in timetable for piece in pieces for end in (piece.start, piece.stop)})
+    longest = ends[-1] if ends else DEFAULT_DURATION
+    knots = [0.0]
+    for end in ends:
+        if end > knots[-1] + 1e-12 * longest:
+            knots.append(end)
+    if len(knots) == 1:
+        knots.append(longest)
+    still = [polynomial(0.0, longest, value) for value in drive.hold.tolist()]
+    at = [0] * len(timetable)
+    found = []
+    for t0, t1 in pairwise(knots):
+        now = []
+        for i, pieces in enumerate(timetable):
+            while at[i] + 1 < len(pieces) and pieces[at[i]].stop < (t0 + t1) / 2:
+                at[i] += 1
+            now.append(pieces[at[i]].scaled(offset=-float(turns[i])))
+        found.append(Law.of(t0, t1, [*now, *still]))
+    return found
 
 
 def dimensionless(drive: Drive, number: int, value: float) -> float:
@@ -174,12 +173,3 @@ def dimensionless(drive: Drive, number: int, value: float) -> float:
     coordinates = drive.system.coordinates
     is_length = coordinates.is_length[coordinates.index(drive.drivers[number].joint)]
     return value / drive.system.scale if is_length else value
-
-
-def _duration(drive: Drive, number: int, span: float) -> float:
-    driver = drive.drivers[number]
-    if driver.duration is not None:
-        return driver.duration
-    if driver.rate is None:
-        return np.nan
-    return abs(span) / dimensionless(drive, number, driver.rate)

@@ -103,21 +103,22 @@ class Equations:
         index = (np.broadcast_to(row[:, None], six.shape)[keep], column[keep])
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
 
-    def settle(self, q: Array, targets: Array, slope: Array) -> tuple[float, Array, Array, Array]:
-        """Brings a position q (P, 3) that is nearly there onto the rows, in place; gives how regular it is (near zero:
+    def settle(self, q: Array, targets: Array, rates: Array, seconds: Array) -> tuple[float, Array, Array, Array]:
+        """Brings a position q (P, 3) that is nearly there onto the rows, whose targets (D,) run at rates and gain speed by
+        `seconds`, in place; gives how regular it is (near zero:
         singular), its velocities and accelerations (P, 3) and the signs (B,) of the blocks' determinants."""
         from .kernels import following
 
         v, a, signs = np.zeros_like(q), np.zeros_like(q), np.zeros(len(self.plan.first) - 1)
         work = self.work(len(targets))
-        spread = following.settle(self.table, self.plan, work, targets, slope, q, v, a, signs)
+        spread = following.settle(self.table, self.plan, work, targets, rates, seconds, q, v, a, signs)
         return float(spread), v, a, signs
 
-    def targets_rate(self, slope: Array) -> Array:
+    def targets_rate(self, rates: Array) -> Array:
         """(rows,) the rate of the targets, in the place of each row."""
         driven = self.table.target >= 0
         rate = np.zeros(self.rows)
-        rate[driven] = slope[self.table.target[driven]]
+        rate[driven] = rates[self.table.target[driven]]
         return rate
 
     def spread(self, q: Array, unknowns: Array) -> None:

@@ -15,7 +15,7 @@ from ..work import Work
 from .drive import Drive
 from .kernels.tables import ARRIVED, DOUBTFUL, STUCK
 from .path import Path
-from .stretches import DeadPoint, Law, Nodes
+from .stretches import RESTS, Course, DeadPoint, Law, Nodes
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -23,6 +23,8 @@ SMALLEST = 1e-6
 """Step, relative to the longest, below which the way on is looked for along the arc of the motion."""
 ROOM = 128
 """Nodes followed in one go, between two looks at whether the work is still wanted."""
+LEAVES = 1e-3
+"""How far the drivers go to the first node behind a position that can be left in two ways (rad, typical lengths)."""
 MAX_NODES = 200_000
 
 
@@ -52,7 +54,7 @@ class _Walk:
     def __init__(self, drive: Drive, law: Law, q: Array):
         self.drive, self.law = drive, law
         self.equations = drive.equations
-        self.work = self.equations.work(len(law.start))
+        self.work = self.equations.work(len(law.table))
         self.t = np.full(ROOM, law.t0)
         self.q, self.v, self.a = (np.zeros((ROOM, *q.shape)) for _ in range(3))
         self.last = self.fresh = 0
@@ -61,8 +63,8 @@ class _Walk:
     def put(self, at: int, t: float, q: Array) -> float:
         """Sets a node at positions that are nearly on the rows; gives how regular the position is."""
         self.t[at], self.q[at] = t, q
-        targets = self.law.targets(np.array([t]))[0]
-        spread, self.v[at], self.a[at], self.signs = self.equations.settle(self.q[at], targets, self.law.slope)
+        targets, rates, seconds = (each[0] for each in self.law.sampled(np.array([t])))
+        spread, self.v[at], self.a[at], self.signs = self.equations.settle(self.q[at], targets, rates, seconds)
         return spread
 
     def nodes(self) -> Nodes:
@@ -82,7 +84,7 @@ class _Walk:
         from .kernels import following
 
         law = self.law
-        fastest = float(np.abs(law.slope).max(initial=0.0))
+        fastest = law.fastest
         if self.equations.columns == 0 or fastest == 0.0:
             self.last = 1
             self.t[1], self.q[1] = law.t1, self.q[0]
@@ -90,13 +92,13 @@ class _Walk:
         if (law.t1 - law.t0) * fastest > MAX_NODES * LARGEST_TURN:
             raise located("drivers", f"the motion is longer than {MAX_NODES // 10:,} turns; shorten its range")
         longest = min(LARGEST_TURN / fastest, law.t1 - law.t0)
-        if self.regular < DOUBTFUL and not self.leave(1e-3 / fastest):
+        if self.regular < DOUBTFUL and not self.leave():
             return DeadPoint(law.t0, self.q[0].copy())
         step = longest / 2 if self.last == 0 else longest / 16
         while True:
             status, self.last, step = following.advance(
-                self.equations.table, self.equations.plan, self.work, law.start, law.slope, law.t0, law.t1, longest,
-                SMALLEST * longest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh, step,
+                self.equations.table, self.equations.plan, self.work, law.table, law.t0, law.t1, longest,
+                SMALLEST * longest, RESTS * fastest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh, step,
             )
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
             if status == ARRIVED:
@@ -109,33 +111,36 @@ class _Walk:
                     return dead
                 step = longest / 16
 
-    def leave(self, h: float) -> bool:
+    def leave(self) -> bool:
         """Leaves a position in which the motion could go on in two ways (a parallelogram placed flat), or none: puts a
-        node a step h on, on the way in which the bodies that no joint ties to the frame turn least. Whether there is
+        node a little on, on the way in which the bodies that no joint ties to the frame turn least. Whether there is
         a way."""
-        law, equations = self.law, self.equations
-        if law.t0 + h >= law.t1:
+        law, equations, course = self.law, self.equations, Course(self.law, self.law.t0)
+        if course.end <= LEAVES:
             return False
-        for tangent in self._tangents():
+        then = course.time(LEAVES)
+        paces = law.sampled(np.array([law.t0, then]))[1] @ course.heading
+        for tangent in self._tangents(course.heading):
             ahead = self.q[0].copy()
-            equations.spread(ahead, h * tangent)
-            if self.put(1, law.t0 + h, ahead) > 1e-7:
-                off = self.v[1, equations.unknown].ravel() - tangent
+            equations.spread(ahead, LEAVES * tangent)
+            if self.put(1, then, ahead) > 1e-7:
+                off = self.v[1, equations.unknown].ravel() / paces[1] - tangent
                 if np.abs(off).max() < 0.1 * np.abs(tangent).max():
-                    self.v[0, equations.unknown] = tangent.reshape(-1, 3)
+                    self.v[0, equations.unknown] = paces[0] * tangent.reshape(-1, 3)
                     self.last = self.fresh = 1
                     return True
         return False
 
-    def _tangents(self) -> list[Array]:
-        """The velocities (columns,) with which the start can be left, the likelier first: J v = s has the solutions
-        v + α n, and α must let the accelerations exist, l · γ(v + α n) = 0 with l J = 0, a quadratic equation."""
+    def _tangents(self, heading: Array) -> list[Array]:
+        """The changes (columns,), for a unit of the drivers' way in a direction (D,), with which the start can be left,
+        the likelier first: J v = s has the solutions v + α n, and α must let the accelerations exist,
+        l · γ(v + α n) = 0 with l J = 0, a quadratic equation."""
         equations = self.equations
         _, jac = equations.linear(self.q[:1], self.law.targets(np.array([self.law.t0])))
         left, size, right = np.linalg.svd(jac[0])
         if size[-2:-1] < DOUBTFUL * size[0]:
             return []  # more than one motion opens here
-        right_side = equations.targets_rate(self.law.slope)
+        right_side = equations.targets_rate(heading)
         free, closed = right[-1], left[:, size.size - 1]
         if abs(closed @ right_side) > 1e-6 * np.abs(right_side).max():
             return []  # the driver pushes against a dead point
@@ -158,12 +163,12 @@ class _Walk:
         return sorted((base + share * free for share in shares), key=lambda v: float(np.abs(v[floating]).sum()))
 
     def along_arc(self) -> DeadPoint | None:
-        """Where time steps fail: follow the arc of the motion itself. Time turns back there at a dead point, which is
-        located; otherwise the motion goes on behind a change point, and a node is put there."""
+        """Where time steps fail: follow the arc of the motion itself. The drivers' way turns back there at a dead point,
+        which is located; otherwise the motion goes on behind a change point, and a node is put there."""
         from scipy.optimize import brentq
 
         arc = _Arc(self.drive, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
-        start, low, high = arc.t, 0.0, 1e-4
+        course, low, high = arc.course, 0.0, 1e-4
         while high < 0.3:
             reached = arc.point(high)
             if reached is None:
@@ -173,9 +178,9 @@ class _Walk:
                 located = arc.point(found)
                 if located is None:
                     break
-                return DeadPoint(max(float(located[1]), start), located[0])
-            if reached[1] >= self.law.t1:  # the motion ends where it could go on in two ways
-                there = brentq(lambda s: (arc.point(s) or (None, np.inf))[1] - self.law.t1, low, high, xtol=1e-13)
+                return DeadPoint(course.time(max(located[1], 0.0)), located[0])
+            if reached[1] >= course.end:  # the motion ends where it could go on in two ways
+                there = brentq(lambda s: (arc.point(s) or (None, np.inf))[1] - course.end, low, high, xtol=1e-13)
                 end = arc.point(there)
                 if end is not None:
                     self.last += 1
@@ -183,43 +188,51 @@ class _Walk:
                         self.q[self.last] = end[0]
                         self.v[self.last], self.a[self.last] = self.v[self.last - 1], self.a[self.last - 1]
                     return None
-            if (reached[1] - start) * arc.weight > 1e-3 and reached[1] < self.law.t1:
+            if reached[1] > 1e-3:
                 behind = self.last + 1
-                if self.put(behind, reached[1], reached[0]) > 1e-7:
+                if self.put(behind, course.time(reached[1]), reached[0]) > 1e-7:
                     self.last = self.fresh = behind  # nothing is extrapolated across the change point
                     return None
             low, high = high, 1.7 * high
-        return DeadPoint(start, self.q[self.last].copy())
+        return DeadPoint(arc.t, self.q[self.last].copy())
 
 
 class _Arc:
-    """The motion from a node as a curve in positions and time together, on which a dead point is a regular point."""
+    """The motion from a node as a curve in positions and the drivers' way together, on which a dead point is a regular
+    point."""
 
     def __init__(self, drive: Drive, law: Law, t: float, q: Array, v: Array):
-        self.equations, self.law, self.t, self.q = drive.equations, law, t, q
-        self.weight = float(np.abs(law.slope).max())  # one unit of arc in time moves the driver by one
-        tangent = np.append(v[self.equations.unknown].ravel(), self.weight)
+        self.equations, self.t, self.q = drive.equations, t, q
+        self.course = Course(law, t)
+        pace = float(self.course.heading @ law.rates(t))
+        if pace > self.course.slow:
+            ahead = v[self.equations.unknown].ravel() / pace
+        else:
+            _, jac = self.equations.linear(q[None], law.targets(np.array([t])))
+            ahead = np.linalg.lstsq(jac[0], self.equations.targets_rate(self.course.heading), rcond=1e-12)[0]
+        tangent = np.append(ahead, 1.0)
         self.tangent = tangent / np.linalg.norm(tangent)
-        self.rate = self.equations.targets_rate(law.slope) / self.weight
 
     def point(self, arc: float) -> tuple[Array, float, float] | None:
-        """Position, time and rate of (weighted) time at an arc length from the node, or None."""
+        """Position, the drivers' way and its rate at an arc length from the node, or None."""
         equations, tangent = self.equations, self.tangent
-        q, t = self.q.copy(), self.t + arc * tangent[-1] / self.weight
+        q, way = self.q.copy(), arc * float(tangent[-1])
         equations.spread(q, arc * tangent[:-1])
         bordered = np.zeros((equations.rows + 1, equations.columns + 1))
         gone = np.zeros(equations.columns + 1)
         residual = np.zeros((1, equations.rows))
         for _ in range(25):
-            residual, jac = equations.linear(q[None], self.law.targets(np.array([t])))
-            bordered[:-1, :-1], bordered[:-1, -1], bordered[-1] = jac[0], -self.rate, tangent
+            targets, change = self.course.at(way)
+            residual, jac = equations.linear(q[None], targets[None])
+            bordered[:-1, :-1], bordered[:-1, -1] = jac[0], -equations.targets_rate(change)
+            bordered[-1] = tangent
             step = np.linalg.lstsq(bordered, np.append(residual[0], tangent @ gone), rcond=1e-12)[0]
             gone -= step
             equations.spread(q, -step[:-1])
-            t -= step[-1] / self.weight
+            way -= float(step[-1])
             if np.abs(step).max() < 1e-13:
                 break
         if not np.abs(gone).max() < max(10 * arc, 1e-6) or np.abs(residual).max() > 1e-9:
             return None
         ahead = np.linalg.lstsq(bordered, np.append(np.zeros(equations.rows), 1.0), rcond=1e-12)[0]
-        return q, t, float(ahead[-1] / np.linalg.norm(ahead))
+        return q, way, float(ahead[-1] / np.linalg.norm(ahead))

@@ -53,10 +53,10 @@ class Follower:
         )
         self._force = np.zeros(rows)
 
-    def rate(self, q: Array, slope: Array) -> tuple[Array, float]:
-        """The least velocities (P, 3) at q, and their size in movement, squared."""
+    def rate(self, q: Array, rates: Array) -> tuple[Array, float]:
+        """The least velocities (P, 3) at q for targets of such rates (D,), and their size in movement, squared."""
         v = np.zeros_like(q)
-        return v, float(loose.rate(self.equations.table, self.gear, slope, q, v))
+        return v, float(loose.rate(self.equations.table, self.gear, rates, q, v))
 
     def close(self, q: Array, targets: Array) -> float:
         """Brings q (P, 3) onto the rows, in place; how far it moved, or below zero where that fails."""
@@ -172,8 +172,9 @@ class Follower:
         or later than `latest`."""
         equations, moving = self.equations, self.equations.unknown
         columns, rows = equations.columns, equations.rows
-        rate = equations.targets_rate(law.slope)
-        _, size = self.rate(q, law.slope)
+        commanded = law.rates(t)
+        rate = equations.targets_rate(commanded)
+        _, size = self.rate(q, commanded)
         if not 0.0 < size < np.inf:
             return None
         force, place, time, last = self.gear.force / size, q.copy(), t, columns + rows
@@ -183,7 +184,8 @@ class Follower:
         for _ in range(120):
             row_kernels.slopes(equations.table, place, self.gear.turn, six)
             loose.curvature(equations.table, place, force, room, bent)
-            off = equations.residual(place, law.targets(np.array([time]))[0])
+            targets, commanded, _ = law.sampled(np.array([time]))
+            off, rate = equations.residual(place, targets[0]), equations.targets_rate(commanded[0])
             pushed = np.zeros(columns)
             np.add.at(pushed, self._column, (six * force[self._row])[self._outer])
             wanted = np.concatenate((-pushed, -off, [rate @ force - 1.0]))
@@ -223,8 +225,8 @@ class Follower:
             v[:] = a[:] = 0.0
         low, high = nodes.q[0].copy(), nodes.q[0].copy()
         loose.evaluate(
-            self.equations.table, self.gear, t, law.start, law.slope, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
-            q, v, a, wanted, np.empty_like(law.start), low, high,
+            self.equations.table, self.gear, t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
+            q, v, a, wanted, *np.empty((3, len(law.table))), low, high,
         )
 
 

@@ -45,13 +45,13 @@ class _Walk:
         assert drive.follower is not None
         self.follower, self.law, self.work = drive.follower, law, work
         self.span = law.t1 - law.t0
-        self.fastest = float(np.abs(law.slope).max(initial=0.0))
+        self.fastest = law.fastest
         coordinates = drive.system.coordinates
         turning = [not coordinates.is_length[coordinates.index(driver.joint)] for driver in drive.drivers]
-        self.turning = float(np.abs(law.slope[: len(turning)][turning]).max(initial=0.0))
+        self.turning = law.fastest_of(turning)
         self.t, self.q = [law.t0], [q.copy()]
         self.before = math.inf
-        """What 1/rate² was at the last node but one."""
+        """What 1/rate² was at the last node but one, by the way of the drivers."""
         self.tried = math.inf
         """The time left, as foretold, when the end was last looked for."""
 
@@ -139,8 +139,10 @@ class _Walk:
         """Time and positions at which the joints can follow no further, when that is near: 1/rate² falls toward
         zero."""
         t, q = self.t[-1], self.q[-1]
-        _, size = self.follower.rate(q, self.law.slope)
-        now = 1.0 / size if size > 0.0 else math.inf
+        rates = self.law.rates(t)
+        _, size = self.follower.rate(q, rates)
+        # By the way of the drivers, not by time: they may run slower for reasons of their own.
+        now = float(rates @ rates) / size if size > 0.0 else math.inf
         falls = (self.before - now) / (t - self.t[-2]) if len(self.t) > 1 and math.isfinite(self.before) else 0.0
         self.before = now
         left = now / falls if falls > 0.0 else math.inf

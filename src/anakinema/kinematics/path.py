@@ -7,7 +7,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
-from .stretches import DeadPoint, Law, Nodes
+from .stretches import Course, DeadPoint, Law, Nodes
 
 APART = 0.01
 """Distance between the positions from which one at a change point is interpolated, as motion of a driver."""
@@ -40,7 +40,7 @@ class Path:
     def targets(self, t: Array) -> Array:
         """(S, D) what the drivers command at times t."""
         piece = self._piece(t)
-        found = np.empty((t.size, self.laws[0].start.size))
+        found = np.empty((t.size, len(self.laws[0].table)))
         for i in np.unique(piece):
             found[piece == i] = self.laws[i].targets(t[piece == i])
         return found
@@ -93,22 +93,29 @@ class Path:
         """Positions and rates at a change point, where the Jacobian gives none: interpolated from both sides, or
         extrapolated where there is but one. At a dead point, where rates grow without bound, nothing is changed."""
         law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
-        low, high = float(nodes.t[0]), float(nodes.t[-1])
-        reach = min(APART / max(float(np.abs(law.slope).max(initial=0.0)), 1e-300), (high - low) / 12)
+        course = Course(law, law.t0)
+        low, high = course.way(nodes.t[[0, -1]])
+        reach = min(APART, (high - low) / 12)
         for i in np.flatnonzero(singular):
-            if self.dead is not None and t[i] > self.dead.t - 6 * reach:
+            here = float(course.way(t[[i]])[0])
+            if self.dead is not None and here > course.way(np.array([self.dead.t]))[0] - 6 * reach:
                 continue
             steps = np.array([-3.0, -2.0, -1.0, 1.0, 2.0, 3.0])
             weights = np.array([1.0, -6.0, 15.0, 15.0, -6.0, 1.0]) / 20
-            if not low + 3 * reach < t[i] < high - 3 * reach:
+            if not low + 3 * reach < here < high - 3 * reach:
                 steps, weights = np.arange(1.0, 7.0), np.array([6.0, -15.0, 20.0, -15.0, 6.0, -1.0])
-                steps = steps if t[i] < (low + high) / 2 else -steps
-            around = t[i] + reach * steps
+                steps = steps if here < (low + high) / 2 else -steps
+            around = np.array([course.time(here + reach * step) for step in steps.tolist()])
             near_q, near_v, near_a = (np.zeros((6, *each.shape[1:])) for each in (q, v, a))
             _filled(equations, law, nodes, around, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_))
             q[i] = np.tensordot(weights, near_q, 1)
-            if wanted:
-                v[i], a[i] = np.tensordot(weights, near_v, 1), np.tensordot(weights, near_a, 1)
+            if wanted:  # by the way of the drivers, which may rest just here
+                paces, gains = (each[:, None, None] for each in course.paces(around))
+                along = near_v / paces
+                bent = (near_a - along * gains) / paces**2
+                (pace,), (gain,) = course.paces(t[[i]])
+                v[i] = pace * np.tensordot(weights, along, 1)
+                a[i] = pace**2 * np.tensordot(weights, bent, 1) + gain * np.tensordot(weights, along, 1)
 
 
 def _filled(
@@ -120,6 +127,6 @@ def _filled(
 
     q[:] = nodes.q[0]
     branch.evaluate(
-        equations.table, equations.plan, equations.work(len(law.start)), t, law.start, law.slope, law.t0,
-        nodes.t, nodes.q, nodes.v, nodes.a, q, v, a, wanted, singular,
+        equations.table, equations.plan, equations.work(len(law.table)), t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
+        q, v, a, wanted, singular,
     )

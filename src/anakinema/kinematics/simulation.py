@@ -11,13 +11,14 @@ from ..errors import DocumentError, Fault
 from ..work import Work
 from .assembly import assemble, open_rows
 from .contacts import lost_contacts
-from .drive import Drive, approach, compile_drive, dimensionless, laws
+from .drive import Drive, approach, compile_drive, laws
 from .follow import follow
 from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
 from .path import Path
 from .stops import dead_point, first_limit, off_edge
 from .system import System, compile_system
+from .timetable import timetable
 
 MAX_CELLS = 60_000_000
 """Positions times bodies that a motion may hold (about 4 GB with rates)."""
@@ -108,10 +109,8 @@ def _run(
 ) -> Motion:
     columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
     placed = raw[columns]
-    start = (raw + turns)[columns]
-    for i, driver in enumerate(drive.drivers):
-        if driver.start is not None:
-            start[i] = dimensionless(drive, i, driver.start)
+    table = timetable(document, drive, (raw + turns)[columns])
+    start = np.array([pieces[0].at(0.0) for pieces in table])
     goal = start - turns[columns]
     for i, column in enumerate(columns):
         if not system.coordinates.is_length[column]:  # the nearest of the turns that look alike
@@ -127,7 +126,7 @@ def _run(
         again = _turns(document, system, system.coordinates.values(q[None])[0])
         again[columns] = turns[columns]
         turns = again
-    runs = laws(drive, start, turns[columns])
+    runs = laws(drive, table, turns[columns])
     planned = runs[-1].t1
     path = follow(drive, runs, q, work)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None

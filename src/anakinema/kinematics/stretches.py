@@ -1,25 +1,116 @@
 """Stretches of a motion: what drivers command, the nodes of what was followed, where it ended."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
 from ..arrays import Array
+from ..laws import Piece
+
+RESTS = 1e-7
+"""Share of a law's greatest pace below which its drivers count as resting."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Law:
-    """Targets run linearly: start (D,) at time t0, slope (D,) a second, until t1."""
+    """What is commanded from time t0 to t1: a row (D, 11) of `table` for each target (see `kernels.laws`)."""
 
     t0: float
     t1: float
-    start: Array
-    slope: Array
+    table: Array = field(repr=False)
+
+    @classmethod
+    def of(cls, t0: float, t1: float, pieces: Sequence[Piece]) -> "Law":
+        """That of a piece for each target, which hold from t0 to t1."""
+        rows = [(*piece.terms, piece.amplitude, piece.frequency, piece.phase)
+                for piece in (piece.part(t0, t1) for piece in pieces)]  # fmt: skip
+        return cls(t0, t1, np.array(rows, dtype=float).reshape(-1, 11))
 
     def targets(self, t: Array) -> Array:
         """(S, D) at times t (S,)."""
-        run: Array = self.start + np.multiply.outer(t - self.t0, self.slope)
-        return run
+        return self.sampled(t)[0]
+
+    def sampled(self, t: Array) -> tuple[Array, Array, Array]:
+        """Targets, their rates and accelerations, each (S, D), at times t (S,)."""
+        from .kernels import laws
+
+        s = np.asarray(t, dtype=float) - self.t0
+        found = tuple(np.empty((s.size, len(self.table))) for _ in range(3))
+        laws.sample(self.table, s, *found)
+        return found[0], found[1], found[2]
+
+    def rates(self, t: float) -> Array:
+        """(D,) at a time."""
+        return self.sampled(np.array([t]))[1][0]
+
+    @cached_property
+    def _paces(self) -> Array:
+        return np.abs(self.sampled(np.linspace(self.t0, self.t1, 65))[1])
+
+    @property
+    def fastest(self) -> float:
+        """The greatest rate of any target; zero where all rest."""
+        return float(self._paces.max(initial=0.0))
+
+    @property
+    def moves(self) -> bool:
+        """Whether anything is commanded to move."""
+        return self.fastest > 0.0
+
+    def fastest_of(self, chosen: Sequence[bool]) -> float:
+        """The greatest rate of some of the first targets."""
+        return float(self._paces[:, : len(chosen)][:, np.array(chosen, dtype=bool)].max(initial=0.0))
+
+
+class Course:
+    """A law from a time on, by the way that its targets go rather than by time: where drivers start, rest or end, time
+    tells nothing of the way. The way p is counted along the direction (D,) in which they set out; before and behind the
+    law it goes straight on."""
+
+    def __init__(self, law: Law, t: float):
+        self.law, self.t = law, t
+        (self.start, self.stop), rates, _ = law.sampled(np.array([t, law.t1]))
+        pace = float(np.linalg.norm(rates[0]))
+        self.slow = RESTS * law.fastest
+        heading = rates[0] if pace > self.slow else self.stop - self.start
+        size = float(np.linalg.norm(heading))
+        self.heading: Array = heading / size if size else heading
+        self.end = float(self.heading @ (self.stop - self.start))
+
+    def way(self, t: Array) -> Array:
+        """(S,) how far they have gone at times t (S,)."""
+        gone: Array = (self.law.targets(t) - self.start) @ self.heading
+        return gone
+
+    def paces(self, t: Array) -> tuple[Array, Array]:
+        """(S,) twice: how fast the way grows at times t (S,), and how fast that changes."""
+        _, rates, seconds = self.law.sampled(t)
+        return rates @ self.heading, seconds @ self.heading
+
+    def time(self, way: float) -> float:
+        """The time at which they have gone so far; before t and behind t1, at the mean pace of the law from t on."""
+        if self.end == 0.0 or not 0.0 < way < self.end:
+            return self.t + way * (self.law.t1 - self.t) / (self.end or 1.0)
+        if np.count_nonzero(self.law.table[:, 2:9]) == 0:  # they all run evenly
+            return self.t + (self.law.t1 - self.t) * way / self.end
+        from scipy.optimize import brentq
+
+        def off(t: float) -> float:
+            return float(self.heading @ (self.law.targets(np.array([t]))[0] - self.start)) - way
+
+        return float(brentq(off, self.t, self.law.t1, xtol=1e-15 * max(abs(self.law.t1), 1e-300), rtol=1e-15))
+
+    def at(self, way: float) -> tuple[Array, Array]:
+        """Targets (D,) and what they change by a unit of the way, after a way."""
+        if way <= 0.0:
+            return self.start + way * self.heading, self.heading
+        if way >= self.end:
+            return self.stop + (way - self.end) * self.heading, self.heading
+        targets, rates, _ = self.law.sampled(np.array([self.time(way)]))
+        pace = float(self.heading @ rates[0])
+        return targets[0], rates[0] / pace if pace > self.slow else self.heading
 
 
 @dataclass(frozen=True)

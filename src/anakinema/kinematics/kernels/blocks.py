@@ -150,7 +150,7 @@ def carried(table: Table, plan: Plan, n: int, t: int, q: Array, turn: Array, mot
 
 @inner
 def block_rates(
-    table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, slope: Array,
+    table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, rates: Array, seconds: Array,
     matrix: Array, scale: Array, rhs: Array,
 ) -> float:
     """Velocities and accelerations of the bodies of a factored block. Gives the largest velocity."""
@@ -166,7 +166,7 @@ def block_rates(
             total += carried(table, plan, n, t, q, turn, v)
         rhs[i] = -total
         if table.target[m] >= 0:
-            rhs[i] += slope[table.target[m]]
+            rhs[i] += rates[table.target[m]]
     fastest = solve(plan, n, matrix, scale, rhs)
     for i in range(bodies):
         body = plan.bodies[b0 + i]
@@ -178,6 +178,8 @@ def block_rates(
             total += carried(table, plan, n, t, q, turn, a)
             total += bend_at(table, t, q, turn, v)
         rhs[i] = -total
+        if table.target[m] >= 0:
+            rhs[i] += seconds[table.target[m]]
     solve(plan, n, matrix, scale, rhs)
     for i in range(bodies):
         body = plan.bodies[b0 + i]

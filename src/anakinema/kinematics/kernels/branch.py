@@ -5,6 +5,7 @@ import math
 from ...arrays import Array, Index, Mask
 from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
+from .laws import commanded
 from .tables import DOUBTFUL, NEARLY, SETTLED, Plan, Table, Work
 from .terms import turned, turned_of
 
@@ -14,14 +15,15 @@ CLOSE = 0.25
 
 @compiled
 def evaluate(
-    table: Table, plan: Plan, work: Work, t: Array, start: Array, slope: Array, t0: float,
+    table: Table, plan: Plan, work: Work, t: Array, law: Array, t0: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array,
     q: Array, v: Array, a: Array, wanted: bool, singular: Mask,
 ) -> None:
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) of a followed branch: quintic Hermite guess between
-    its nodes (K, P, 3), then Newton block by block. Targets are start + slope (t − t0). Fixed bodies stand in q before.
+    its nodes (K, P, 3), then Newton block by block. `law` is that of the stretch from t0 on. Fixed bodies stand in q before.
     `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart."""
-    matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
+    matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
+    targets, rates, seconds = work.targets, work.rates, work.seconds
     k = 0
     if len(t) > 0:
         turned(q[0], turn)
@@ -38,8 +40,7 @@ def evaluate(
         else:
             hermite(plan.bodies, t[s], k, nodes_t, nodes_q, nodes_v, nodes_a, q[s])
         turned_of(plan.bodies, q[s], turn)
-        for i in range(len(start)):
-            targets[i] = start[i] + slope[i] * (t[s] - t0)
+        commanded(law, t[s] - t0, targets, rates, seconds)
         n = 0
         while n < len(plan.first) - 1:
             spread, wild, change = 1.0, False, 0.0
@@ -65,7 +66,7 @@ def evaluate(
                 turned_of(plan.bodies, q[s], turn)
                 continue
             if wanted:
-                fastest = block_rates(table, plan, n, q[s], turn, v[s], a[s], slope, matrix, scale, rhs)
+                fastest = block_rates(table, plan, n, q[s], turn, v[s], a[s], rates, seconds, matrix, scale, rhs)
                 wild = wild or not math.isfinite(fastest)
             singular[s] = singular[s] or wild or not spread > DOUBTFUL
             n += 1

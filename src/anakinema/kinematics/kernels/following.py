@@ -6,6 +6,7 @@ from ...arrays import Array, Index
 from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
+from .laws import commanded, pace, target_at
 from .tables import ARRIVED, RUNNING, SETTLED, STUCK, Plan, Table, Work
 from .terms import turned
 
@@ -15,11 +16,14 @@ TANGENT = 0.35
 """Largest change of the tangent that the prediction did not foresee, relative to it."""
 SINGULAR = 1e-9
 """Least over largest diagonal of the triangular factor at which a position counts as singular."""
+CREEP = 1e-3
+"""How far the drivers move at most in a step from or to a rest."""
 
 
 @compiled
 def settle(
-    table: Table, plan: Plan, work: Work, targets: Array, slope: Array, q: Array, v: Array, a: Array, signs: Array
+    table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
+    a: Array, signs: Array,
 ) -> float:
     """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
     determinant. Gives the least spread of a block: near zero, q is singular and nothing but q is to be trusted."""
@@ -40,7 +44,7 @@ def settle(
         if plan.first[n + 1, 1] > plan.first[n, 1]:
             regular = min(regular, spread)
         if spread > SINGULAR:
-            block_rates(table, plan, n, q, turn, v, a, slope, matrix, scale, rhs)
+            block_rates(table, plan, n, q, turn, v, a, rates, seconds, matrix, scale, rhs)
     return regular
 
 
@@ -60,15 +64,18 @@ def _ahead(
 
 @compiled
 def advance(
-    table: Table, plan: Plan, work: Work, start: Array, slope: Array, t0: float, t1: float,
-    longest: float, smallest: float,
+    table: Table, plan: Plan, work: Work, law: Array, t0: float, t1: float,
+    longest: float, smallest: float, rest: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array,
     last: int, fresh: int, step: float,
 ) -> tuple[int, int, float]:
     """Follows a branch from node `last`, as far as the node arrays have room: (status, last node, next step). A step is
     taken as long as its prediction holds; a position is accepted only when its tangent carries on the last one, so that
-    the mirror configuration is never taken. STUCK: the step fell below `smallest`."""
-    matrix, scale, rhs, targets, turn = work.matrix, work.scale, work.rhs, work.targets, work.turn
+    the mirror configuration is never taken. STUCK: the step fell below `smallest`.
+
+    Where the drivers together run slower than `rest` there is no tangent to compare; steps are short there instead."""
+    matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
+    targets, rates, seconds = work.targets, work.rates, work.seconds
     q, v, a, now = work.q, work.v, work.a, work.signs
     while nodes_t[last] < t1:
         if last + 1 == len(nodes_t):
@@ -80,18 +87,25 @@ def advance(
         t = t1 if h == left else nodes_t[last] + h
         _ahead(plan.bodies, h, last, fresh, nodes_t, nodes_q, nodes_v, nodes_a, q)
         turned(q, turn)
-        for i in range(len(start)):
-            targets[i] = start[i] + slope[i] * (t - t0)
+        commanded(law, t - t0, targets, rates, seconds)
         stretch, error = 1.0, 0.0
         for n in range(len(plan.first) - 1):
             stretch, gone, now[n] = _corrected(
-                table, plan, n, q, turn, v, a, targets, slope, matrix, scale, rhs
+                table, plan, n, q, turn, v, a, targets, rates, seconds, matrix, scale, rhs
             )
             error = max(error, gone)
             if stretch < 1.0:
                 break
-        if stretch == 1.0 and not _carries_on(plan, h, error, v, a, nodes_v[last], nodes_a[last], now, signs):
-            stretch = 0.5
+        if stretch == 1.0:
+            before, after = pace(law, nodes_t[last] - t0), pace(law, t - t0)
+            if before[0] <= rest or after[0] <= rest:
+                smooth = _moved(law, nodes_t[last] - t0, targets) <= CREEP
+            else:
+                smooth = _carries_on(
+                    plan, h, error, v, a, after, nodes_v[last], nodes_a[last], before, now, signs
+                )
+            if not smooth:
+                stretch = 0.5
         if stretch < 1.0:
             step = h * stretch
             if step < smallest:
@@ -110,8 +124,8 @@ def advance(
 
 @inner
 def _corrected(
-    table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, targets: Array, slope: Array,
-    matrix: Array, scale: Array, rhs: Array,
+    table: Table, plan: Plan, n: int, q: Array, turn: Array, v: Array, a: Array, targets: Array, rates: Array,
+    seconds: Array, matrix: Array, scale: Array, rhs: Array,
 ) -> tuple[float, float, float]:
     """Corrects a block's prediction: (1, or by how much to shorten the step; error of the prediction; sign)."""
     rows = plan.first[n + 1, 0] - plan.first[n, 0]
@@ -125,7 +139,7 @@ def _corrected(
                 return 0.5, error, sign  # least squares came to rest without closing the joints
             if columns and not spread > 1e-7:
                 return 0.77, error, sign  # too near to a singular position to go on from it
-            block_rates(table, plan, n, q, turn, v, a, slope, matrix, scale, rhs)
+            block_rates(table, plan, n, q, turn, v, a, rates, seconds, matrix, scale, rhs)
             return 1.0, error, sign
         change = solve(plan, n, matrix, scale, rhs)
         if not (change < 0.5 * size or change < 1e-9):
@@ -139,16 +153,33 @@ def _corrected(
 
 
 @inner
+def _moved(law: Array, s: float, targets: Array) -> float:
+    """How far the drivers have moved to their targets (D,) since a time."""
+    most = 0.0
+    for d in range(len(law)):
+        before, _, _ = target_at(law, d, s)
+        most = max(most, abs(targets[d] - before))
+    return most
+
+
+@inner
 def _carries_on(
-    plan: Plan, h: float, error: float, v: Array, a: Array, last_v: Array, last_a: Array, now: Array, signs: Array
+    plan: Plan, h: float, error: float, v: Array, a: Array, paced: tuple[float, float],
+    last_v: Array, last_a: Array, last_paced: tuple[float, float], now: Array, signs: Array,
 ) -> bool:
-    """Whether a position's tangent is the continuation of the last one's."""
+    """Whether a position's tangent is the continuation of the last one's: not by time but by the way of the drivers,
+    so that it does not matter how fast they run. With their pace p, the tangent is v / p and bends by
+    (a − v p'/p) / p² a unit of that way."""
+    (speed_now, gain_now), (speed_before, gain_before) = paced, last_paced
+    way = h / 2 * (speed_before + speed_now)
     speed, fast, unforeseen = 0.0, 0.0, 0.0
     for body in plan.bodies:
         for c in range(3):
-            fast, speed = max(fast, abs(last_v[body, c])), max(speed, abs(v[body, c]))
-            step = v[body, c] - last_v[body, c] - h / 2 * (last_a[body, c] + a[body, c])
-            unforeseen = max(unforeseen, abs(step))
+            here, there = v[body, c] / speed_now, last_v[body, c] / speed_before
+            bend = (a[body, c] - here * gain_now) / (speed_now * speed_now)
+            bend += (last_a[body, c] - there * gain_before) / (speed_before * speed_before)
+            fast, speed = max(fast, abs(there)), max(speed, abs(here))
+            unforeseen = max(unforeseen, abs(here - there - way / 2 * bend))
     speed += fast
     if unforeseen > TANGENT * speed / 2:
         return False

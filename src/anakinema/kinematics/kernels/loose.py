@@ -11,6 +11,7 @@ import numpy as np
 from ...arrays import Array, Index
 from ...compiling import compiled, inlined
 from .branch import hermite
+from .laws import commanded
 from .least import by_body, least_change
 from .rows import nearest, slopes, values_at
 from .tables import POLAR, Table
@@ -153,9 +154,10 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
 
 @compiled
 def evaluate(
-    table: Table, gear: Gear, t: Array, start: Array, slope: Array, t0: float,
+    table: Table, gear: Gear, t: Array, law: Array, t0: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array,
-    q: Array, v: Array, a: Array, wanted: bool, targets: Array, low: Array, high: Array,
+    q: Array, v: Array, a: Array, wanted: bool, targets: Array, rates: Array, seconds: Array,
+    low: Array, high: Array,
 ) -> None:
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) between the nodes (K, P, 3) of a followed path: the
     curve through the nodes, closed onto the rows; its rates are differences along it, put right where rows command."""
@@ -165,7 +167,7 @@ def evaluate(
             k = 0
         while k < len(nodes_t) - 2 and t[s] >= nodes_t[k + 1]:
             k += 1
-        _on_curve(table, gear, t[s], start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, q[s])
+        _on_curve(table, gear, t[s], law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, q[s])
         if not wanted:
             continue
         h = SHORT * (nodes_t[k + 1] - nodes_t[k])
@@ -173,16 +175,17 @@ def evaluate(
         for p in range(len(low)):
             for c in range(3):
                 low[p, c], high[p, c], v[s, p, c] = q[s, p, c], q[s, p, c], q[s, p, c]
-        _on_curve(table, gear, at - h, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, low)
-        _on_curve(table, gear, at + h, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, high)
-        _on_curve(table, gear, at, start, slope, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, v[s])
+        _on_curve(table, gear, at - h, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, low)
+        _on_curve(table, gear, at + h, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, high)
+        _on_curve(table, gear, at, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, v[s])
         for p in range(len(low)):
             for c in range(3):
                 a[s, p, c] = (high[p, c] - 2.0 * v[s, p, c] + low[p, c]) / (h * h)
                 v[s, p, c] = (high[p, c] - low[p, c]) / (2.0 * h) + (t[s] - at) * a[s, p, c]
         _derived(table, gear, q[s])
+        commanded(law, t[s] - t0, targets, rates, seconds)
         for r in range(len(gear.bodies)):
-            total = slope[table.target[r]] if table.target[r] >= 0 else 0.0
+            total = rates[table.target[r]] if table.target[r] >= 0 else 0.0
             for i in range(table.first[r], table.first[r + 1]):
                 for side in range(2):
                     body = table.bodies[i, side + 1]
@@ -195,13 +198,13 @@ def evaluate(
 
 @inlined
 def _on_curve(
-    table: Table, gear: Gear, t: float, start: Array, slope: Array, t0: float, k: int,
-    nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, targets: Array, found: Array,
+    table: Table, gear: Gear, t: float, law: Array, t0: float, k: int,
+    nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, targets: Array, rates: Array,
+    seconds: Array, found: Array,
 ) -> None:
     """The curve through the nodes at a time, on the rows; where they don't close (the end of the way), as it is."""
     hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
-    for d in range(len(start)):
-        targets[d] = start[d] + slope[d] * (t - t0)
+    commanded(law, t - t0, targets, rates, seconds)
     if close(table, gear, targets, found) < 0.0:
         hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
 

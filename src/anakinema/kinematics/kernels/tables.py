@@ -37,12 +37,15 @@ method may take the wrong one."""
 
 class Work(NamedTuple):
     """Room to compute in: the matrix (R, C), scale (C,) and right-hand side (R,) of the largest block, the targets
-    (D,), the cosine and sine (P, 2) of the bodies' angles, and one position with its rates (P, 3) and signs (B,)."""
+    (D,) with their rates and accelerations, the cosine and sine (P, 2) of the bodies' angles, and one position with its
+    rates (P, 3) and signs (B,)."""
 
     matrix: Array
     scale: Array
     rhs: Array
     targets: Array
+    rates: Array
+    seconds: Array
     turn: Array
     q: Array
     v: Array
@@ -89,6 +92,6 @@ def room(plan: Plan) -> tuple[int, int, int]:
 def work_for(rows: int, columns: int, blocks: int, bodies: int, targets: int) -> Work:
     """Room for blocks of so many rows and columns, bodies and targets."""
     return Work(
-        np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty((bodies, 2)),
-        np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(blocks),
+        np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty(targets),
+        np.empty(targets), np.empty((bodies, 2)), np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(blocks),
     )

@@ -1,0 +1,138 @@
+"""Reading programs: a law of motion over time (for a driver) or over an angle (for a cam), by segments, by a table of
+values, or as a sine."""
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from ..errors import suggestion
+from ..kinds import Dimension
+from ..laws import MOST_PIECES, STANDARD, Piece, polynomial, risen, through
+from .expressions import ExpressionError, names
+from .model import Program
+from .read_joints import JointFields
+
+KINDS = ("segments", "points", "sine")
+OVER = (Dimension.TIME, Dimension.ANGLE)
+LIFT = (Dimension.LENGTH, Dimension.ANGLE)
+
+
+class ProgramFields(JointFields):
+    """Knows the programs."""
+
+    def __init__(self, tree: Any, at: str = ""):
+        super().__init__(tree, at)
+        self.programs: dict[str, Program] = {}
+
+    def program(self, key: str, item: Mapping[str, Any], place: str) -> Program | None:
+        """One program; None after a fault."""
+        self.unknown_keys(item, (*KINDS, "curve", "note"), place)
+        given = [kind for kind in KINDS if kind in item]
+        if len(given) != 1:
+            told = f"this has {' and '.join(given)}" if given else "this has none of them"
+            self.fault(place, f"one of 'segments', 'points' and 'sine' is wanted, {told}")
+            return None
+        before = len(self.faults)
+        read = {"segments": self.segments, "points": self.table, "sine": self.sine}[given[0]]
+        over, lift, pieces = read(item, f"{place}.{given[0]}")
+        note = self.text(item, "note", place)
+        return Program(key, over, lift, tuple(pieces), note) if len(self.faults) == before else None
+
+    def segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+        """A rise, fall or dwell after another."""
+        listed = self.listing(item["segments"], place, 1)
+        entries = [self.mapping(entry, f"{place}.{i}") for i, entry in enumerate(listed)]
+        over = self.kind({f"{place}.{i}.over": entry.get("over") for i, entry in enumerate(entries)}, OVER) or OVER[0]
+        lift = self.kind({f"{place}.{i}.to": entry.get("to") for i, entry in enumerate(entries)}, LIFT)
+        pieces: list[Piece] = []
+        x = value = 0.0
+        for i, entry in enumerate(entries):
+            where = f"{place}.{i}"
+            self.unknown_keys(entry, ("over", "to", "law", "note"), where)
+            length = self.positive(entry, "over", over, where)
+            to = self.number(entry["to"], lift or Dimension.NUMBER, f"{where}.to") if "to" in entry else value
+            law = self.law(entry, where)
+            if "law" in entry and "to" not in entry:
+                self.fault(f"{where}.law", "a dwell has no law; say where it goes 'to', or leave the law out")
+            if length > 0 and math.isfinite(length) and math.isfinite(to):
+                pieces += risen(law, x, x + length, value, to)
+                x, value = x + length, to
+        if not self.faults and value != 0.0 and over == Dimension.ANGLE and abs(x - 2 * math.pi) < 1e-9:
+            self.fault(place, "a turn ends at another value than it begins with, 0: the motion would jump")
+        return over, lift, pieces
+
+    def law(self, item: Mapping[str, Any], place: str) -> str:
+        """The name of a standard law."""
+        law = self.text(item, "law", place, "uniform")
+        if law not in STANDARD:
+            near = suggestion(law, list(STANDARD))
+            self.fault(f"{place}.law", f"unknown law '{law}'{near}; known are {', '.join(STANDARD)}")
+            return "uniform"
+        return law
+
+    def table(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+        """Values at times or angles, straight or smooth between them."""
+        curve = self.text(item, "curve", place, "smooth")
+        if curve not in ("smooth", "straight"):
+            self.fault(f"{place}.curve", f"'smooth' or 'straight' is wanted, this is '{curve}'")
+        rows = [self.listing(row, f"{place}.{i}", 2, 2)
+                for i, row in enumerate(self.listing(item["points"], place, 2, MOST_PIECES))]  # fmt: skip
+        if not all(rows) or not rows:
+            return Dimension.TIME, "", []
+        over = self.kind({f"{place}.{i}.0": row[0] for i, row in enumerate(rows)}, OVER) or OVER[0]
+        lift = self.kind({f"{place}.{i}.1": row[1] for i, row in enumerate(rows)}, LIFT)
+        x = [self.number(row[0], over, f"{place}.{i}.0") for i, row in enumerate(rows)]
+        values = [self.number(row[1], lift or Dimension.NUMBER, f"{place}.{i}.1") for i, row in enumerate(rows)]
+        for i, (a, b) in enumerate(zip(x, x[1:], strict=False), 1):
+            if not a < b and math.isfinite(a) and math.isfinite(b):
+                text = "two values at once: the motion would jump" if a == b else "runs back; rows must stand in order"
+                self.fault(f"{place}.{i}", text)
+                return over, lift, []
+        if x[0] != 0.0 and math.isfinite(x[0]):
+            self.fault(f"{place}.0", "a table begins at 0")
+        if not all(map(math.isfinite, (*x, *values))):
+            return over, lift, []
+        return over, lift, through(x, values, curve == "smooth")
+
+    def sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+        """``middle + amplitude · sin(2π x / period + phase)``, for some cycles."""
+        item = self.mapping(item["sine"], place)
+        self.unknown_keys(item, ("amplitude", "period", "phase", "middle", "cycles", "note"), place)
+        over = self.kind({f"{place}.period": item.get("period")}, OVER) or OVER[0]
+        lift = self.kind({f"{place}.amplitude": item.get("amplitude")}, LIFT)
+        kind = lift or Dimension.NUMBER
+        amplitude = self.number(self.required(item, "amplitude", place), kind, f"{place}.amplitude")
+        middle = self.optional(item, "middle", kind, place) or 0.0
+        period = self.positive(item, "period", over, place)
+        phase = self.optional(item, "phase", Dimension.ANGLE, place) or 0.0
+        cycles = self.positive(item, "cycles", Dimension.NUMBER, place) if "cycles" in item else 1.0
+        if not all(map(math.isfinite, (amplitude, middle, period, phase, cycles))) or min(period, cycles) <= 0:
+            return over, lift, []
+        if cycles > MOST_PIECES / 4:
+            self.fault(f"{place}.cycles", f"at most {MOST_PIECES // 4:,} cycles are allowed")
+            return over, lift, []
+        whole = Piece(0.0, cycles * period, polynomial(0, 1, middle).terms, amplitude, 2 * math.pi / period, phase)
+        # Cut where it turns back.
+        first = math.ceil((phase - math.pi / 2) / math.pi + 1e-12)
+        halves = range(first, first + 2 * int(cycles) + 3)
+        turns = [((k + 0.5) * math.pi - phase) * period / (2 * math.pi) for k in halves]
+        cuts = [0.0, *(turn for turn in turns if 1e-12 * period < turn < (cycles - 1e-12) * period), cycles * period]
+        return over, lift, [whole.part(a, b) for a, b in zip(cuts, cuts[1:], strict=False)]
+
+    def kind(self, values: Mapping[str, Any], allowed: tuple[str, ...]) -> str:
+        """The dimension of values at places: of the first that has a unit; empty where all are plain."""
+        for place, value in values.items():
+            if not isinstance(value, str):
+                continue
+            try:
+                found = self.quantity(value).dimension if not names(value) & self.broken else {}
+            except ExpressionError:
+                continue  # told where it is read
+            for dimension in allowed:
+                if found == {dimension: 1}:
+                    return dimension
+            if found:
+                self.fault(place, f"{' or '.join(allowed)} is wanted here")
+                return ""
+        return ""
+

@@ -1,0 +1,219 @@
+"""Laws of motion: a value as a function of time (or of an angle), in pieces that are exact.
+
+A piece is a polynomial of degree 7 and one sinusoid, s(x) = Σ cₖ xᵏ + A sin(ω x + φ) with x counted from its own start.
+All laws of the handbooks are made of such pieces, so that value, rate and acceleration are those of the formula. What is
+known only by its values (a table, an expression) is fitted by pieces that miss it by less than `FITTED`.
+
+Peak velocity and acceleration of the standard laws, for a rise of one over a range of one, are the coefficients C_v and
+C_a of the handbooks of cams (R. L. Norton, Cam Design and Manufacturing Handbook, table of peak factors).
+"""
+
+import math
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+
+from .arrays import Array
+
+DEGREE = 7
+FITTED = 1e-11
+"""Share of the whole range by which a fitted piece may miss what it stands for."""
+MOST_PIECES = 20_000
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A law from `start` to `stop`: `terms` (8,) of the polynomial in x − start, then amplitude, frequency (rad a unit
+    of x) and phase (rad) of the sinusoid."""
+
+    start: float
+    stop: float
+    terms: tuple[float, ...]
+    amplitude: float = 0.0
+    frequency: float = 0.0
+    phase: float = 0.0
+
+    def at(self, x: float, order: int = 0) -> float:
+        """The value at x, or its derivative of an order."""
+        u, found = x - self.start, 0.0
+        for power in range(len(self.terms) - 1, order - 1, -1):
+            found = found * u + self.terms[power] * math.perm(power, order)
+        if self.amplitude:
+            turned = self.frequency * u + self.phase + order * math.pi / 2
+            found += self.amplitude * self.frequency**order * math.sin(turned)
+        return found
+
+    def part(self, start: float, stop: float) -> "Piece":
+        """The same function, from one place to another."""
+        u = start - self.start
+        terms = tuple(self.at_polynomial(u, order) / math.factorial(order) for order in range(len(self.terms)))
+        return replace(self, start=start, stop=stop, terms=terms, phase=self.phase + self.frequency * u)
+
+    def turned_back(self, whole: float) -> "Piece":
+        """The same law run backwards, where x was is now `whole` − x."""
+        length = self.stop - self.start
+        ahead = self.part(self.stop, self.stop)
+        terms = tuple(term * (-1.0) ** power for power, term in enumerate(ahead.terms))
+        start = whole - self.stop
+        return Piece(start, start + length, terms, -self.amplitude, self.frequency, -ahead.phase)
+
+    def at_polynomial(self, u: float, order: int) -> float:
+        """The polynomial's derivative of an order, u behind the start."""
+        return sum(
+            term * math.perm(power, order) * u ** (power - order)
+            for power, term in enumerate(self.terms) if power >= order
+        )  # fmt: skip
+
+    def scaled(self, along: float = 1.0, by: float = 1.0, start: float = 0.0, offset: float = 0.0) -> "Piece":
+        """Stretched `along` the axis from zero, its values times `by` and with an `offset`, then moved by `start`."""
+        terms = [term * by / along**power for power, term in enumerate(self.terms)]
+        terms[0] += offset
+        return Piece(
+            self.start * along + start, self.stop * along + start, tuple(terms),
+            self.amplitude * by, self.frequency / along, self.phase,
+        )  # fmt: skip
+
+
+def polynomial(start: float, stop: float, *terms: float) -> Piece:
+    """A piece without a sinusoid."""
+    return Piece(start, stop, (*map(float, terms), *(0.0,) * (DEGREE + 1 - len(terms))))
+
+
+@dataclass(frozen=True)
+class StandardLaw:
+    """A rise of one over a range of one, from rest to rest where the law has rests."""
+
+    name: str
+    title: str
+    told: str
+    pieces: tuple[Piece, ...]
+
+    def peak(self, order: int) -> float:
+        """The greatest size of a derivative: C_v of the first, C_a of the second."""
+        x = np.linspace(0.0, 1.0, 4001)
+        return float(np.abs(sampled(self.pieces, x, order)).max())
+
+
+def from_accelerations(*given: tuple[float, float, float, float, float]) -> tuple[Piece, ...]:
+    """A rise of one over a range of one from the shape of its acceleration, in pieces (stop, constant, amplitude,
+    frequency, phase): integrated twice from rest, scaled to a rise of one."""
+    pieces, start, value, rate = [], 0.0, 0.0, 0.0
+    for stop, constant, amplitude, frequency, phase in given:
+        # The sinusoid a sin(ωx + φ) comes from −a/ω² sin(ωx + φ); the polynomial makes value and rate carry on.
+        swing = -amplitude / frequency**2 if frequency else 0.0
+        terms = (value - swing * math.sin(phase), rate - swing * frequency * math.cos(phase), constant / 2)
+        piece = replace(polynomial(start, stop, *terms), amplitude=swing, frequency=frequency, phase=phase)
+        pieces.append(piece)
+        start, value, rate = stop, piece.at(stop), piece.at(stop, 1)
+    return tuple(piece.scaled(by=1.0 / value) for piece in pieces)
+
+
+PI = math.pi
+STANDARD: dict[str, StandardLaw] = {
+    law.name: law
+    for law in (
+        StandardLaw("uniform", "Uniform", "constant velocity: it starts and ends with a jolt",
+                    (polynomial(0, 1, 0, 1),)),
+        StandardLaw("parabolic", "Parabolic", "constant acceleration, then constant deceleration",
+                    from_accelerations((0.5, 1, 0, 0, 0), (1, -1, 0, 0, 0))),
+        StandardLaw("harmonic", "Harmonic", "half a cosine: acceleration jumps at both ends",
+                    from_accelerations((1, 0, 1, PI, PI / 2))),
+        StandardLaw("cycloidal", "Cycloidal", "a whole sine of acceleration, none at the ends",
+                    from_accelerations((1, 0, 1, 2 * PI, 0))),
+        StandardLaw("modified-trapezoid", "Modified trapezoid", "least peak acceleration of those without jumps",
+                    from_accelerations((1 / 8, 0, 1, 4 * PI, 0), (3 / 8, 1, 0, 0, 0), (5 / 8, 0, 1, 4 * PI, PI / 2),
+                                       (7 / 8, -1, 0, 0, 0), (1, 0, 1, 4 * PI, 3 * PI / 2))),
+        StandardLaw("modified-sine", "Modified sine", "low peak velocity and torque",
+                    from_accelerations((1 / 8, 0, 1, 4 * PI, 0), (7 / 8, 0, 1, 4 * PI / 3, PI / 2),
+                                       (1, 0, 1, 4 * PI, 3 * PI / 2))),
+        StandardLaw("345", "Polynomial 3-4-5", "no acceleration at the ends",
+                    (polynomial(0, 1, 0, 0, 0, 10, -15, 6),)),
+        StandardLaw("4567", "Polynomial 4-5-6-7", "no acceleration and no jerk at the ends",
+                    (polynomial(0, 1, 0, 0, 0, 0, 35, -84, 70, -20),)),
+    )
+}  # fmt: skip
+"""By the name that a document writes."""
+
+
+def risen(law: str, start: float, stop: float, low: float, high: float) -> list[Piece]:
+    """The pieces of a standard law from a value to another, over a range."""
+    if low == high:
+        return [polynomial(start, stop, low)]
+    return [piece.scaled(stop - start, high - low, start, low) for piece in STANDARD[law].pieces]
+
+
+def sampled(pieces: Sequence[Piece], x: Array, order: int = 0) -> Array:
+    """(S,) values, or derivatives of an order, at x (S,); beyond the ends the end's value."""
+    starts = np.array([piece.start for piece in pieces])
+    within = np.clip(x, pieces[0].start, pieces[-1].stop)
+    number = np.clip(np.searchsorted(starts, within, side="right") - 1, 0, len(pieces) - 1)
+    return np.array([pieces[n].at(at, order) for n, at in zip(number.tolist(), within.tolist(), strict=True)])
+
+
+def cut_at_rests(pieces: Iterable[Piece]) -> list[Piece]:
+    """The same law, cut wherever its rate changes sign within a piece: a motion that is followed turns only at an
+    end."""
+    from scipy.optimize import brentq
+
+    found = []
+    for piece in pieces:
+        x = np.linspace(piece.start, piece.stop, 4 * DEGREE + 1)
+        rates = np.array([piece.at(at, 1) for at in x.tolist()])
+        size = np.abs(rates).max()
+        cuts = [piece.start]
+        for k in np.flatnonzero(rates[:-1] * rates[1:] < 0):
+            at = float(brentq(lambda u: piece.at(u, 1), x[k], x[k + 1], xtol=1e-15 * max(1.0, abs(piece.stop))))
+            cuts.append(at)
+        inside = np.flatnonzero((np.abs(rates[1:-1]) <= 1e-14 * size) & (size > 0)) + 1
+        cuts = sorted({*cuts, *x[inside].tolist(), piece.stop})
+        found += [piece.part(a, b) for a, b in pairwise(cuts)] if len(cuts) > 2 else [piece]
+    return found
+
+
+def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[Piece]:
+    """The law through a table of values: straight between them, or smooth in acceleration (cubic spline, no
+    acceleration at its ends unless it comes back to its first value, where it runs on periodically)."""
+    if not smooth or len(x) < 3:
+        return [
+            polynomial(a, b, low, (high - low) / (b - a))
+            for (a, low), (b, high) in pairwise(zip(x, values, strict=True))
+        ]
+    from scipy.interpolate import CubicSpline
+
+    ends = "periodic" if values[0] == values[-1] else "natural"
+    spline = CubicSpline(np.array(x), np.array(values), bc_type=ends)
+    return [polynomial(a, b, *reversed(column)) for (a, b), column in zip(pairwise(x), spline.c.T.tolist(), strict=True)]
+
+
+def fitted(function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()) -> list[Piece]:
+    """Pieces that miss a function by less than `FITTED` of its range, cut at the `knots` where it may have a kink.
+
+    Interpolation at the roots of Chebyshev's T₈, looked at between them, halved until it holds. Raises ValueError where
+    it never does: the function jumps.
+    """
+    cuts = sorted({start, stop, *(knot for knot in knots if start < knot < stop)})
+    roots = (1 - np.cos((2 * np.arange(DEGREE + 1) + 1) * np.pi / (2 * DEGREE + 2))) / 2
+    between = (1 - np.cos(np.arange(1, DEGREE + 1) * np.pi / (DEGREE + 1))) / 2
+    invert = np.linalg.inv(roots[:, None] ** np.arange(DEGREE + 1))
+    scale = max((abs(function(at)) for at in np.linspace(start, stop, 33).tolist()), default=1.0) or 1.0
+    found: list[Piece] = []
+    open_ = list(reversed(list(pairwise(cuts))))
+    while open_:
+        a, b = open_.pop()
+        values = np.array([function(a + (b - a) * share) for share in roots.tolist()])
+        terms = invert @ values
+        off = [
+            abs(float(share ** np.arange(DEGREE + 1) @ terms) - function(a + (b - a) * share))
+            for share in between.tolist()
+        ]
+        if max(off) <= FITTED * scale or b - a < 1e-9 * (stop - start):
+            if max(off) > 1e-6 * scale:
+                raise ValueError(f"jumps near {(a + b) / 2:g}")
+            found.append(polynomial(0.0, 1.0, *terms.tolist()).scaled(b - a, start=a))
+        else:
+            if len(found) + len(open_) > MOST_PIECES:
+                raise ValueError("can't be followed: it changes too fast")
+            open_ += [((a + b) / 2, b), (a, (a + b) / 2)]
+    return found
