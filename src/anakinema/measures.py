@@ -1,5 +1,5 @@
 """What can be measured of a mechanism through its motion: each measure declares its fields once. How a measure is taken
-stands in `anakinema.findings`."""
+stands in `anakinema.findings.measuring`."""
 
 from dataclasses import dataclass
 
@@ -8,8 +8,9 @@ from .kinds import Dimension, Field, Form
 
 @dataclass(frozen=True)
 class MeasureKind:
-    """A measure. `dimension` is None where it is that of what is measured. One that is `named` may stand by itself
-    among the document's measures, and is drawn on the bench."""
+    """A measure. `dimension` is None where it is that of the joint's coordinate, or of its rate of an `order`. One that
+    is `named` may stand by itself among the document's measures, and is drawn on the bench. One of the `whole` motion
+    is a single number; all others are tracks of the strip."""
 
     name: str
     title: str
@@ -17,15 +18,46 @@ class MeasureKind:
     fields: tuple[Field, ...]
     dimension: Dimension | None = Dimension.LENGTH
     named: bool = False
+    whole: bool = False
+    order: int = 0
 
 
 JOINT = Field("joint", form=Form.JOINT, required=True, told="the joint")
+POINT = Field("point", form=Form.POINT, required=True, told="part.point")
+ON = Field("on", form=Form.PART, told="the part from which it is seen, else the frame")
 KINDS = (
-    MeasureKind("travel", "Travel", "greatest less least of a joint's coordinate", (JOINT,), None),
+    MeasureKind("travel", "Travel", "greatest less least of a joint's coordinate", (JOINT,), None, whole=True),
     MeasureKind("coordinate", "Coordinate", "a joint's coordinate, all along", (JOINT,), None),
+    MeasureKind("velocity", "Velocity", "how fast a joint's coordinate changes", (JOINT,), None, order=1),
+    MeasureKind("acceleration", "Acceleration", "how fast its velocity changes", (JOINT,), None, order=2),
+    MeasureKind(
+        "end_gap", "Gap to the ends", "how far a joint keeps from the nearer end of its limits", (JOINT,), None
+    ),
+    MeasureKind(
+        "out_of_ratio", "Out of ratio", "how far a joint is from its share of another's way since the start",
+        (JOINT, Field("against", form=Form.JOINT, required=True, told="the other joint"),
+         Field("ratio", Dimension.NUMBER, told="the share, else 1, in document units")), None,
+    ),
+    MeasureKind(
+        "dwell", "Dwell", "the longest time for which a joint stands still",
+        (JOINT, Field("within", form=Form.AMOUNT, told="what still counts as still, else 0.5 % of its travel")),
+        Dimension.TIME, whole=True,
+    ),
+    MeasureKind(
+        "reversals", "Reversals", "how often a joint turns back", (JOINT,), Dimension.NUMBER, whole=True
+    ),
+    MeasureKind(
+        "time_ratio", "Time ratio", "the slower over the faster of the two strokes of a joint that comes back", (JOINT,),
+        Dimension.NUMBER, whole=True,
+    ),
     MeasureKind(
         "transmission_angle", "Transmission angle", "at a joint between two moving links, 0 to 90°", (JOINT,),
         Dimension.ANGLE,
+    ),
+    MeasureKind(
+        "mechanical_advantage", "Mechanical advantage",
+        "force or torque at a joint for each unit at the first driver: the driver's rate over the joint's", (JOINT,),
+        Dimension.NUMBER,
     ),
     MeasureKind(
         "clearance", "Clearance", "least distance of two parts' outlines",
@@ -44,9 +76,25 @@ KINDS = (
         Dimension.ANGLE, named=True,
     ),
     MeasureKind(
+        "place", "Place", "where a point is along an axis",
+        (POINT, Field("axis", form=Form.WORD, words=("x", "y"), told="the axis"), ON),
+    ),
+    MeasureKind("speed", "Speed", "of a point", (POINT, ON), Dimension.LINEAR_RATE),
+    MeasureKind(
+        "point_acceleration", "Acceleration of a point", "its size", (POINT, ON), Dimension.LINEAR_ACCELERATION
+    ),
+    MeasureKind(
+        "straightness", "Straightness", "width of the narrowest straight band that holds a traced path, or of that along "
+        "a direction",
+        (Field("trace", form=Form.TRACE, required=True, told="the trace"),
+         Field("direction", Dimension.ANGLE, told="of the band")), whole=True,
+    ),
+    MeasureKind(
         "measured", "Measured value", "a measure of the document, all along",
         (Field("of", form=Form.MEASURE, required=True, told="the measure"),), None,
     ),
 )  # fmt: skip
 MEASURE_KINDS: dict[str, MeasureKind] = {kind.name: kind for kind in KINDS}
 """By the name that a document writes."""
+TRACKED = tuple(kind.name for kind in KINDS if not kind.whole)
+"""Those that can be a track of the strip."""

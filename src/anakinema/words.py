@@ -8,7 +8,8 @@ from .kinds import Dimension, Units
 def measured_told(measure: Measure) -> str:
     """What is measured of: a joint, two parts, or what lies between two features."""
     sides = ["–".join(str(ref).removesuffix(".") for ref in side) for side in (measure.a, measure.b)]
-    return measure.joint or "–".join(measure.parts or ()) or " and ".join(sides)
+    joints = " and ".join(name for name in (measure.joint, str(measure.values.get("against", ""))) if name)
+    return joints or measure.trace or "–".join(measure.parts or ()) or " and ".join(filter(None, sides))
 
 
 def in_document_units(value: float, dimension: str, units: Units) -> float:
@@ -25,9 +26,9 @@ def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
     if "." in number and "e" not in number:
         number = number.rstrip("0").rstrip(".")
     number = "0" if number == "-0" else number.replace("-", "−")
-    unit = kind.written(units)
+    unit = kind.written(units).replace("^2", "²")
     if unit.startswith("deg"):
-        return f"{number}°" if unit == "deg" else f"{number} °/s"
+        return f"{number}°" if unit == "deg" else f"{number} °{unit.removeprefix('deg')}"
     return f"{number} {unit}" if unit else number
 
 

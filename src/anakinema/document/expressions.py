@@ -15,7 +15,8 @@ comes first, as on a drawing: ``1/2 in`` is half an inch. A plain number added t
 
 import math
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from functools import lru_cache
 
 from ..errors import suggestion
 from ..kinds import Dimension, Units
@@ -37,8 +38,9 @@ class ExpressionError(ValueError):
     """An expression that can't be read, or whose value makes no sense."""
 
 
-def tokens(text: str) -> list[str]:
-    """The words of an expression, with an empty one at the end."""
+@lru_cache(maxsize=4096)
+def tokens(text: str) -> tuple[str, ...]:
+    """The words of an expression, with an empty one at the end. The same expressions are read at every edit."""
     if len(text) > MAX_LENGTH:
         raise ExpressionError(f"expression of {len(text)} characters; the longest allowed is {MAX_LENGTH}")
     found, position = [], 0
@@ -49,7 +51,7 @@ def tokens(text: str) -> list[str]:
             raise ExpressionError(f"unexpected character '{text[position:].lstrip()[:1]}' in '{shortened(text)}'")
         found.append(match.group().strip())
         position = match.end()
-    return [*found, ""]
+    return (*found, "")
 
 
 def shortened(text: str) -> str:
@@ -129,7 +131,7 @@ def _a(word: str) -> str:
 class _Parser:
     """Evaluates while it parses; `depth` bounds the nesting."""
 
-    def __init__(self, words: list[str], parameters: Mapping[str, Quantity], units: Units):
+    def __init__(self, words: Sequence[str], parameters: Mapping[str, Quantity], units: Units):
         self.words, self.at = words, 0
         self.parameters, self.units = parameters, units
 

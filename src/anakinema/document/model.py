@@ -32,6 +32,15 @@ class Value:
 
 
 @dataclass(frozen=True)
+class Tolerance:
+    """How much a parameter may be off either way, `by` in the unit in which the document counts it, and how it is
+    spread: ``normal`` (three standard deviations), ``uniform``, or ``worst`` (at its ends)."""
+
+    by: float
+    spread: str = "normal"
+
+
+@dataclass(frozen=True)
 class Parameter:
     """A named quantity that expressions refer to."""
 
@@ -39,6 +48,7 @@ class Parameter:
     expression: float | str
     quantity: Quantity
     note: str = ""
+    tolerance: Tolerance | None = None
 
 
 @dataclass(frozen=True)
@@ -209,6 +219,18 @@ class Measure:
     joint: str = ""
     parts: tuple[str, str] | None = None
     note: str = ""
+    trace: str = ""
+    values: Mapping[str, Any] = field(default_factory=dict)
+    """Its other keys: numbers (core units), words, names."""
+
+
+@dataclass(frozen=True)
+class Track:
+    """A quantity that the strip shows."""
+
+    id: str
+    measured: Measure
+    height: int | None = None
 
 
 @dataclass(frozen=True)
@@ -220,6 +242,8 @@ class Check:
     at_least: float | None
     at_most: float | None
     note: str = ""
+    at: float | None = None
+    """The first driver's coordinate at which it is judged; None: all along."""
 
     @property
     def measure(self) -> str:
@@ -314,6 +338,8 @@ class Document:
     uses: Mapping[str, Use]
     """The sub-assemblies that stand in it, those within others too."""
     measures: Mapping[str, Measure]
+    tracks: Mapping[str, Track]
+    """What the strip shows, from above; where there are none it shows what there is."""
     positions: Mapping[str, Position]
     picture: Picture | None
     values: Mapping[str, Value] = field(repr=False)

@@ -3,10 +3,14 @@
 from collections.abc import Mapping
 from typing import Any
 
+from ..kinds import Dimension
 from .expressions import RESERVED, ExpressionError, evaluate, names
 from .fields import MISSING, Fields, finite, kind_of
-from .model import Parameter
-from .units import Quantity, number
+from .model import Parameter, Tolerance
+from .units import Quantity, describe, number
+
+
+SPREADS = ("normal", "uniform", "worst")
 
 
 class ParameterFields(Fields):
@@ -17,6 +21,7 @@ class ParameterFields(Fields):
         items = self.mapping(self.tree.get("parameters", {}), f"{self.at}parameters")
         expressions: dict[str, Any] = {}
         notes: dict[str, str] = {}
+        varying: dict[str, Any] = {}
         for key, value in items.items():
             place = f"{self.at}parameters.{key}"
             if not key.isidentifier():
@@ -24,7 +29,9 @@ class ParameterFields(Fields):
             elif key in RESERVED:
                 self.fault(place, f"'{key}' is the name of a unit or function; choose another name")
             if isinstance(value, Mapping):
-                self.unknown_keys(value, ("value", "note"), place)
+                self.unknown_keys(value, ("value", "note", "tolerance"), place)
+                if "tolerance" in value:
+                    varying[key] = value["tolerance"]
                 notes[key] = self.text(value, "note", place)
                 expressions[key] = self.required(value, "value", place)
             else:
@@ -33,11 +40,30 @@ class ParameterFields(Fields):
         self.quantities |= replaced or {}
         for key in self.ordered(here):
             self.parameter(key, here[key])
+        tolerances = {key: self.tolerance(key, given) for key, given in varying.items() if key in self.quantities}
         return {
-            key: Parameter(key, expressions[key], self.quantities[key], notes.get(key, ""))
+            key: Parameter(key, expressions[key], self.quantities[key], notes.get(key, ""), tolerances.get(key))
             for key in items
             if key in self.quantities and key not in self.broken
         }
+
+    def tolerance(self, key: str, given: Any) -> Tolerance | None:
+        """What a parameter may be off by: a number or an expression, or an object that says how it is spread too."""
+        place = f"{self.at}parameters.{key}.tolerance"
+        item = given if isinstance(given, Mapping) else {"by": given}
+        self.unknown_keys(item, ("by", "spread"), place)
+        spread = self.text(item, "spread", place, SPREADS[0])
+        if spread not in SPREADS:
+            self.fault(f"{place}.spread", f"one of {', '.join(SPREADS)} is wanted, this is '{spread}'")
+        word = describe(self.quantities[key].dimension)
+        if word not in list(Dimension):
+            self.fault(place, f"'{key}' counts {word}; only lengths, angles, times, rates and numbers have tolerances")
+            return None
+        where = f"{place}.by" if isinstance(given, Mapping) else place
+        by = self.number(self.required(item, "by", place), word, where)
+        if by <= 0:
+            self.fault(where, f"must be greater than zero, it is {by:g}")
+        return Tolerance(by * Dimension(word).per_core(self.units), spread)
 
     def parameter(self, key: str, expression: Any) -> None:
         """Evaluates one whose needs are evaluated already."""

@@ -33,12 +33,12 @@ class ProgramFields(JointFields):
             self.fault(place, f"one of 'segments', 'points' and 'sine' is wanted, {told}")
             return None
         before = len(self.faults)
-        read = {"segments": self.segments, "points": self.table, "sine": self.sine}[given[0]]
+        read = {"segments": self.by_segments, "points": self.by_points, "sine": self.by_sine}[given[0]]
         over, lift, pieces = read(item, f"{place}.{given[0]}")
         note = self.text(item, "note", place)
         return Program(key, over, lift, tuple(pieces), note) if len(self.faults) == before else None
 
-    def segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
         """A rise, fall or dwell after another."""
         listed = self.listing(item["segments"], place, 1)
         entries = [self.mapping(entry, f"{place}.{i}") for i, entry in enumerate(listed)]
@@ -70,7 +70,7 @@ class ProgramFields(JointFields):
             return "uniform"
         return law
 
-    def table(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_points(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
         """Values at times or angles, straight or smooth between them."""
         curve = self.text(item, "curve", place, "smooth")
         if curve not in ("smooth", "straight"):
@@ -94,7 +94,7 @@ class ProgramFields(JointFields):
             return over, lift, []
         return over, lift, through(x, values, curve == "smooth")
 
-    def sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
         """``middle + amplitude · sin(2π x / period + phase)``, for some cycles."""
         item = self.mapping(item["sine"], place)
         self.unknown_keys(item, ("amplitude", "period", "phase", "middle", "cycles", "note"), place)

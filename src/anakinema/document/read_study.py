@@ -9,10 +9,10 @@ from typing import Any
 from ..errors import suggestion
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension, Field, Form
-from ..measures import MEASURE_KINDS
+from ..measures import MEASURE_KINDS, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING
-from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair
+from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Trace, Track
 from .read_programs import ProgramFields
 from .units import unit_of
 
@@ -38,6 +38,7 @@ class StudyFields(ProgramFields):
         """The driver of each joint that has one."""
         self.drivers: dict[str, Driver] = {}
         self.measures: dict[str, Measure] = {}
+        self.traces: dict[str, Trace] = {}
 
     def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
         """What moves a joint."""
@@ -154,6 +155,17 @@ class StudyFields(ProgramFields):
                 if isinstance(value, str) and "." not in value:
                     return (PointRef(self.a_part(value, where), ""),)
                 return self.feature(value, where, 2)
+            case Form.POINT:
+                return (self.reference(value, where),)
+            case Form.PART:
+                return self.a_part(value, where)
+            case Form.AMOUNT:
+                return value  # read when it is known what the joint counts
+            case Form.TRACE:
+                if isinstance(value, str) and value in self.traces:
+                    return value
+                self.fault(where, f"there is no trace '{value}'{suggestion(str(value), list(self.traces))}")
+                return ""
             case Form.MEASURE:
                 if isinstance(value, str) and value in self.measures:
                     return value
@@ -198,15 +210,28 @@ class StudyFields(ProgramFields):
         given = self.given(fields, item, place)
         if "of" in given:
             return self.measures.get(given["of"])
+        for field in fields:  # an amount counts what the joint counts
+            if field.form is Form.AMOUNT and field.name in item:
+                counts = self.dimension_of(Measure(key, "coordinate", (), (), given["joint"])) or Dimension.NUMBER
+                given[field.name] = self.positive(item, field.name, counts, place)
+        a = given.pop("point", given.pop("a", ()))
         return Measure(
-            key, name, given.get("a", ()), given.get("b", ()), given.get("joint", ""), given.get("parts"),
-            self.text(item, "note", place),
+            key, name, a, given.pop("b", ()), given.pop("joint", ""), given.pop("parts", None),
+            self.text(item, "note", place), given.pop("trace", ""), MappingProxyType(given),
         )
+
+    def track(self, key: str, item: Mapping[str, Any], place: str) -> Track | None:
+        """What the strip shows."""
+        height = item.get("height")
+        if height is not None and (isinstance(height, bool) or not isinstance(height, int) or not 20 <= height <= 2000):
+            self.fault(f"{place}.height", f"a whole number from 20 to 2000 is wanted, this is {height!r:.40}")
+        measured = self.measured(key, item, place, list(TRACKED), ("height", "note"))
+        return Track(key, measured, height) if measured is not None else None
 
     def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
         """What the design must do."""
         known = list(MEASURE_KINDS)
-        measured = self.measured(key, item, place, known, ("at_least", "at_most", "note"))
+        measured = self.measured(key, item, place, known, ("at_least", "at_most", "at", "note"))
         dimension = self.dimension_of(measured) if measured is not None else None
         low, high = (
             self.optional(item, bound, dimension, place) if dimension else None for bound in ("at_least", "at_most")
@@ -217,15 +242,32 @@ class StudyFields(ProgramFields):
             self.fault(place, "wants 'at_least', 'at_most' or both")
         if low is not None and high is not None and low > high:
             self.fault(place, "can't hold: 'at_least' is above 'at_most'")
-        return Check(key, measured, low, high, self.text(item, "note", place))
+        return Check(key, measured, low, high, self.text(item, "note", place), self.judged_at(measured, item, place))
+
+    def judged_at(self, measured: Measure, item: Mapping[str, Any], place: str) -> float | None:
+        """The first driver's coordinate at which a check is judged."""
+        if "at" not in item:
+            return None
+        kind = MEASURE_KINDS[measured.kind]
+        if kind.whole or kind.name == "clearance":
+            self.fault(f"{place}.at", f"a {kind.title.lower()} is judged all along; leave 'at' out")
+        elif not self.drivers:
+            self.fault(f"{place}.at", "nothing is driven, so there is no position to name by its driver")
+        else:
+            dimension = self.coordinate(next(iter(self.drivers.values())).joint, f"{place}.at")[1]
+            return self.number(item["at"], dimension, f"{place}.at") if dimension else None
+        return None
 
     def dimension_of(self, measured: Measure) -> str | None:
-        """Length or angle; None where that is not known."""
-        fixed = MEASURE_KINDS[measured.kind].dimension if measured.kind else None
+        """What it counts; None where that is not known."""
+        kind = MEASURE_KINDS[measured.kind] if measured.kind else None
         joint = self.joints.get(measured.joint)
-        if fixed is not None or joint is None or not joint.type:
-            return fixed
-        return JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+        if kind is None or kind.dimension is not None or joint is None or not joint.type:
+            return kind.dimension if kind is not None else None
+        found = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+        for _ in range(kind.order if found is not None else 0):
+            found = Dimension(found).rate
+        return found
 
     def said_of_pair(self, key: str, item: Mapping[str, Any], place: str) -> SaidOfPair:
         """Why two parts need no watching."""

@@ -26,8 +26,8 @@ MOST_PLACED = 2 * MAX_ITEMS
 """Parts that uses may put anywhere, in definitions too: doubled again and again, a small file would hold millions."""
 INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
-SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures", "checks", "pairs",
-            "positions")  # fmt: skip
+SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures", "checks", "tracks",
+            "pairs", "positions")  # fmt: skip
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture")
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
@@ -256,11 +256,12 @@ class _DocumentReader(_Reader):
         self.programs = self.section("programs", self.program)
         self.drivers = self.section("drivers", self.driver)
         self.driven_together()
-        traces = self.section("traces", self.trace) | {
+        self.traces = self.section("traces", self.trace) | {
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
         self.measures = self.section("measures", self.measure)
         checks = self.section("checks", self.check)
+        tracks = self.section("tracks", self.track)
         pairs = self.section("pairs", self.said_of_pair)
         positions = self.section("positions", self.position)
         shown = self.tree.get("picture")
@@ -278,12 +279,13 @@ class _DocumentReader(_Reader):
             couplings=proxy(self.couplings),
             programs=proxy(self.programs),
             drivers=proxy(self.drivers),
-            traces=proxy(traces),
+            traces=proxy(self.traces),
             checks=proxy(checks),
             pairs=proxy(pairs),
             groups=proxy(groups),
             uses=proxy(self.uses),
             measures=proxy(self.measures),
+            tracks=proxy(tracks),
             positions=proxy(positions),
             picture=picture,
             values=proxy(self.values),

@@ -62,7 +62,8 @@ SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
     "pairs": (Field("parts", form=Form.PARTS),),
 }
 BY_NAME = {Form.PART: "parts", Form.PARTS: "parts", Form.JOINT: "joints", Form.MEASURE: "measures",
-           Form.PROGRAM: "programs", Form.DRIVER: "drivers"}
+           Form.PROGRAM: "programs", Form.DRIVER: "drivers",
+           Form.TRACE: "traces"}
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 
 
@@ -88,7 +89,7 @@ def references(document: Document) -> Iterator[Reference]:
     yield from _of_content(document, tree, ())
     for name, definition in tree.get("assemblies", {}).items():
         yield from _of_content(document, definition, ("assemblies", name))
-    for section in ("drivers", "measures", "checks", "pairs"):
+    for section in ("drivers", "measures", "checks", "tracks", "pairs"):
         for key, entry in tree.get(section, {}).items():
             yield from _of_entry(document, tree, (), section, key, entry)
     for key, entry in tree.get("positions", {}).items():
@@ -140,7 +141,7 @@ def _of_entry(
     here: Place = (*at, section, key)
     root = document.tree
     fields = SECTION_FIELDS.get(section, ())
-    if section in ("checks", "measures"):
+    if section in ("checks", "measures", "tracks"):
         fields = MEASURE_KINDS[entry["measure"]].fields
     elif section == "joints":
         coupling = COUPLING_TYPES.get(entry["type"])
@@ -151,7 +152,7 @@ def _of_entry(
             if field.form in BY_NAME or (field.form is Form.LINE and "." not in text):
                 named = path_of(root, at, BY_NAME.get(field.form, "parts"), text, tree)
                 yield Reference(place, text, "name", named)
-            elif field.form in (Form.FEATURE, Form.LINE):
+            elif field.form in (Form.FEATURE, Form.LINE, Form.POINT):
                 yield Reference(place, text, "point", point_of(root, at, text, tree))
 
 

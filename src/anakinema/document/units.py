@@ -24,6 +24,8 @@ DIMENSIONS: dict[str, dict[str, float]] = {
     "time": {"time": 1},
     "angular rate": {"angle": 1, "time": -1},
     "linear rate": {"length": 1, "time": -1},
+    "angular acceleration": {"angle": 1, "time": -2},
+    "linear acceleration": {"length": 1, "time": -2},
 }
 
 
@@ -103,11 +105,12 @@ def number(value: float) -> Quantity:
 
 
 def unit_of(name: str) -> Quantity:
-    """One of a unit: an empty name, a unit's, or one such as ``deg/s``."""
+    """One of a unit: an empty name, a unit's, or one such as ``deg/s`` or ``mm/s^2``."""
     if name == "rpm":
         return Quantity(2 * math.pi / 60, {"rad": 1, "s": -1})
     above, _, below = name.partition("/")
-    return Quantity(1.0, {**({above: 1} if above else {}), **({below: -1} if below else {})})
+    below, _, power = below.partition("^")
+    return Quantity(1.0, {**({above: 1} if above else {}), **({below: -float(power or 1)} if below else {})})
 
 
 def describe(dimension: Mapping[str, float]) -> str:

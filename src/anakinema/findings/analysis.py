@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from ..document.model import Document
@@ -13,7 +13,7 @@ from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
-from .measuring import measure_series
+from .measuring import measure_series, track_series
 from .series import Series, clearance_series, joint_series
 
 if TYPE_CHECKING:
@@ -37,6 +37,8 @@ class Findings:
     linkages: tuple[Linkage, ...]
     gaps: tuple[Gap, ...]
     """The table of all pairs, the least margin first."""
+    tracks: "Mapping[str, Series | None]" = field(default_factory=dict)
+    """What the document has the strip show, by the name of the track; None where it can't be told."""
 
     @property
     def document(self) -> Document:
@@ -95,14 +97,26 @@ def analyse(
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
-    clearances = (clearance_series(motion, approach) for approach in approaches)
-    measured = (measure_series(motion, measure) for measure in document.measures.values())
-    series = (*joint_series(motion), *measured, *(found for found in clearances if found is not None))
+    clearances = [found for each in approaches if (found := clearance_series(motion, each)) is not None]
+    measured = [found for each in document.measures.values() if (found := measure_series(motion, each)) is not None]
     found = Findings(
-        motion, approaches, verdicts, tuple(advise(motion, verdicts)), series, behaviours(motion),
-        tuple(linkages(document)), gaps(document, approaches),
+        motion, approaches, verdicts, tuple(advise(motion, verdicts)), (*joint_series(motion), *measured, *clearances),
+        behaviours(motion), tuple(linkages(document)), gaps(document, approaches), _tracks(motion, clearances),
     )
     work.done(1.0)
+    return found
+
+
+def _tracks(motion: Motion, clearances: list[Series]) -> dict[str, Series | None]:
+    """The tracks that the document wants; those of clearances are found already."""
+    found: dict[str, Series | None] = {}
+    for name, track in motion.document.tracks.items():
+        if track.measured.kind == "clearance":
+            wanted = set(track.measured.parts or ())
+            near = next((each for each in clearances if set(each.parts or ()) == wanted), None)
+            found[name] = None if near is None else replace(near, place=f"tracks.{name}")
+        else:
+            found[name] = track_series(motion, track)
     return found
 
 

@@ -132,7 +132,7 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     if motion.path.t1 == 0.0 or not motion.drive.drivers or not ids:
         return dict.fromkeys(ids, Behaviour(None, ()))
     resting = _resting(motion, STILL, LONG)
-    t = _dense(motion) if resting.any() else np.zeros(0)
+    t = dense(motion) if resting.any() else np.zeros(0)
     values = motion.coordinates(t)
     return {
         joint: Behaviour(
@@ -142,7 +142,7 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     }
 
 
-def _dense(motion: Motion) -> Array:
+def dense(motion: Motion) -> Array:
     """Times dense enough for the ends of dwells."""
     return np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
 
@@ -165,8 +165,28 @@ def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG)
 
     Found on a dense grid of times, so their ends are as exact as that grid (about a hundredth of a motion's node).
     """
-    t = _dense(motion)
+    t = dense(motion)
     return _dwells(t, motion.coordinates(t)[:, motion.system.coordinates.index(joint)], still, long)
+
+
+def longest_still(t: Array, values: Array, room: float) -> tuple[float, float]:
+    """The longest span of time in which a sampled coordinate stays within a band as wide as `room`: start and end."""
+    times, heights = t.tolist(), values.tolist()
+    first, highs, lows = 0, deque[int](), deque[int]()
+    best = (times[0], times[0])
+    for i, height in enumerate(heights):
+        for queue, sign in ((highs, 1.0), (lows, -1.0)):
+            while queue and sign * heights[queue[-1]] <= sign * height:
+                queue.pop()
+            queue.append(i)
+        while heights[highs[0]] - heights[lows[0]] > room:
+            first = min(highs[0], lows[0]) + 1
+            for queue in (highs, lows):
+                while queue[0] < first:
+                    queue.popleft()
+        if times[i] - times[first] > best[1] - best[0]:
+            best = (times[first], times[i])
+    return best
 
 
 def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:

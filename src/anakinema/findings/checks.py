@@ -5,14 +5,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from ..arrays import Array
 from ..document.model import Check
 from ..errors import DocumentError
-from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_KINDS
-from .measuring import dimension_of, least_and_greatest, values_of
-from .transmission import transmission_angle
+from ..words import shown
+from .measuring import dimension_of, ends_of, values_of
+from .wholes import whole_of
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -59,26 +62,50 @@ def judge(motion: Motion, approaches: "Mapping[frozenset[str], Approach]") -> di
 def _judged(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
     if check.measure == "clearance":
         return _clearance(motion, check, approaches)
-    if MEASURE_KINDS[check.measure].named:
-        ends = least_and_greatest(motion, lambda t: values_of(check.measured, motion, t))
-        return _verdict(motion, check, dimension_of(check.measured), ends[:2], ends[2:])
-    assert check.joint is not None
-    joint = motion.document.joints[check.joint]
-    dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or Dimension.LENGTH
-    if joint.suspended:
-        return _without(motion, check, dimension, f"joint '{joint.id}' is suspended")
-    if check.measure == "transmission_angle":
-        try:
-            low, low_t, high, high_t = transmission_angle(motion, check.joint)
-        except DocumentError as error:
-            return _without(motion, check, Dimension.ANGLE, error.faults[0].text)
-        return _verdict(motion, check, Dimension.ANGLE, (low, low_t), (high, high_t))
-    column, found = motion.system.coordinates.index(check.joint), motion.extremes
-    low, high = float(found.low[column]), float(found.high[column])
-    low_t, high_t = float(found.low_t[column]), float(found.high_t[column])
-    if check.measure == "travel":
-        return _verdict(motion, check, dimension, (high - low, high_t), grows=True)
+    measured, document = check.measured, motion.document
+    dimension = dimension_of(measured, document)
+    try:
+        if MEASURE_KINDS[check.measure].whole:
+            return _verdict(motion, check, dimension, whole_of(measured, motion), grows=check.measure == "travel")
+        if check.at is not None:
+            return _at(motion, check, dimension)
+        ways = tuple(sign for sign, bound in ((1.0, check.at_least), (-1.0, check.at_most)) if bound is not None)
+        low, low_t, high, high_t = ends_of(measured, motion, ways)
+    except DocumentError as error:
+        return _without(motion, check, dimension, error.faults[0].text)
     return _verdict(motion, check, dimension, (low, low_t), (high, high_t))
+
+
+def _at(motion: Motion, check: Check, dimension: Dimension) -> Verdict:
+    """Judged where the first driver stands at a value, whenever it does."""
+    assert check.at is not None
+    t = times_at(motion, check.at)
+    if not t.size:
+        told = shown(check.at, motion.driver_dimension, motion.document.units)
+        reason = f"the driver '{motion.drive.drivers[0].id}' never stands at {told}"
+        return _without(motion, check, dimension, reason)
+    values = values_of(check.measured, motion, t)
+    low, high = int(np.argmin(values)), int(np.argmax(values))
+    found = _verdict(
+        motion, check, dimension, (float(values[low]), float(t[low])), (float(values[high]), float(t[high]))
+    )
+    return found
+
+
+def times_at(motion: Motion, value: float) -> Array:
+    """The times (S,) at which the first driver's coordinate is at a value (core units)."""
+    t = np.unique(np.append(motion.grid, np.linspace(0.0, motion.path.t1, 721)))
+    off = np.array([(motion.driver_value(each) or 0.0) - value for each in t.tolist()])
+    close = 1e-9 * max(float(np.ptp(off)), 1.0)
+    found = t[np.abs(off) <= close].tolist()
+    for i in np.flatnonzero((off[:-1] * off[1:] < 0) & (np.abs(off[:-1]) > close) & (np.abs(off[1:]) > close)):
+        low, high = float(t[i]), float(t[i + 1])
+        for _ in range(60):
+            middle = (low + high) / 2
+            same = ((motion.driver_value(middle) or 0.0) - value) * off[i] > 0
+            low, high = (middle, high) if same else (low, middle)
+        found.append((low + high) / 2)
+    return np.array(sorted(found))
 
 
 def _clearance(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:

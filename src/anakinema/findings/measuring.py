@@ -1,40 +1,57 @@
-"""Distances and angles between features through the motion, and the true extremes of any function of it."""
+"""What is measured through the motion: each track of a measure as values at any times, with its true extremes."""
 
 import cmath
+import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
 from ..arrays import Array, Index, Plane
-from ..document.model import Document, Measure, PointRef
+from ..document.model import Document, Measure, PointRef, Trace, Track
+from ..errors import DocumentError, located
+from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_KINDS
+from ..words import measured_told
 from .series import Series, with_extremes
+from .traces import TracePath, trace
 
+CLOSE = 3e-8
+"""How closely the least and the greatest value are looked for (core units); what is found is closer by far."""
 Sides = tuple[PointRef, ...]
 Positions = Callable[[str], Array]
 """Where a part stands, (S, 3): document lengths, rad."""
 
 
-def least_and_greatest(motion: Motion, measure: Callable[[Array], Array]) -> tuple[float, float, float, float]:
-    """Least value and its time, greatest value and its time, of a function that gives values (S,) at times (S,)."""
+BOTH = (1.0, -1.0)
+"""Least and greatest: the signs with which a function is looked at for its least value."""
+
+
+def least_and_greatest(
+    motion: Motion, measure: Callable[[Array], Array], ways: tuple[float, ...] = BOTH
+) -> tuple[float, float, float, float]:
+    """Least value and its time, greatest value and its time, of a function that gives values (S,) at times (S,). Of
+    `ways` one may be left out; what is told of it is then that of the samples."""
     t = motion.grid
     values = measure(t)
     if t.size == 1:
         return float(values[0]), 0.0, float(values[0]), 0.0
-    ways = (1.0, -1.0)
     turned = [_lowest(way * values) for way in ways]
     centers, way = np.concatenate(turned), np.repeat(ways, [found.size for found in turned])
 
     def evaluate(times: Array) -> Array:
         return way[:, None] * measure(times.ravel()).reshape(times.shape)
 
-    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)], 1e-10)
-    first = turned[0].size
-    low, high = int(np.argmin(best[:first])), first + int(np.argmin(best[first:]))
-    return float(best[low]), float(at[low]), float(-best[high]), float(at[high])
+    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)], CLOSE)
+    ends: list[tuple[float, float]] = []
+    for sign in BOTH:
+        some = way == sign
+        k = int(np.argmin(best[some] if some.any() else sign * values))
+        ends.append((sign * float(best[some][k]), float(at[some][k])) if some.any() else (float(values[k]), float(t[k])))
+    return *ends[0], *ends[1]
 
 
 def _lowest(values: Array, most: int = 2) -> Index:
@@ -46,8 +63,101 @@ def _lowest(values: Array, most: int = 2) -> Index:
 
 
 def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
-    """A distance (document lengths) or an angle (rad) at times (S,). An angle counts on over full turns from where it
-    starts, within half a turn."""
+    """(S,) what a measure that is a track is at times t (S,), in core units. Raises `DocumentError` with the reason
+    where it can't be taken: a joint is suspended, a joint without limits has no gap to them."""
+    refuse_suspended(measure, motion.document)
+    return TAKERS[measure.kind](measure, motion, t)
+
+
+def refuse_suspended(measure: Measure, document: Document) -> None:
+    """Raises `DocumentError` where a joint that is measured is suspended."""
+    for name in (measure.joint, measure.values.get("against", "")):
+        if name and document.joints[name].suspended:
+            raise located(f"joints.{name}", f"joint '{name}' is suspended")
+
+
+def _column(motion: Motion, joint: str) -> int:
+    return motion.system.coordinates.index(joint)
+
+
+def _coordinate(measure: Measure, motion: Motion, t: Array) -> Array:
+    return motion.coordinates(t)[:, _column(motion, measure.joint)]
+
+
+def _velocity(measure: Measure, motion: Motion, t: Array) -> Array:
+    return motion.at(t).rates[:, _column(motion, measure.joint)]
+
+
+def _acceleration(measure: Measure, motion: Motion, t: Array) -> Array:
+    return motion.at(t).accelerations[:, _column(motion, measure.joint)]
+
+
+def _end_gap(measure: Measure, motion: Motion, t: Array) -> Array:
+    limits = motion.document.joints[measure.joint].limits
+    ends = [each for each in (limits.min, limits.max) if each is not None]
+    if not ends:
+        raise located(f"joints.{measure.joint}", f"joint '{measure.joint}' has no limits")
+    values = _coordinate(measure, motion, t)
+    gaps = [values - limits.min] if limits.min is not None else []
+    gaps += [limits.max - values] if limits.max is not None else []
+    least: Array = np.minimum.reduce(gaps)
+    return least
+
+
+def _out_of_ratio(measure: Measure, motion: Motion, t: Array) -> Array:
+    both = [_column(motion, measure.joint), _column(motion, measure.values["against"])]
+    gone = motion.coordinates(np.append(0.0, t))[:, both]
+    gone = gone[1:] - gone[0]
+    coordinates, units = motion.system.coordinates, motion.document.units
+    own, other = (coordinates.dimension(column).per_core(units) for column in both)
+    off: Array = gone[:, 0] - measure.values.get("ratio", 1.0) * gone[:, 1] * other / own
+    return np.abs(off)
+
+
+def _transmission(measure: Measure, motion: Motion, t: Array) -> Array:
+    from .transmission import Transmission
+
+    return Transmission(motion.document, measure.joint)(motion, t)
+
+
+def _advantage(measure: Measure, motion: Motion, t: Array) -> Array:
+    with np.errstate(divide="ignore"):
+        gain: Array = 1.0 / _gear_ratio(measure, motion, t)
+    return gain
+
+
+def _gear_ratio(measure: Measure, motion: Motion, t: Array) -> Array:
+    """How fast the joint moves for each unit of the first driver's rate. Where the driver rests no rate tells it."""
+    if not motion.drive.drivers:
+        raise located("drivers", "nothing is driven")
+    rates = motion.at(t).rates
+    driver = np.abs(rates[:, _column(motion, motion.drive.drivers[0].joint)])
+    moving = driver > 1e-9 * driver.max(initial=0.0)
+    if not moving.any():
+        raise located(f"joints.{measure.joint}", "the first driver does not move")
+    own = np.abs(rates[:, _column(motion, measure.joint)])
+    gain: Array = np.interp(t, t[moving], own[moving] / driver[moving])
+    return gain
+
+
+def _point(measure: Measure, motion: Motion, t: Array) -> TracePath:
+    return trace(motion, motion.at(t), Trace("", measure.a[0], measure.values.get("on")))
+
+
+def _place(measure: Measure, motion: Motion, t: Array) -> Array:
+    return _point(measure, motion, t).place[:, ("x", "y").index(measure.values["axis"])]
+
+
+def _speed(measure: Measure, motion: Motion, t: Array) -> Array:
+    return np.hypot(*_point(measure, motion, t).velocity.T)
+
+
+def _gain(measure: Measure, motion: Motion, t: Array) -> Array:
+    return np.hypot(*_point(measure, motion, t).acceleration.T)
+
+
+def _between(measure: Measure, motion: Motion, t: Array) -> Array:
+    """A distance, or an angle, which counts on over full turns from where it starts, within half a turn."""
     q = motion.positions(t)
     found = taken(measure, motion.document, lambda part: q[:, motion.system.body(part)])
     if measure.kind != "angle":
@@ -56,6 +166,14 @@ def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
     first = float(taken(measure, motion.document, lambda part: start[:, motion.system.body(part)])[0])
     counted: Array = found - 2 * np.pi * round(first / (2 * np.pi))
     return counted
+
+
+TAKERS: dict[str, Callable[[Measure, Motion, Array], Array]] = {
+    "coordinate": _coordinate, "velocity": _velocity, "acceleration": _acceleration, "end_gap": _end_gap,
+    "out_of_ratio": _out_of_ratio, "transmission_angle": _transmission, "mechanical_advantage": _advantage,
+    "distance": _between, "angle": _between, "place": _place, "speed": _speed, "point_acceleration": _gain,
+}  # fmt: skip
+"""How each measure that is a track is taken, but for clearance, which has a search of its own."""
 
 
 def taken(measure: Measure, document: Document, stands: Positions) -> Array:
@@ -90,17 +208,98 @@ def _world(document: Document, ref: PointRef, stands: Positions) -> Plane:
     return place
 
 
-def dimension_of(measure: Measure) -> Dimension:
-    """What a distance or an angle counts."""
-    return MEASURE_KINDS[measure.kind].dimension or Dimension.LENGTH
+def dimension_of(measure: Measure, document: Document) -> Dimension:
+    """What a measure counts."""
+    kind = MEASURE_KINDS[measure.kind]
+    if kind.dimension is not None:
+        return kind.dimension
+    joint = document.joints[measure.joint]
+    found = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or Dimension.LENGTH
+    for _ in range(kind.order):
+        found = found.rate
+    return found
 
 
-def measure_series(motion: Motion, measure: Measure) -> Series:
+def ends_of(
+    measure: Measure, motion: Motion, ways: tuple[float, ...] = BOTH
+) -> tuple[float, float, float, float]:
+    """Least value and its time, greatest value and its time, of a measure that is a track; of `ways` one may be left
+    out (see `least_and_greatest`). Raises like `values_of`."""
+    if measure.kind == "coordinate":
+        refuse_suspended(measure, motion.document)
+        column, found = _column(motion, measure.joint), motion.extremes
+        ends = (found.low, found.low_t, found.high, found.high_t)
+        low, low_t, high, high_t = (float(each[column]) for each in ends)
+        return low, low_t, high, high_t
+    if measure.kind == "mechanical_advantage":  # grows without bound where the joint stands still: by its inverse
+        gain = least_and_greatest(motion, lambda times: _gear_ratio(measure, motion, times))
+        low, high = ((1.0 / each if each > 0.0 else math.inf) for each in (gain[2], gain[0]))
+        return low, gain[3], high, gain[1]
+    return least_and_greatest(motion, lambda times: values_of(measure, motion, times), ways)
+
+
+def series_of(motion: Motion, measure: Measure, place: str, name: str) -> Series | None:
+    """A measure along the motion, for a track; None where it can't be taken. Values that are infinite (a mechanical
+    advantage at a dead point) are cut off where curves would run off any paper."""
+    try:
+        low, low_t, high, high_t = ends_of(measure, motion)
+        t = np.unique(np.append(motion.grid, motion.state.t))
+        values = values_of(measure, motion, t)
+    except DocumentError:
+        return None
+    if not math.isfinite(high) or not np.isfinite(values).all():
+        finite = values[np.isfinite(values)]
+        if not finite.size:
+            return None
+        values = np.where(np.isfinite(values), values, finite.max())
+        high, high_t = float(values.max()), float(t[int(np.argmax(values))])
+    document = motion.document
+    bounds = [bound for check in document.checks.values() if same(check.measured, measure) and check.at is None
+              for bound in (check.at_least, check.at_most) if bound is not None]  # fmt: skip
+    if measure.kind == "coordinate":
+        limits = document.joints[measure.joint].limits
+        bounds = [bound for bound in (limits.min, limits.max) if bound is not None] + bounds
+    t, values = with_extremes(t, values, (low, high), (low_t, high_t))
+    short = _spans(t, values, measure, document)
+    return Series(place, name, dimension_of(measure, document), t, values, low, high, low_t, high_t,
+                  tuple(dict.fromkeys(bounds)), short=short)  # fmt: skip
+
+
+def _spans(t: Array, values: Array, measure: Measure, document: Document) -> tuple[tuple[float, float], ...]:
+    """The spans of time in which a measure is outside what its checks want, to the fineness of the samples."""
+    outside = np.zeros(t.size, dtype=np.bool_)
+    for check in document.checks.values():
+        if same(check.measured, measure) and check.at is None:
+            outside |= values < (-math.inf if check.at_least is None else check.at_least - 1e-9)
+            outside |= values > (math.inf if check.at_most is None else check.at_most + 1e-9)
+    if not outside.any():
+        return ()
+    padded = np.diff(np.concatenate(([0], outside.astype(np.int8), [0])))
+    return tuple((float(t[a]), float(t[b - 1])) for a, b in zip(np.flatnonzero(padded > 0), np.flatnonzero(padded < 0),
+                                                                strict=True))  # fmt: skip
+
+
+def same(one: Measure, two: Measure) -> bool:
+    """Whether two measures measure the same, whatever they are called."""
+    if {one.kind, two.kind} == {"clearance"}:
+        return set(one.parts or ()) == set(two.parts or ())
+    return replace(one, id="", note="") == replace(two, id="", note="")
+
+
+def measure_series(motion: Motion, measure: Measure) -> Series | None:
     """A measure of the document along the motion."""
-    t = motion.grid
-    low, low_t, high, high_t = least_and_greatest(motion, lambda times: values_of(measure, motion, times))
-    checks = [check for check in motion.document.checks.values() if check.measured is measure]
-    bounds = tuple(bound for check in checks for bound in (check.at_least, check.at_most) if bound is not None)
-    t, values = with_extremes(t, values_of(measure, motion, t), (low, high), (low_t, high_t))
-    place = f"measures.{measure.id}"
-    return Series(place, measure.id, dimension_of(measure), t, values, low, high, low_t, high_t, bounds)
+    return series_of(motion, measure, f"measures.{measure.id}", measure.id)
+
+
+def track_series(motion: Motion, track: Track) -> Series | None:
+    """What a track of the strip shows, but for a clearance."""
+    return series_of(motion, track.measured, f"tracks.{track.id}", title_of(track.measured))
+
+
+def title_of(measure: Measure) -> str:
+    """What to call a measure in a few words: that of a joint's coordinate by the joint alone."""
+    told = measured_told(measure)
+    if measure.kind == "coordinate":
+        return told
+    axis = f" {measure.values['axis']}" if "axis" in measure.values else ""
+    return f"{told} {MEASURE_KINDS[measure.kind].title.lower()}{axis}"

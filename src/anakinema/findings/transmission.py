@@ -12,24 +12,15 @@ from ..arrays import Array, Plane
 from ..document.model import Document, Joint, PointRef
 from ..errors import located
 from ..kinematics.motion import Motion
-from .measuring import least_and_greatest
-
-
-def transmission_angle(motion: Motion, joint: str) -> tuple[float, float, float, float]:
-    """Least value and its time, greatest value and its time (rad, s) at a revolute joint between coupler and output.
-
-    Raises `DocumentError` when the joint does not lie between a coupler and an output that is joined to the frame.
-    """
-    measure = _Measure(motion.document, joint)
-    return least_and_greatest(motion, lambda t: measure(motion, t))
 
 
 GUIDES = ("revolute", "prismatic", "slide-arc")
 """Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
 
 
-class _Measure:
-    """The angle at one joint, as a function of time."""
+class Transmission:
+    """The angle (rad) at a revolute joint between coupler and output, as a function of time. Raises `DocumentError` where
+    the joint does not lie between a coupler and an output that is joined to the frame."""
 
     def __init__(self, document: Document, name: str):
         self.document, self.place = document, f"joints.{name}"

@@ -3,11 +3,13 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..document.read_study import MAX_STEPS
+from ..document.read_parameters import SPREADS
+from ..document.read_study import MAX_STEPS, MOST_TIMES
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Field, Form
+from ..laws import STANDARD
 from ..measures import MEASURE_KINDS
 
 Schema = dict[str, Any]
@@ -39,6 +41,7 @@ SEGMENTS = _list(_object(["to"], to=_ref("spot"), center=_ref("spot"), ccw=FLAG)
 FORMS: Mapping[Form, Schema] = {
     Form.NUMBER: VALUE, Form.PAIR: _ref("pair"), Form.SPOT: _ref("spot"), Form.SEGMENTS: SEGMENTS,
     Form.PART: _ref("path"), Form.JOINT: _ref("path"), Form.MEASURE: _ref("id"),
+    Form.TRACE: _ref("path"), Form.PROGRAM: _ref("id"), Form.DRIVER: _ref("id"), Form.POINT: POINT, Form.AMOUNT: VALUE,
     Form.PARTS: _list(_ref("path"), 2, 2),
     Form.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
     Form.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
@@ -61,7 +64,8 @@ def _of_kind(key: str, name: str, fields: Iterable[Field], **more: Schema) -> Sc
 
 def schema() -> Schema:
     """The JSON Schema of a document, version 1."""
-    parameter = {"anyOf": [VALUE, _object(["value"], value=VALUE, note=TEXT)]}
+    varies = {"anyOf": [VALUE, _object(["by"], by=VALUE, spread={"enum": list(SPREADS)})]}
+    parameter = {"anyOf": [VALUE, _object(["value"], value=VALUE, note=TEXT, tolerance=varies)]}
     members = {**_list(_ref("path"), 1), "uniqueItems": True}
     content = {
         "parameters": {"type": "object", "additionalProperties": parameter},
@@ -70,14 +74,26 @@ def schema() -> Schema:
         "joints": _named(_ref("joint")),
         "traces": _named(_object(["point"], point=POINT, on=_ref("path"), note=TEXT, color=TEXT)),
     }
-    driver = _object(["joint", "to"], joint=_ref("path"), to=VALUE, rate=VALUE, duration=VALUE, note=TEXT,
+    law = {"enum": list(STANDARD)}
+    driver = _object(["joint"], joint=_ref("path"), to=VALUE, rate=VALUE, duration=VALUE, law=law, program=_ref("id"),
+                     follows=TEXT, at=VALUE, after=_ref("id"), back=FLAG, note=TEXT,
+                     times={"type": "integer", "minimum": 1, "maximum": MOST_TIMES},
                      steps={"type": "integer", "minimum": 1, "maximum": MAX_STEPS}, **{"from": VALUE})  # fmt: skip
+    driver["oneOf"] = [{"required": [one]} for one in ("to", "program", "follows")]
+    segment = _object(["over"], over=VALUE, to=VALUE, law=law, note=TEXT)
+    sine = _object(["amplitude", "period"], amplitude=VALUE, period=VALUE, phase=VALUE, middle=VALUE, cycles=VALUE)
+    program = {**_object(segments=_list(segment, 1), points=_list(_ref("pair"), 2), sine=sine, note=TEXT,
+                         curve={"enum": ["smooth", "straight"]}),
+               "oneOf": [{"required": [one]} for one in ("segments", "points", "sine")]}  # fmt: skip
     numbers = {"type": "object", "additionalProperties": VALUE}
     units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
-    bounds = {"at_least": VALUE, "at_most": VALUE, "note": TEXT}
+    bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "note": TEXT}
     check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_KINDS.values()],
              "anyOf": [{"required": ["at_least"]}, {"required": ["at_most"]}]}  # fmt: skip
     measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_KINDS.values() if kind.named]
+    height = {"type": "integer", "minimum": 20, "maximum": 2000}
+    tracks = [_of_kind("measure", kind.name, kind.fields, height=height, note=TEXT)
+              for kind in MEASURE_KINDS.values() if not kind.whole]  # fmt: skip
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Anakinema document, version 1",
@@ -88,6 +104,8 @@ def schema() -> Schema:
             drivers=_named({**driver, "not": {"required": ["rate", "duration"]}}),
             measures=_named({"oneOf": measures}),
             checks=_named(check),
+            programs=_named(program),
+            tracks=_named({"oneOf": tracks}),
             pairs=_named(_object(["parts", "ignore"], parts=FORMS[Form.PARTS], ignore={**TEXT, "minLength": 1})),
             picture=_object(["data", "width"], data=TEXT, at=_ref("pair"), width=VALUE, note=TEXT),
             positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT, at_opening=FLAG),
@@ -172,6 +190,10 @@ def tables() -> dict[str, str]:
         "couplings": _table(head[:3], [(f"`{kind.name}`", _keys(kind.fields), kind.holds)
                                        for kind in COUPLING_TYPES.values()]),
         "shapes": _table(("kind", "", "keys"), shapes),
+        "laws": _table(("law", "what it does", "peak velocity", "peak acceleration"), [
+            (f"`{law.name}`", law.told, f"{law.peak(1):.4g}",
+             f"{law.peak(2):.4g}" if law.peak(2) else "0, jolts at its ends") for law in STANDARD.values()
+        ]),
         "measures": _table(("measure", "what it is", "keys"), [
             (f"`{kind.name}`", kind.told, _keys(kind.fields)) for kind in MEASURE_KINDS.values()
         ]),

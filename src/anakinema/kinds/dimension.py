@@ -15,16 +15,20 @@ class Dimension(StrEnum):
     TIME = "time"
     ANGULAR_RATE = "angular rate"
     LINEAR_RATE = "linear rate"
+    ANGULAR_ACCELERATION = "angular acceleration"
+    LINEAR_ACCELERATION = "linear acceleration"
 
     @property
     def rate(self) -> "Dimension":
         """The dimension of what changes a second. Raises KeyError where that has no name."""
-        return {Dimension.LENGTH: Dimension.LINEAR_RATE, Dimension.ANGLE: Dimension.ANGULAR_RATE}[self]
+        return {Dimension.LENGTH: Dimension.LINEAR_RATE, Dimension.ANGLE: Dimension.ANGULAR_RATE,
+                Dimension.LINEAR_RATE: Dimension.LINEAR_ACCELERATION,
+                Dimension.ANGULAR_RATE: Dimension.ANGULAR_ACCELERATION}[self]
 
     @property
     def turns(self) -> bool:
         """Whether it counts angles."""
-        return self in (Dimension.ANGLE, Dimension.ANGULAR_RATE)
+        return self in (Dimension.ANGLE, Dimension.ANGULAR_RATE, Dimension.ANGULAR_ACCELERATION)
 
     def per_core(self, units: "Units") -> float:
         """Document units in one core unit.
@@ -37,11 +41,13 @@ class Dimension(StrEnum):
     def core_unit(self, units: "Units") -> str:
         """The unit in which the core keeps it, as an expression writes it."""
         return {"length": units.length, "angle": "rad", "time": "s", "angular rate": "rad/s",
-                "linear rate": f"{units.length}/s", "number": ""}[self]
+                "linear rate": f"{units.length}/s", "angular acceleration": "rad/s^2",
+                "linear acceleration": f"{units.length}/s^2", "number": ""}[self]
 
     def written(self, units: "Units") -> str:
         """The unit in which a plain number counts in the document, as an expression writes it."""
-        return {"angle": units.angle, "angular rate": f"{units.angle}/s"}.get(self, self.core_unit(units))
+        return {"angle": units.angle, "angular rate": f"{units.angle}/s",
+                "angular acceleration": f"{units.angle}/s^2"}.get(self, self.core_unit(units))
 
 
 @dataclass(frozen=True)

@@ -91,6 +91,27 @@ def compile_drive(document: Document, system: System, q: Array, work: Work | Non
     return Drive(system, drivers, Equations(specs, system.moving, bodies), names, hold, follower, freedoms)
 
 
+def alike(drive: Drive, document: Document, system: System) -> Drive | None:
+    """The drive of a document that differs from that of a drive in numbers only, without looking anew at what is free;
+    None where it differs in more, or leaves freedom undriven."""
+    before = drive.equations
+    if drive.held or system.moving != drive.system.moving or system.coordinates.ids != drive.system.coordinates.ids:
+        return None
+    drivers = tuple(document.drivers.values())
+    specs = list(system.constraints.specs)
+    for number, driver in enumerate(drivers):
+        spec = system.coordinates.specs[system.coordinates.index(driver.joint)]
+        specs.append(replace(spec, owner=f"drivers.{driver.id}", target=number))
+    equations = Equations(specs, system.moving, len(system.body_ids))
+    same = np.array_equal(equations.table.bodies, before.table.bodies) and np.array_equal(
+        equations.table.first, before.table.first
+    ) and np.array_equal(equations.table.target, before.table.target)
+    if not same:
+        return None
+    equations.plan = before.plan
+    return Drive(system, drivers, equations, (), drive.hold, None, drive.chains)
+
+
 def _regular(equations: Equations, q: Array, targets: int) -> bool:
     at, none = q.copy(), np.zeros(max(targets, 1))
     # The targets are what the drivers' rows have here: only the Jacobian counts.

@@ -4,6 +4,7 @@ Nothing here knows of joints or names. All quantities are dimensionless: lengths
 compiled loops are loaded when they are first needed, so that a window opens without waiting for them.
 """
 
+import threading
 from collections.abc import Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -45,6 +46,17 @@ class Equations:
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""
         return work_for(*self._room, len(self.place), targets)
+
+    def lent(self, targets: int) -> Work:
+        """The same, lent for one call of a compiled loop: this thread's own, made once."""
+        found: Work | None = getattr(self._rooms, "work", None)
+        if found is None or len(found.targets) != targets:
+            found = self._rooms.work = self.work(targets)
+        return found
+
+    @cached_property
+    def _rooms(self) -> threading.local:
+        return threading.local()
 
     @cached_property
     def _room(self) -> tuple[int, int, int]:
@@ -110,7 +122,7 @@ class Equations:
         from .kernels import following
 
         v, a, signs = np.zeros_like(q), np.zeros_like(q), np.zeros(len(self.plan.first) - 1)
-        work = self.work(len(targets))
+        work = self.lent(len(targets))
         spread = following.settle(self.table, self.plan, work, targets, rates, seconds, q, v, a, signs)
         return float(spread), v, a, signs
 

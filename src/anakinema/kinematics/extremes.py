@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, Index
+from ..arrays import Array, Index, Mask
 
 Sampler = Callable[[Array], tuple[Array, Array, Array]]
 
@@ -43,8 +43,7 @@ def extremes(sample: Sampler, t: Array) -> Extremes:
     left, right, column = (found[above | below] for found in (left, right, column))
     if not left.size:
         return best
-    at = _refined(sample, left, right, column)
-    values = sample(at)[0][np.arange(at.size), column]
+    at, values = _refined(sample, left, right, column)
     for i in range(at.size):
         c = column[i]
         if values[i] < best.low[c]:
@@ -79,32 +78,52 @@ def _brackets(t: Array, first: Array, second: Array) -> tuple[Array, Array, Inde
     return np.concatenate(lefts), np.concatenate(rights), np.concatenate(columns)
 
 
-def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> Array:
-    """The root of the first derivative in each bracket: Newton where it stays inside, else the middle.
+def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> tuple[Array, Array]:
+    """The root of the first derivative in each bracket, with the value there: Newton where it stays inside, else the
+    middle, from where the cubic through both ends has its root.
 
     A turning point's value depends on the square of the error in time, so 1e-8 of the bracket is more than enough.
     """
     pick = np.arange(left.size)
     low, high = left.copy(), right.copy()
-    ends = sample(np.concatenate((left, right)))[1]
-    at_low, at_high = ends[pick, column], ends[left.size + pick, column]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        at = low + (high - low) * at_low / (at_low - at_high)
-    at = np.where((at > low) & (at < high), at, (low + high) / 2)
+    times, place = np.unique(np.concatenate((left, right)), return_inverse=True)
+    _, first, second = sample(times)
+    both = np.concatenate((column, column))
+    rates, bends = first[place, both], second[place, both] * np.tile(right - left, 2)
+    at_low = rates[: left.size]
+    at = left + (right - left) * _cubic_root(at_low, rates[left.size :], bends[: left.size], bends[left.size :])
+    found = np.empty(left.size)
     still = pick  # the brackets that are not narrow enough yet: one position may cost as much as all others
     for _ in range(30):
-        _, first, second = sample(at[still])
-        rate, bend = (each[np.arange(still.size), column[still]] for each in (first, second))
+        values, first, second = sample(at[still])
+        own = np.arange(still.size), column[still]
+        rate, bend = first[own], second[own]
+        found[still] = values[own]
         here, below = at[still], np.sign(rate) == np.sign(at_low[still])
         low[still], high[still] = np.where(below, here, low[still]), np.where(below, high[still], here)
         with np.errstate(divide="ignore", invalid="ignore"):
             newton = here - rate / bend
         inside = (newton >= low[still]) & (newton <= high[still])
-        at[still] = np.where(inside, newton, (low[still] + high[still]) / 2)
-        still = still[np.abs(at[still] - here) > 1e-8 * (right - left)[still]]
+        ahead = np.where(inside, newton, (low[still] + high[still]) / 2)
+        # One Newton step more would move it by its square: what was found is as good then.
+        open_ = np.abs(ahead - here) > np.where(inside, 1e-5, 1e-8) * (right - left)[still]
+        at[still] = np.where(open_, ahead, here)
+        still = still[open_]
         if not still.size:
             break
-    return at
+    return at, found
+
+
+def _cubic_root(d0: Array, d1: Array, e0: Array, e1: Array) -> Array:
+    """Where in (0, 1) the cubic with values d0, d1 of opposite signs at its ends, and slopes e0, e1, is zero."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = np.clip(np.nan_to_num(d0 / (d0 - d1), nan=0.5), 1e-3, 1 - 1e-3)
+    c3, c2 = 2 * d0 - 2 * d1 + e0 + e1, -3 * d0 + 3 * d1 - 2 * e0 - e1
+    for _ in range(4):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = (((c3 * s + c2) * s + e0) * s + d0) / ((3 * c3 * s + 2 * c2) * s + e0)
+        s = np.clip(s - np.nan_to_num(step, nan=0.0, posinf=0.0, neginf=0.0), 1e-3, 1 - 1e-3)
+    return s
 
 
 def narrowed(
@@ -115,7 +134,8 @@ def narrowed(
     For functions without derivatives, kinks included. `evaluate` takes times (B, n) and gives values (B, n). A round
     looks at even points, which narrow each bracket to a third, and at some close together where the round before
     foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
-    until the values about the least one differ from it by less than the tolerance.
+    until the values about the least one differ from it by less than the tolerance, or lie on a parabola that goes no
+    lower.
     """
     rows = np.arange(left.size)
     best, best_t = np.full(left.size, np.inf), left.copy()
@@ -133,9 +153,22 @@ def narrowed(
         around = np.clip(inner + np.arange(-2, 3)[:, None], 0, t.shape[1] - 1)
         times, found = t[rows, around], values[rows, around]
         foretold, left, right = _foretold(times, found, t[rows, k]), times[1], times[3]
-        if (found[1:4].max(axis=0) - values[rows, k] <= tolerance).all():
+        if ((found[1:4].max(axis=0) - values[rows, k] <= tolerance) | _settled(times, found, tolerance)).all():
             break
     return best, best_t
+
+
+def _settled(t: Array, values: Array, tolerance: float) -> Mask:
+    """(B,) whether five points (5, B) lie on one parabola that goes no lower than its middle point does, all to within a
+    tolerance: a smooth least value is found then."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
+        bend = (slopes[2] - slopes[1]) / (t[3] - t[1])
+        middle = slopes[1] + bend * (t[2] - t[1])  # the slope of the parabola through the inner three
+        ends = np.stack((t[0], t[4])) - t[2]
+        off = np.abs(values[2] + (middle + bend * ends) * ends - values[[0, 4]]).max(axis=0)
+        smooth: Mask = (off <= tolerance) & (middle**2 / (4 * bend) <= tolerance) & (bend > 0)
+    return smooth
 
 
 EVEN, CLOSE = 6, np.array([[-0.01, 0.0, 0.01], [-0.013, 0.002, 0.017]])

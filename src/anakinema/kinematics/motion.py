@@ -112,6 +112,8 @@ class Motion:
 
     def positions(self, t: Array) -> Array:
         """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
+        if t is self.grid:
+            return self.sampled.q
         placed: Array = self.path.positions(t) * self.system.size
         return placed
 
@@ -120,7 +122,7 @@ class Motion:
         """Times dense enough to bracket every turning point: the nodes of the path and points between them."""
         nodes = self.path.node_times
         nodes = np.unique(np.append(nodes[nodes < self.path.t1], self.path.t1))
-        if nodes.size == 1:
+        if nodes.size == 1 or self.path.dense:
             return nodes
         shares = np.arange(PER_INTERVAL) / PER_INTERVAL
         between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares

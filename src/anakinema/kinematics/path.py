@@ -16,8 +16,11 @@ APART = 0.01
 class Path:
     """A followed branch: the nodes of each law of the drive, up to `t1`."""
 
-    def __init__(self, drive: Drive, pieces: Sequence[tuple[Law, Nodes]], dead: DeadPoint | None):
-        self.drive = drive
+    def __init__(
+        self, drive: Drive, pieces: Sequence[tuple[Law, Nodes]], dead: DeadPoint | None, dense: bool = False
+    ):
+        """`dense` says that the nodes stand close enough to bracket every turning point by themselves."""
+        self.drive, self.dense = drive, dense
         self.laws = [law for law, _ in pieces]
         self.pieces = [nodes for _, nodes in pieces]
         self.dead = dead
@@ -93,6 +96,8 @@ class Path:
         """Positions and rates at a change point, where the Jacobian gives none: interpolated from both sides, or
         extrapolated where there is but one. At a dead point, where rates grow without bound, nothing is changed."""
         law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
+        if not law.moves:
+            return
         course = Course(law, law.t0)
         low, high = course.way(nodes.t[[0, -1]])
         reach = min(APART, (high - low) / 12)
@@ -127,6 +132,6 @@ def _filled(
 
     q[:] = nodes.q[0]
     branch.evaluate(
-        equations.table, equations.plan, equations.work(len(law.table)), t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
+        equations.table, equations.plan, equations.lent(len(law.table)), t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
         q, v, a, wanted, singular,
     )

@@ -132,6 +132,12 @@ def _run(
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(system, drive, path, work))
     work.check()
+    return stopped(motion)
+
+
+def stopped(motion: Motion) -> Motion:
+    """A motion as far as limits and the ends of edges let it go."""
+    document, path = motion.document, motion.path
     lost = lost_contacts(motion)
     stops = [off_edge(motion, entry) for entry in lost if document.joints[entry.joint].at_end == "stop"]
     stops += [limit] if (limit := first_limit(motion)) is not None else []

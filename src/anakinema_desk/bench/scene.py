@@ -380,7 +380,7 @@ class Scene:
             chosen = self.session.selection == f"measures.{measure.id}"
             colour = QColor(self.tokens.accent if chosen else self.tokens.trace)
             value = self.session.measured(measure.id)
-            text = f"{measure.id} ⟦{shown(value, dimension_of(measure), document.units, 2)}⟧"
+            text = f"{measure.id} ⟦{shown(value, dimension_of(measure, document), document.units, 2)}⟧"
             one, two = (self._side(document, side) for side in (measure.a, measure.b))
             painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

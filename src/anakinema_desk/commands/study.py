@@ -59,7 +59,7 @@ class Study(Doing):
         """Makes a check of the measure that is selected."""
         name, document = self.session.selected()[1], self.session.document
         if document is not None and name in document.measures:
-            dimension = dimension_of(document.measures[name])
+            dimension = dimension_of(document.measures[name], document)
             now = round(in_document_units(self.session.measured(name), dimension, document.units), 3)
             self.make(lambda document: check_measure(document, name, now), f"Check {name}")
 

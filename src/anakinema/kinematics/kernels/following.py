@@ -20,13 +20,11 @@ CREEP = 1e-3
 """How far the drivers move at most in a step from or to a rest."""
 
 
-@compiled
-def settle(
+@inner
+def _settled(
     table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
     a: Array, signs: Array,
 ) -> float:
-    """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
-    determinant. Gives the least spread of a block: near zero, q is singular and nothing but q is to be trusted."""
     matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
     turned(q, turn)
     regular = 1.0
@@ -45,6 +43,29 @@ def settle(
             regular = min(regular, spread)
         if spread > SINGULAR:
             block_rates(table, plan, n, q, turn, v, a, rates, seconds, matrix, scale, rhs)
+    return regular
+
+
+@compiled
+def settle(
+    table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
+    a: Array, signs: Array,
+) -> float:
+    """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
+    determinant. Gives the least spread of a block: near zero, q is singular and nothing but q is to be trusted."""
+    return _settled(table, plan, work, targets, rates, seconds, q, v, a, signs)
+
+
+@compiled
+def settle_nodes(
+    table: Table, plan: Plan, work: Work, law: Array, t0: float, t: Array, q: Array, v: Array, a: Array, signs: Array
+) -> float:
+    """The same of all nodes (K, P, 3) of a stretch at times t (K,), with the signs (K, B); the least spread of all."""
+    regular = 1.0
+    for k in range(len(t)):
+        commanded(law, t[k] - t0, work.targets, work.rates, work.seconds)
+        spread = _settled(table, plan, work, work.targets, work.rates, work.seconds, q[k], v[k], a[k], signs[k])
+        regular = min(regular, spread)
     return regular
 
 

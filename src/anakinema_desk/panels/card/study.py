@@ -129,7 +129,7 @@ def measured_text(card: "Card", name: str, what: str) -> str:
     if document is None or name not in document.measures:
         return "–"
     if what == "now":
-        return shown(card.session.measured(name), dimension_of(document.measures[name]), document.units)
+        return shown(card.session.measured(name), dimension_of(document.measures[name], document), document.units)
     findings = card.last()
     series = next((one for one in findings.series if one.place == f"measures.{name}"), None) if findings else None
     if series is None:

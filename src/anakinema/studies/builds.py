@@ -1,0 +1,154 @@
+"""Many builds of one design: the same mechanism with other numbers, each moved as far as the first was.
+
+A build that differs in numbers only shares the branch of the first: its positions lie near those of the first at the same
+times, so they are put right there instead of being followed anew. Where that does not serve (a singular position, another
+configuration, freedom that no driver moves) it is followed as any mechanism is.
+"""
+
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from ..arrays import Array
+from ..document import read_document
+from ..document.changes import Put, changed
+from ..document.model import Document
+from ..kinematics.drive import alike, laws
+from ..kinematics.kernels.tables import DOUBTFUL
+from ..kinematics.motion import Motion
+from ..kinematics.path import Path
+from ..kinematics.simulation import simulate, stopped
+from ..kinematics.stretches import Law, Nodes
+from ..kinematics.system import System, compile_system
+from ..kinematics.timetable import timetable
+from ..work import Work
+
+Numbers = Mapping[str, float | str]
+"""What parameters are in a build: numbers in document units, or expressions."""
+
+
+def with_numbers(document: Document, numbers: Numbers) -> Document:
+    """A document in which parameters are worth something else. Raises `DocumentError` where that makes no sense."""
+    puts = []
+    for name, value in numbers.items():
+        entry = document.tree["parameters"][name]
+        place = ("parameters", name, "value") if isinstance(entry, Mapping) else ("parameters", name)
+        puts.append(Put(place, value))
+    return changed(document, *puts) if puts else document
+
+
+def bare(document: Document) -> Document:
+    """A document without what only clearances need: outlines, and checks and tracks of clearances."""
+    tree = {key: value for key, value in document.tree.items() if key not in ("pairs", "picture", "positions", "tracks")}
+    tree["parts"] = _unshaped(tree.get("parts", {}))
+    if "assemblies" in tree:
+        tree["assemblies"] = {
+            name: {**one, "parts": _unshaped(one.get("parts", {}))} for name, one in tree["assemblies"].items()
+        }
+    if "checks" in tree:
+        tree["checks"] = {name: one for name, one in tree["checks"].items() if one["measure"] != "clearance"}
+    return read_document(tree)
+
+
+def _unshaped(parts: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: {key: value for key, value in part.items() if key != "shapes"} for name, part in parts.items()}
+
+
+class Builds:
+    """Builds of a document, near the one that it is itself. Where no clearance is asked for, outlines are not even read,
+    unless what moves least depends on them."""
+
+    def __init__(
+        self, document: Document, work: Work | None = None, motion: Motion | None = None, clearance: bool = True
+    ):
+        self.motion = motion if motion is not None else simulate(document, work=work)
+        self.document = document
+        if not clearance and not self.motion.drive.held:
+            self.document = bare(document)
+        self.followed = self.shared = 0
+        """How many builds were followed anew, and how many shared the branch."""
+
+    def motion_with(self, numbers: Numbers, work: Work | None = None) -> Motion:
+        """The motion of a build. Raises `DocumentError` where it can't be put together, or its numbers make no sense."""
+        return self.motion_of(with_numbers(self.document, numbers), work)
+
+    def motion_of(self, document: Document, work: Work | None = None) -> Motion:
+        """The motion of a document that is this one with other numbers."""
+        near = self._near(document)
+        if near is not None:
+            self.shared += 1
+            return near
+        self.followed += 1
+        return simulate(document, work=work)
+
+    @cached_property
+    def _branch(self) -> list[tuple[Law, Nodes, Array]] | None:
+        """Each stretch with nodes as dense as the grid of the first motion, and the signs (K, B) of the blocks there;
+        None where the branch can't be shared: it ends, or the Jacobian does not tell it everywhere."""
+        motion = self.motion
+        if motion.path.dead is not None or motion.drive.follower is not None or motion.drive.held:
+            return None
+        if not motion.drive.drivers or motion.path.last_regular < motion.planned:
+            return None
+        found = []
+        for law in motion.path.laws:
+            t = motion.grid[(motion.grid >= law.t0) & (motion.grid <= law.t1)]
+            t = np.unique(np.concatenate(([law.t0], t, [law.t1])))
+            settled = _settled(motion, law, t, motion.path.positions(t))
+            if settled is None:
+                return None
+            found.append((law, *settled))
+        return found
+
+    def _near(self, document: Document) -> Motion | None:
+        """The motion of a build by the branch of the first; None where that does not serve."""
+        first, branch = self.motion, self._branch
+        if branch is None or document.drivers.keys() != first.document.drivers.keys():
+            return None
+        system = compile_system(document)
+        drive = alike(first.drive, document, system)
+        if drive is None:
+            return None
+        moved = _scaled(branch[0][1].q[0], first.system, system)
+        columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
+        placed = system.coordinates.values(moved[None])[0] + first.turns
+        table = timetable(document, drive, placed[columns])
+        runs = laws(drive, table, first.turns[columns])
+        if len(runs) != len(first.path.laws):
+            return None
+        motion = Motion(document, system, drive, first.path, first.turns, first.steps, runs[-1].t1, None, first.mobility)
+        pieces = []
+        for law, (before, nodes, signs) in zip(runs, branch, strict=True):
+            share = (nodes.t - before.t0) / (before.t1 - before.t0)
+            t = law.t0 + share * (law.t1 - law.t0)
+            t[-1] = law.t1
+            settled = _settled(motion, law, t, _scaled(nodes.q, first.system, system))
+            if settled is None or not np.array_equal(settled[1], signs):
+                return None
+            pieces.append((law, settled[0]))
+        path = Path(drive, pieces, None, dense=True)
+        return stopped(Motion(document, system, drive, path, first.turns, first.steps, runs[-1].t1, None, first.mobility))
+
+
+def _scaled(q: Array, before: System, after: System) -> Array:
+    """Positions (…, P, 3) of one system as those of another with other lengths."""
+    found = q * np.array([before.scale / after.scale, before.scale / after.scale, 1.0])
+    fixed = np.setdiff1d(np.arange(len(after.placed)), np.array(after.moving, dtype=int))
+    found[..., fixed, :] = after.placed[fixed]
+    return found
+
+
+def _settled(motion: Motion, law: Law, t: Array, q: Array) -> tuple[Nodes, Array] | None:
+    """Nodes at times t (K,) put right onto the rows from positions q near them (K, P, 3; changed in place), with the
+    signs of their blocks (K, B); None where one is singular or too far."""
+    from ..kinematics.kernels import following
+
+    equations = motion.drive.equations
+    v, a = np.zeros_like(q), np.zeros_like(q)
+    signs = np.zeros((len(t), len(equations.plan.first) - 1))
+    regular = following.settle_nodes(
+        equations.table, equations.plan, equations.lent(len(law.table)), law.table, law.t0, t, q, v, a, signs
+    )
+    return (Nodes(t, q, v, a), signs) if regular > DOUBTFUL else None

@@ -1,0 +1,172 @@
+"""Tuning: which values of one parameter give a finding what is wanted of it."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Array
+from ..document.model import Document
+from ..errors import located
+from ..kinematics.motion import Motion
+from ..work import Work
+from .asked import Build, Finding, built, finding
+from .builds import Builds
+from .numbers import Dial, dial
+
+LOOKS = 25
+"""Values of the parameter that are looked at first."""
+CLOSE = 1e-9
+"""Share of the range to which a solution is located."""
+
+
+@dataclass(frozen=True)
+class Break:
+    """A part of the range in which the mechanism does not serve, and why."""
+
+    low: float
+    high: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class Tuning:
+    """All values of a parameter (its own unit) at which a finding is what is wanted (core units): `solutions`; what it
+    is over the range: `curve` (N, 2), NaN where the mechanism breaks; and the `nearest` that can be had, where nothing
+    gives what is wanted."""
+
+    dial: Dial
+    finding: Finding
+    wanted: float
+    solutions: tuple[float, ...]
+    curve: Array
+    breaks: tuple[Break, ...]
+    nearest: tuple[float, float] | None
+
+
+def tune(
+    document: Document,
+    parameter: str,
+    name: str,
+    wanted: float,
+    low: float | None = None,
+    high: float | None = None,
+    work: Work | None = None,
+    motion: Motion | None = None,
+) -> Tuning:
+    """All values of a parameter between `low` and `high` (its own unit; by default from half to one and a half of what
+    it is) at which a finding is `wanted` (core units).
+
+    The range is looked through evenly; between two values on either side of what is wanted the solution is found by
+    Brent's method, a place where it is only touched by golden section. A jump across what is wanted is no solution.
+    Raises `DocumentError` where there is no such parameter or finding, or the range is empty.
+    """
+    turned, asked = dial(document, parameter), finding(document, name)
+    spread = abs(turned.value) / 2 or 1.0
+    low = turned.value - spread if low is None else low
+    high = turned.value + spread if high is None else high
+    if not low < high:
+        raise located(f"parameters.{parameter}", f"the range from {low:g} to {high:g} is empty")
+    clearance = bool(asked.check) and document.checks[asked.check].measure == "clearance"
+    builds = Builds(document, work, motion, clearance)
+    looked: dict[float, Build] = {}
+
+    def at(value: float) -> float:
+        if work is not None:
+            work.check()
+        if value not in looked:
+            looked[value] = built(builds, {parameter: turned.written(value)}, [asked], clearance, work, only=asked.check)
+        return _value(looked[value], asked)
+
+    values = sorted({*np.linspace(low, high, LOOKS).tolist(), *([turned.value] if low <= turned.value <= high else [])})
+    for i, value in enumerate(values):
+        at(value)
+        if work is not None:
+            work.done(0.7 * (i + 1) / len(values))
+    breaks = _edges(values, at, looked, asked, (high - low) * 1e-6)
+    values = sorted(looked)
+    solutions = _solved(values, at, wanted, (high - low) * CLOSE)
+    curve = np.array([(value, at(value)) for value in sorted(looked)])
+    valid = curve[np.isfinite(curve[:, 1])]
+    nearest = None
+    if not solutions and valid.size:
+        best = valid[int(np.argmin(np.abs(valid[:, 1] - wanted)))]
+        nearest = (float(best[0]), float(best[1]))
+    return Tuning(turned, asked, wanted, tuple(solutions), curve, tuple(breaks), nearest)
+
+
+def _value(build: Build, asked: Finding) -> float:
+    """What a build shows; NaN where it breaks. A motion that stops on its way shows nothing that counts."""
+    value = build.values.get(asked.name)
+    return math.nan if build.broken or build.stopped or value is None else value
+
+
+def _edges(
+    values: list[float], at: Callable[[float], float], looked: dict[float, Build], asked: Finding, close: float
+) -> list[Break]:
+    """Where the mechanism breaks: each run of values that show nothing, its ends narrowed down."""
+    found: list[Break] = []
+    run: list[float] = []
+    for i, value in enumerate([*values, math.nan]):
+        if not math.isnan(value) and math.isnan(at(value)):
+            run.append(value)
+            continue
+        if run:
+            before = values[values.index(run[0]) - 1] if values.index(run[0]) else None
+            low = _edge(at, run[0], before, close)
+            high = _edge(at, run[-1], None if math.isnan(value) else value, close)
+            build = looked[run[len(run) // 2]]
+            found.append(Break(low, high, build.broken or build.stopped or "it can't be taken"))
+            run = []
+    return found
+
+
+def _edge(at: Callable[[float], float], broken: float, sound: float | None, close: float) -> float:
+    """The edge between a value at which the mechanism breaks and one at which it does not."""
+    if sound is None:
+        return broken
+    while abs(sound - broken) > close:
+        middle = (sound + broken) / 2
+        broken, sound = (middle, sound) if math.isnan(at(middle)) else (broken, middle)
+    return sound
+
+
+def _solved(values: list[float], at: Callable[[float], float], wanted: float, close: float) -> list[float]:
+    from scipy.optimize import brentq, minimize_scalar
+
+    off = [at(value) - wanted for value in values]
+    size = max((abs(each) for each in off if math.isfinite(each)), default=0.0)
+    met = 1e-9 * max(size, abs(wanted), 1.0)
+    found = [value for value, each in zip(values, off, strict=True) if abs(each) <= met]
+    for i in range(len(values) - 1):
+        a, b = off[i], off[i + 1]
+        if a * b < 0 and min(abs(a), abs(b)) > met:
+            root = float(brentq(lambda x: _sound(at(x) - wanted, a), values[i], values[i + 1], xtol=close, rtol=1e-14))
+            if abs(at(root) - wanted) <= max(met, 1e-6 * size):  # else it jumps across what is wanted
+                found.append(root)
+    for i in range(1, len(values) - 1):
+        a, b, c = off[i - 1 : i + 2]
+        turns = a * b > 0 and b * c > 0 and abs(b) < abs(a) and abs(b) <= abs(c)
+        if turns and abs(b) > met:
+            best = minimize_scalar(
+                lambda x: abs(_sound(at(x) - wanted, b)), bounds=(values[i - 1], values[i + 1]), method="bounded",
+                options={"xatol": (values[i + 1] - values[i - 1]) * 1e-6, "maxiter": 40},
+            )  # fmt: skip
+            x = float(best.x)
+            for side, end in ((x, values[i - 1]), (x, values[i + 1])):
+                here, there = at(side) - wanted, at(end) - wanted
+                if here * there < 0:
+                    found.append(float(brentq(lambda u: _sound(at(u) - wanted, there), *sorted((side, end)), xtol=close)))
+            if abs(at(x) - wanted) <= met:
+                found.append(x)
+    merged: list[float] = []
+    for value in sorted(found):
+        if not merged or value - merged[-1] > 100 * close:
+            merged.append(value)
+    return merged
+
+
+def _sound(value: float, otherwise: float) -> float:
+    """A value, or another where the mechanism breaks at it."""
+    return value if math.isfinite(value) else otherwise
