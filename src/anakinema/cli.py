@@ -8,6 +8,7 @@ import argparse
 import gc
 import importlib
 import io
+import json
 import os
 import sys
 import traceback
@@ -23,7 +24,8 @@ if TYPE_CHECKING:
     from .document import Document
     from .findings import Findings
 
-COMMANDS = ("run", "check", "modes")
+STUDIES = ("tune", "sweep", "tolerances", "trials")
+COMMANDS = ("run", "check", "modes", *STUDIES)
 FAULT_LINES = 50
 T = TypeVar("T")
 
@@ -34,8 +36,8 @@ class _Parser(argparse.ArgumentParser):
         raise SystemExit(2)
 
 
-def parser() -> argparse.ArgumentParser:
-    """The parser of the commands that need no display."""
+def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
+    """The parser of the commands that need no display; those of studies are there where they are asked for."""
     top = _Parser(prog="anakinema", description="Prove a planar mechanism: travel, clearance and behaviour as numbers.")
     top.add_argument("--version", action="version", version=f"anakinema {__version__}")
     top.add_argument("--demo", action="store_true", help="open the demo in the desktop application")
@@ -54,6 +56,10 @@ def parser() -> argparse.ArgumentParser:
     modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
     modes.add_argument("file", type=Path)
     modes.add_argument("--take", nargs=2, metavar=("N", "OUT"), help="write the document put together in way N")
+    if {*STUDIES, "-h", "--help"} & set(sys.argv[1:] if arguments is None else arguments):
+        from .studies.commands import declare
+
+        declare(sub)
     return top
 
 
@@ -88,11 +94,11 @@ def _run(arguments: list[str]) -> int:
         return _told("anakinema", "'report' is not there yet; 'run FILE --json OUT' writes the findings")
     if (not words or words[0] not in COMMANDS) and not quiet:
         return _desktop(arguments)
-    options = parser().parse_args(arguments)
+    options = parser(arguments).parse_args(arguments)
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
-        return {"run": run, "check": check, "modes": modes}[options.command](options)
+        return {"run": run, "check": check, "modes": modes}.get(options.command, study)(options)
     except (BrokenPipeError, OSError):
         raise
     except MemoryError:
@@ -202,6 +208,28 @@ def modes(options: argparse.Namespace) -> int:
     except OSError as error:
         return _told(out, f"can't be written: {error.strerror or error}")
     return 0
+
+
+def study(options: argparse.Namespace) -> int:
+    """``anakinema tune`` and its like: tells what a study finds, and writes it where that is asked for."""
+    from .studies.commands import act
+
+    if fault := _would_overwrite(options.file, (options.csv, options.json)):
+        return _told(*fault.split(": ", 1))
+    outcome = _loaded(options.file, lambda document: act(options, document))
+    if outcome is None:
+        return 2
+    code, text, as_csv, as_object = outcome
+    try:
+        if options.csv is not None:
+            _write(options.csv, as_csv())
+        if options.json is not None:
+            _write(options.json, json.dumps(as_object(), ensure_ascii=False, allow_nan=False, indent=1) + "\n")
+    except OSError as error:
+        return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
+    if "-" not in (options.csv, options.json):
+        sys.stdout.write(text)
+    return code
 
 
 def _findings(path: Path, steps: int | None) -> "Findings | None":

@@ -49,6 +49,13 @@ class Drive:
     nothing."""
     chains: tuple[str, ...] | None = None
     """The freedoms of a mechanism without loops, one by one; None where there are loops."""
+    rests: tuple[str, ...] = ()
+    """Joints that no driver moves and that go back to their rest by themselves: commanded like drivers, after them."""
+
+    @property
+    def commanded(self) -> tuple[str, ...]:
+        """The joints whose coordinates are commanded, in the order of the targets."""
+        return (*(driver.joint for driver in self.drivers), *self.rests)
 
 
 def compile_drive(document: Document, system: System, q: Array, work: Work | None = None) -> Drive:
@@ -78,24 +85,35 @@ def compile_drive(document: Document, system: System, q: Array, work: Work | Non
     elif driven.columns and not (driven.rows == driven.columns and _regular(driven, q, len(drivers))):
         at = generic_position(system.constraints, q, driven, work)
         _refuse_idle_drivers(document, system, specs, drivers, at, work)
-        held = _to_hold(system, specs, at, work)
+        held = _to_hold(document, system, specs, at, work)
+    resting = [(name, spec) for name, spec in held if _rest(document, name) is not None]
+    held = [(name, spec) for name, spec in held if _rest(document, name) is None]
+    specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(resting)]
+    if resting:
+        driven = Equations(specs, system.moving, bodies)
     follower = None
     if held and drivers:
         from .follower import Follower
 
         follower = Follower(driven, middles(document, system))
-    specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(held)]
+    specs += [replace(spec, target=len(drivers) + len(resting) + i) for i, (_, spec) in enumerate(held)]
     hold = Equations([spec for _, spec in held], system.moving, bodies).values(q[None])[0]
     names = tuple(name for name, _ in held)
     freedoms = None if chains is None else tuple(name for name, _ in chains)
-    return Drive(system, drivers, Equations(specs, system.moving, bodies), names, hold, follower, freedoms)
+    rests = tuple(name for name, _ in resting)
+    return Drive(system, drivers, Equations(specs, system.moving, bodies), names, hold, follower, freedoms, rests)
+
+
+def _rest(document: Document, name: str) -> float | None:
+    """Where a freedom goes by itself: the rest of its joint."""
+    return document.joints[name].limits.rest if name in document.joints else None
 
 
 def alike(drive: Drive, document: Document, system: System) -> Drive | None:
     """The drive of a document that differs from that of a drive in numbers only, without looking anew at what is free;
     None where it differs in more, or leaves freedom undriven."""
     before = drive.equations
-    if drive.held or system.moving != drive.system.moving or system.coordinates.ids != drive.system.coordinates.ids:
+    if drive.held or drive.rests or system.moving != drive.system.moving or system.coordinates.ids != drive.system.coordinates.ids:
         return None
     drivers = tuple(document.drivers.values())
     specs = list(system.constraints.specs)
@@ -141,14 +159,15 @@ def _refuse_idle_drivers(
             raise located(place, f"joint '{driver.joint}' is locked by the other joints; it can't be driven")
 
 
-def _to_hold(system: System, specs: Sequence[RowSpec], q: Array, work: Work) -> list[tuple[str, RowSpec]]:
+def _to_hold(
+    document: Document, system: System, specs: Sequence[RowSpec], q: Array, work: Work
+) -> list[tuple[str, RowSpec]]:
     """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
     bodies = len(system.body_ids)
     base = Equations(specs, system.moving, bodies)
-    candidates = [
-        (joint, replace(spec, owner=f"hold.{joint}"))
-        for joint, spec in zip(system.coordinates.ids, system.coordinates.specs, strict=True)
-    ]
+    pairs = sorted(zip(system.coordinates.ids, system.coordinates.specs, strict=True),
+                   key=lambda pair: _rest(document, pair[0]) is None)  # what goes to a rest decides first
+    candidates = [(joint, replace(spec, owner=f"hold.{joint}")) for joint, spec in pairs]
     for body in system.moving:
         candidates += ways_of_body(system, body)
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
@@ -190,7 +209,7 @@ def laws(drive: Drive, timetable: Sequence[Sequence[Piece]], turns: Array) -> li
 
 
 def dimensionless(drive: Drive, number: int, value: float) -> float:
-    """A coordinate of a driver's joint over the scale, if it is a length."""
+    """A coordinate of a commanded joint over the scale, if it is a length."""
     coordinates = drive.system.coordinates
-    is_length = coordinates.is_length[coordinates.index(drive.drivers[number].joint)]
+    is_length = coordinates.is_length[coordinates.index(drive.commanded[number])]
     return value / drive.system.scale if is_length else value

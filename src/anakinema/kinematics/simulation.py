@@ -107,7 +107,7 @@ def _run(
     steps: int,
     work: Work,
 ) -> Motion:
-    columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
+    columns = [system.coordinates.index(joint) for joint in drive.commanded]
     placed = raw[columns]
     table = timetable(document, drive, (raw + turns)[columns])
     start = np.array([pieces[0].at(0.0) for pieces in table])

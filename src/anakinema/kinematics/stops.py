@@ -15,18 +15,19 @@ from .system import System, limits
 def dead_point(document: Document, system: System, drive: Drive, path: Path, turns: Array, when: str = "") -> Stop:
     """The stop at the end of a path that ended in a dead point."""
     assert path.dead is not None
-    joint = drive.drivers[0].joint
+    joint = drive.commanded[0]
+    who = f"driver '{drive.drivers[0].id}'" if drive.drivers else f"joint '{joint}', on its way to its rest,"
     column = system.coordinates.index(joint)
     value = float(path.targets(np.array([path.dead.t]))[0, 0] + turns[column])
     dimension = system.coordinates.dimension(column)
     value *= system.scale if dimension == Dimension.LENGTH else 1.0
     at = shown(value, dimension, document.units)
     if drive.follower is not None:
-        text = f"{when}driver '{drive.drivers[0].id}' stops at {at}: what it pulls can follow no further"
+        text = f"{when}{who} stops at {at}: what it pulls can follow no further"
         return Stop(path.dead.t, value, "dead point", text, joint)
     in_line = links_in_line(document, system, path.dead.q)
     cause = f": {in_line[1]}" if in_line else ""
-    text = f"{when}driver '{drive.drivers[0].id}' stops at {at}, a dead point{cause}"
+    text = f"{when}{who} stops at {at}, a dead point{cause}"
     return Stop(path.dead.t, value, "dead point", text, in_line[0] if in_line else joint)
 
 

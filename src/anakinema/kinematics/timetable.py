@@ -48,7 +48,12 @@ def timetable(document: Document, drive: Drive, placed: Array) -> list[Pieces]:
     for name in order:
         if name not in found:
             found[name] = _following(document, drive, *drivers[name], found, end)
-    return [found[driver.id] for driver in drive.drivers]
+    table = [found[driver.id] for driver in drive.drivers]
+    for number, joint in enumerate(drive.rests, len(table)):
+        rest = document.joints[joint].limits.rest
+        assert rest is not None
+        table.append([polynomial(0.0, end, dimensionless(drive, number, rest))])
+    return table
 
 
 def _once(units: Units, drive: Drive, number: int, driver: Driver, placed: float) -> Pieces:
@@ -76,7 +81,7 @@ def _in_time(drive: Drive, number: int, driver: Driver, placed: float, time: flo
 
 def _turns(drive: Drive, number: int) -> bool:
     coordinates = drive.system.coordinates
-    return not coordinates.is_length[coordinates.index(drive.drivers[number].joint)]
+    return not coordinates.is_length[coordinates.index(drive.commanded[number])]
 
 
 def _again(driver: Driver, pieces: Pieces) -> Pieces:
