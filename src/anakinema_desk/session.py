@@ -15,10 +15,11 @@ from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
-from .state import Analyst, Editor, Place, Player, Shown, Stage
+from .state import Analyst, Editor, Log, Place, Player, Shown, Stage, Student
 from .state.by_hand import ByHand
 from .state.looks import Looks
 from .state.shown import Pose, carried
+from .state.trying import Trying
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -68,6 +69,8 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
+        self.student = Student(self.analyst.courtesy, self)
+        self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
         self.hand = ByHand()
         self.shown: Shown | None = None
         self.looks = Looks(self)
@@ -246,13 +249,17 @@ class Session(QObject):
     def stop(self) -> bool:
         """Ends all work, before the application closes; whether it has ended."""
         self.player.pause()
-        return self.analyst.stop()
+        ended = self.student.stop()
+        return self.analyst.stop() and ended
 
     def _opened(self) -> None:
         self.player.pause()
         self.hand.drop()
         self._poses, self._ring, self.selection, self.player.time = {}, None, "", 0.0
         self.others = ()
+        self.trying.drop()
+        self.trying.pin(None)
+        self.trying.travel = None
         self._opening = True
         self.looks.show_all()
         self.player.last(0.0)
@@ -265,6 +272,7 @@ class Session(QObject):
 
     def _edited(self) -> None:
         self._opening = False
+        self.trying.drop()
         self._poses = self.poses()
         self.hand.drop()
         self._way = []
@@ -327,6 +335,7 @@ class Session(QObject):
 
     def _judged(self, number: int, findings: "Findings") -> None:
         if number == self.analyst.wanted and self.shown is not None and findings.document is self.shown.document:
+            self.log.judged(findings)
             self._show(Shown(findings.document, Stage.DONE, findings.motion, findings))
             if self._opening:
                 self._opening = False

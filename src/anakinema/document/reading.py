@@ -28,7 +28,7 @@ INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
 SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures", "checks", "tracks",
             "pairs", "positions")  # fmt: skip
-TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture")
+TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture", "trials")
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
 
@@ -264,6 +264,8 @@ class _DocumentReader(_Reader):
         tracks = self.section("tracks", self.track)
         pairs = self.section("pairs", self.said_of_pair)
         positions = self.section("positions", self.position)
+        for number, row in enumerate(self.listing(self.tree.get("trials", []), "trials")):
+            self.mapping(row, f"trials.{number}")
         shown = self.tree.get("picture")
         picture = self.picture(self.mapping(shown, "picture"), "picture") if shown is not None else None
         if self.faults:

@@ -106,6 +106,7 @@ def schema() -> Schema:
             checks=_named(check),
             programs=_named(program),
             tracks=_named({"oneOf": tracks}),
+            trials={"type": "array", "items": {"type": "object"}, "description": "The log of what was tried."},
             pairs=_named(_object(["parts", "ignore"], parts=FORMS[Form.PARTS], ignore={**TEXT, "minLength": 1})),
             picture=_object(["data", "width"], data=TEXT, at=_ref("pair"), width=VALUE, note=TEXT),
             positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT, at_opening=FLAG),

@@ -9,7 +9,6 @@ from typing import Any
 
 from ..document.changes import Change, Put, Take, lookup
 from ..document.model import Document
-from ..formats.results import aligned
 from ..words import shown
 
 SECTION = "trials"
@@ -142,6 +141,8 @@ def _said(check: Sequence[str] | None) -> str:
 
 def text(log: Sequence[Row]) -> str:
     """The log for a terminal."""
+    from ..formats.results import aligned
+
     return aligned(table(log), right=()) if log else "no trials in this document\n"
 
 

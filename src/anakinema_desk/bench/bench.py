@@ -79,6 +79,7 @@ class Bench(QWidget):
         self._spots: Spots | None = None
         self._undrawn = ""
         self.scene = Scene(self)
+        session.trying.changed.connect(self.update)
         self._kept: QPixmap | None = None
         """The scene as a picture, while the mouse moves over it."""
         self._fresh = True

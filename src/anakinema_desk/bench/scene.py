@@ -15,6 +15,7 @@ from anakinema.kinds import Dimension
 from anakinema.words import shown
 
 from ..session import Session
+from ..state.shown import Pose
 from ..theme import symbols
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
@@ -61,7 +62,13 @@ class Scene:
         if document is not None:
             if document.picture is not None:
                 self._draw_picture(painter, document.picture)
+            trial = self.session.trying.poses(self.session.time / self.session.end if self.session.end else 0.0)
+            if trial is not None:  # what is tried is solid, what is there its ghost
+                painter.setOpacity(0.3)
             self._draw_parts(painter)
+            painter.setOpacity(1.0)
+            if trial is not None:
+                self._draw_trial(painter, *trial)
             if self.bench.show_traces:
                 self._draw_traces(painter)
             if self.bench.show_symbols:
@@ -179,6 +186,25 @@ class Scene:
                 self._outline(painter, view, name, QColor(shade), width)
         painter.resetTransform()
         self._draw_skeletons(painter)
+
+    def _draw_trial(self, painter: QPainter, document: Document, poses: dict[str, Pose]) -> None:
+        """The mechanism with the number that is being tried."""
+        view = self.bench.view_transform()
+        edge = QPen(QColor(self.tokens.accent), 1.3)
+        edge.setCosmetic(True)
+        stack = sorted(((part, slab) for part in document.parts.values() for slab in part.slabs),
+                       key=lambda each: each[1].low)  # fmt: skip
+        painter.setPen(edge)
+        for part, slab in stack:
+            x, y, angle = poses[part.id]
+            if part.fixed and document.parts[part.id].shapes == self.bench.part(part.id).shapes:
+                continue
+            colour = self.fill(self.bench.part(part.id))
+            colour.setAlphaF(0.85)
+            painter.setBrush(colour)
+            painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * view)
+            painter.drawPath(region_path(slab.region))
+        painter.resetTransform()
 
     def _marked(self, document: Document, place: str) -> list[str]:
         """The parts that are outlined when something is selected."""

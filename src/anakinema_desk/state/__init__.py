@@ -2,7 +2,9 @@
 
 from .analyst import Analyst
 from .editor import Editor, Place
+from .log import Log
 from .player import Player
 from .shown import Shown, Stage
+from .student import Student
 
-__all__ = ["Analyst", "Editor", "Place", "Player", "Shown", "Stage"]
+__all__ = ["Analyst", "Editor", "Log", "Place", "Player", "Shown", "Stage", "Student"]

@@ -1,7 +1,7 @@
 """The document and its versions: open, edit, undo, save."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from anakinema.document import Change, Document, Put, Take, changed
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
+from anakinema.studies.trials import SECTION
 
 Place = tuple[str | int, ...]
 
@@ -40,6 +41,10 @@ class Editor(QObject):
         self.path: Path | None = None
         self.undo_stack: list[Step] = []
         self.redo_stack: list[Step] = []
+        self.logged: Callable[[], list[dict[str, Any]]] = list
+        """The log of trials, which is written with the document."""
+        self.log_touched = False
+        """Whether a note or a star of the log is in no file yet."""
 
     # -- files -------------------------------------------------------------------------------------------------
 
@@ -51,7 +56,7 @@ class Editor(QObject):
     def begin(self, document: Document, source: project.Source, path: Path | None) -> None:
         """Starts with a document."""
         self.document, self.source, self.path = document, source, path
-        self.undo_stack, self.redo_stack = [], []
+        self.undo_stack, self.redo_stack, self.log_touched = [], [], False
         self.opened.emit()
 
     def new(self) -> None:
@@ -64,17 +69,28 @@ class Editor(QObject):
 
     def save(self, path: Path) -> None:
         """Writes the document. Raises `OSError`; then the old file is as it was."""
-        assert self.document is not None
-        self.source = project.save(path, self.document, self.source)
-        self.path = path
+        self.source = project.save(path, self.whole(), self.source)
+        self.path, self.log_touched = path, False
         self.saved.emit()
+
+    def whole(self) -> Document:
+        """The document with its log."""
+        assert self.document is not None
+        log = self.logged()
+        if not log:
+            return self.document
+        return replace(self.document, tree={**self.document.tree, SECTION: log})
 
     @property
     def modified(self) -> bool:
-        """Whether there is something that no file holds yet."""
+        """Whether there is something that no file holds yet. A change that was undone has left a row in the log, but
+        nothing that would be missed."""
         if self.document is None or self.source is None:
             return False
-        return not project.same(self.document.tree, self.source.tree)
+        if self.log_touched:
+            return True
+        return not project.same(*({key: value for key, value in tree.items() if key != SECTION}
+                                  for tree in (self.document.tree, self.source.tree)))  # fmt: skip
 
     # -- edits -------------------------------------------------------------------------------------------------
 

@@ -69,7 +69,7 @@ class Keeper(QObject):
         told = {"path": str(self.editor.path or ""), "title": document.title, "at": time.time()}
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            write_whole(self.copy, project.dumps(document))
+            write_whole(self.copy, project.dumps(self.editor.whole()))
             write_whole(self._note(self.copy), json.dumps(told).encode())
         except (OSError, ValueError):
             return
