@@ -1,8 +1,8 @@
 """Laws of motion: a value as a function of time (or of an angle), in pieces that are exact.
 
 A piece is a polynomial of degree 7 and one sinusoid, s(x) = Σ cₖ xᵏ + A sin(ω x + φ) with x counted from its own start.
-All laws of the handbooks are made of such pieces, so that value, rate and acceleration are those of the formula. What is
-known only by its values (a table, an expression) is fitted by pieces that miss it by less than `FITTED`.
+All laws of the handbooks are made of such pieces, so that value, rate and acceleration are those of the formula. What
+is known only by its values (a table, an expression) is fitted by pieces that miss it by less than `FITTED`.
 
 Peak velocity and acceleration of the standard laws, for a rise of one over a range of one, are the coefficients C_v and
 C_a of the handbooks of cams (R. L. Norton, Cam Design and Manufacturing Handbook, table of peak factors).
@@ -164,7 +164,7 @@ def cut_at_rests(pieces: Iterable[Piece]) -> list[Piece]:
         size = np.abs(rates).max()
         cuts = [piece.start]
         for k in np.flatnonzero(rates[:-1] * rates[1:] < 0):
-            at = float(brentq(lambda u: piece.at(u, 1), x[k], x[k + 1], xtol=1e-15 * max(1.0, abs(piece.stop))))
+            at = float(brentq(piece.at, x[k], x[k + 1], args=(1,), xtol=1e-15 * max(1.0, abs(piece.stop))))
             cuts.append(at)
         inside = np.flatnonzero((np.abs(rates[1:-1]) <= 1e-14 * size) & (size > 0)) + 1
         cuts = sorted({*cuts, *x[inside].tolist(), piece.stop})
@@ -184,7 +184,8 @@ def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[P
 
     ends = "periodic" if values[0] == values[-1] else "natural"
     spline = CubicSpline(np.array(x), np.array(values), bc_type=ends)
-    return [polynomial(a, b, *reversed(column)) for (a, b), column in zip(pairwise(x), spline.c.T.tolist(), strict=True)]
+    columns = spline.c.T.tolist()
+    return [polynomial(a, b, *reversed(column)) for (a, b), column in zip(pairwise(x), columns, strict=True)]
 
 
 def fitted(function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()) -> list[Piece]:

@@ -47,8 +47,8 @@ KINDS = (
         "reversals", "Reversals", "how often a joint turns back", (JOINT,), Dimension.NUMBER, whole=True
     ),
     MeasureKind(
-        "time_ratio", "Time ratio", "the slower over the faster of the two strokes of a joint that comes back", (JOINT,),
-        Dimension.NUMBER, whole=True,
+        "time_ratio", "Time ratio", "the slower over the faster of the two strokes of a joint that comes back",
+        (JOINT,), Dimension.NUMBER, whole=True,
     ),
     MeasureKind(
         "transmission_angle", "Transmission angle", "at a joint between two moving links, 0 to 90°", (JOINT,),
@@ -84,8 +84,8 @@ KINDS = (
         "point_acceleration", "Acceleration of a point", "its size", (POINT, ON), Dimension.LINEAR_ACCELERATION
     ),
     MeasureKind(
-        "straightness", "Straightness", "width of the narrowest straight band that holds a traced path, or of that along "
-        "a direction",
+        "straightness", "Straightness",
+        "width of the narrowest straight band that holds a traced path, or of that along a direction",
         (Field("trace", form=Form.TRACE, required=True, told="the trace"),
          Field("direction", Dimension.ANGLE, told="of the band")), whole=True,
     ),

@@ -10,6 +10,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from anakinema.document import Change, Document, Rename
+from anakinema.document.model import Position
 from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
@@ -103,6 +104,8 @@ class Session(QObject):
         self.analyst.wiggled.connect(self._wiggled)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
+        self.student.found.connect(self._studied)
+        self.student.failed.connect(self._not_studied)
         self._compiled = QTimer(self)
         self._compiled.setInterval(250)
         self._compiled.timeout.connect(self._tell_compiled)
@@ -480,6 +483,37 @@ class Session(QObject):
             return
         self.player.pause()
         self.analyst.find_way(self.motion, self.positions(), self.document.positions[name])
+
+    def go_to(self, joints: "dict[str, float]") -> None:
+        """Moves the mechanism from where it stands until joints stand at values (core units)."""
+        if self.motion is not None and not self.busy:
+            self.player.pause()
+            self.analyst.find_way(self.motion, self.positions(), Position("", {}, joints))
+
+    def find_travel(self, joint: str) -> None:
+        """Looks how far a joint can go either way from where it stands."""
+        if self.motion is None or self.busy or joint not in self.motion.system.coordinates:
+            self.told.emit(f"The free travel of '{joint}' can't be looked for yet")
+            return
+        self.player.pause()
+        self.told.emit(f"Looking how far '{joint}' can go…")
+        self.student.travel(self.motion, self.positions(), joint)
+
+    def _studied(self, number: int, found: object) -> None:
+        from anakinema.studies.travel import Travel
+
+        if number == self.student.wanted and isinstance(found, Travel):
+            self.trying.travel = found
+            self.told.emit(f"'{found.joint}' is free {found.low.text.partition(':')[0].removeprefix('at ')} to "
+                           f"{found.high.text.partition(':')[0].removeprefix('at ')}: {found.low.reason}, "
+                           f"{found.high.reason}")
+            self.trying.changed.emit()
+
+    def _not_studied(self, number: int, error: Exception) -> None:
+        if number == self.student.wanted:
+            known = isinstance(error, DocumentError)
+            faults = error.faults if known else (Fault("", f"a mistake of this program: {error!r}"),)
+            self.faults_raised.emit("Not found", faults)
 
     def wiggle(self, joint: str) -> None:
         """Moves a joint through its freedom, to and fro, from where the mechanism stands."""

@@ -45,6 +45,8 @@ from .panels.gaps import Gaps
 from .panels.makeup import MakeUp
 from .panels.parameters import Parameters
 from .panels.start import Guide, Start
+from .panels.study import Studies
+from .panels.timing import Timing
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings, there
@@ -56,19 +58,34 @@ from .theme.icons import icon
 from .theme.tokens import THEMES, Tokens, apply
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
-PART = ("clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather", "unique", "-", "hide", "isolate",
-        "through", "-", "rename", "delete")
+PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather",
+        "unique", "-", "hide", "isolate", "through", "-", "rename", "delete")
 OFFERED: dict[str, tuple[str, ...]] = {
     "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
     "parts": PART,
     "uses": ("in-place", "use-again", "use-mirrored", *PART),
-    "measures": ("check-measure", "-", "rename", "delete"),
+    "tracks": ("track-up", "track-down", "track-taller", "track-lower", "-", "pin", "save-tracks", "save-strip", "-",
+               "delete"),
+    "traces": ("track", "check-this", "-", "rename", "delete"),
+    "measures": ("track", "check-measure", "-", "rename", "delete"),
     "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
     "groups": ("rename", "delete"),
-    "joints": ("drive", "wiggle", "tie-gear", "tie-rack", "tie-belt", "tie-ratio", "-", "rename", "delete"),
+    "joints": ("track", "check-this", "travel", "-", "drive", "wiggle", "tie-gear", "tie-rack", "tie-belt",
+               "tie-ratio", "-", "rename", "delete"),
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
+STUDIES = {
+    "tune": ("Tune a number", "Ctrl+U", "Which values of a parameter give what is wanted; a slider to try any"),
+    "sweep": ("Sweep", "Ctrl+Shift+U", "A map of what passes over one parameter or two"),
+    "tolerances": ("Tolerances", "Ctrl+Shift+T", "What it does to the checks when sizes are not quite right"),
+    "plot": ("Plot one against another", "Ctrl+Shift+Y", "Two quantities of the motion against each other"),
+    "trials": ("Trials", "Ctrl+Shift+R", "Every change so far, with what the checks said before and after"),
+}
+ROOM_TO_STUDY = 292
+"""Height of the lower part of the window while a study is shown (pixels)."""
+TOOL_ROW = 34.0
+"""Height of a second row of tools (pixels)."""
 ONE_ROW = 640
 """Width of the bench (pixels) from which its tools stand in one row."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
@@ -88,6 +105,7 @@ class Window(QMainWindow):
         self.setMinimumSize(860, 560)
         doing = (session, lambda: self.bench, lambda: self.card, self)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
+        self.study.strip = lambda: self.strip
         self.look, self.drawings = Look(session), Drawings(*doing)
         self.registry = Registry(self)
         self.registry.add(self._commands())
@@ -132,9 +150,13 @@ class Window(QMainWindow):
         self.makeup = MakeUp(session, tokens)
         self.bench = Bench(session, tokens)
         self.card = Card(session)
+        self.card.table_wanted.connect(self.study.read_table)
         self.strip = Strip(session, tokens)
+        self.strip.menu_wanted.connect(lambda _, at: self._offer(at))
         self.gaps = Gaps(session, tokens)
         self.parameters = Parameters(session, tokens, self.build.delete)
+        self.studies = Studies(session, tokens)
+        self.timing = Timing(session, tokens)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
         self._start()
@@ -156,9 +178,11 @@ class Window(QMainWindow):
         self.below.addWidget(self.strip)
         self.below.addWidget(self.gaps)
         self.below.addWidget(self.parameters)
+        self.below.addWidget(self.studies)
+        self.below.addWidget(self.timing)
         below.addWidget(self.below, 1)
         lower.setMinimumHeight(130)
-        whole = QSplitter(Qt.Orientation.Vertical)
+        whole = self.whole = QSplitter(Qt.Orientation.Vertical)
         whole.addWidget(upper)
         whole.addWidget(lower)
         whole.setStretchFactor(0, 1)
@@ -291,6 +315,7 @@ class Window(QMainWindow):
             self.tool_rows.itemAtPosition(0, columns) is None
         ):
             return
+        self.bench.covered = 0.0 if columns == count else TOOL_ROW
         for number, button in enumerate(self.tool_buttons):
             self.tool_rows.addWidget(button, number // columns, number % columns)
 
@@ -387,6 +412,15 @@ class Window(QMainWindow):
                 "Ctrl+E",
                 checked=lambda: self.below.currentWidget() is self.parameters,
                 hint="The table of all parameters and where they are used, in place of the tracks",
+            ),
+            Command("timing", "Timing of the drivers", "Motion", lambda: self._below(self.timing), "Ctrl+Shift+D",
+                    checked=lambda: self.below.currentWidget() is self.timing, divider=True,
+                    hint="When each driver moves, and for how long: bars to drag"),
+            *(
+                Command(f"study-{name}", title, "Motion", lambda name=name: self._study(name), keys,
+                        checked=lambda name=name: self.below.currentWidget() is self.studies
+                        and self.studies.chosen == name, hint=hint)
+                for name, (title, keys, hint) in STUDIES.items()
             ),
             Command(
                 "dark",
@@ -601,6 +635,17 @@ class Window(QMainWindow):
         self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
         self._refresh()
 
+    def _study(self, name: str) -> None:
+        """Shows a study in place of the tracks, or the tracks again."""
+        shown = self.below.currentWidget() is self.studies and self.studies.chosen == name
+        self.below.setCurrentWidget(self.strip if shown else self.studies)
+        if not shown:
+            self.studies.choose(name)
+            sizes = self.whole.sizes()
+            if sizes[1] < ROOM_TO_STUDY:  # a form wants more room than tracks
+                self.whole.setSizes([sum(sizes) - ROOM_TO_STUDY, ROOM_TO_STUDY])
+        self._refresh()
+
     def _toggle_theme(self) -> None:
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
@@ -608,7 +653,8 @@ class Window(QMainWindow):
         with self.session.analyst.held():
             apply(application, self, self.tokens)
             for view in (
-                self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.transport,
+                self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.studies,
+                self.timing, self.transport,
             ):
                 view.set_tokens(self.tokens)
         self._bench_icons()

@@ -9,7 +9,6 @@ from .fields import MISSING, Fields, finite, kind_of
 from .model import Parameter, Tolerance
 from .units import Quantity, describe, number
 
-
 SPREADS = ("normal", "uniform", "worst")
 
 

@@ -3,6 +3,7 @@ values, or as a sine."""
 
 import math
 from collections.abc import Mapping
+from itertools import pairwise
 from typing import Any
 
 from ..errors import suggestion
@@ -83,7 +84,7 @@ class ProgramFields(JointFields):
         lift = self.kind({f"{place}.{i}.1": row[1] for i, row in enumerate(rows)}, LIFT)
         x = [self.number(row[0], over, f"{place}.{i}.0") for i, row in enumerate(rows)]
         values = [self.number(row[1], lift or Dimension.NUMBER, f"{place}.{i}.1") for i, row in enumerate(rows)]
-        for i, (a, b) in enumerate(zip(x, x[1:], strict=False), 1):
+        for i, (a, b) in enumerate(pairwise(x), 1):
             if not a < b and math.isfinite(a) and math.isfinite(b):
                 text = "two values at once: the motion would jump" if a == b else "runs back; rows must stand in order"
                 self.fault(f"{place}.{i}", text)
@@ -117,7 +118,7 @@ class ProgramFields(JointFields):
         halves = range(first, first + 2 * int(cycles) + 3)
         turns = [((k + 0.5) * math.pi - phase) * period / (2 * math.pi) for k in halves]
         cuts = [0.0, *(turn for turn in turns if 1e-12 * period < turn < (cycles - 1e-12) * period), cycles * period]
-        return over, lift, [whole.part(a, b) for a, b in zip(cuts, cuts[1:], strict=False)]
+        return over, lift, [whole.part(a, b) for a, b in pairwise(cuts)]
 
     def kind(self, values: Mapping[str, Any], allowed: tuple[str, ...]) -> str:
         """The dimension of values at places: of the first that has a unit; empty where all are plain."""

@@ -265,8 +265,8 @@ class StudyFields(ProgramFields):
         if kind is None or kind.dimension is not None or joint is None or not joint.type:
             return kind.dimension if kind is not None else None
         found = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
-        for _ in range(kind.order if found is not None else 0):
-            found = Dimension(found).rate
+        for _ in range(kind.order):
+            found = found.rate if found is not None else None
         return found
 
     def said_of_pair(self, key: str, item: Mapping[str, Any], place: str) -> SaidOfPair:

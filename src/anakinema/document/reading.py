@@ -26,8 +26,8 @@ MOST_PLACED = 2 * MAX_ITEMS
 """Parts that uses may put anywhere, in definitions too: doubled again and again, a small file would hold millions."""
 INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 """The sections of a definition."""
-SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures", "checks", "tracks",
-            "pairs", "positions")  # fmt: skip
+SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures",
+            "checks", "tracks", "pairs", "positions")  # fmt: skip
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture", "trials")
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 

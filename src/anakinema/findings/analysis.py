@@ -97,8 +97,8 @@ def analyse(
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
-    clearances = [found for each in approaches if (found := clearance_series(motion, each)) is not None]
-    measured = [found for each in document.measures.values() if (found := measure_series(motion, each)) is not None]
+    clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
+    measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
     found = Findings(
         motion, approaches, verdicts, tuple(advise(motion, verdicts)), (*joint_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches), _tracks(motion, clearances),

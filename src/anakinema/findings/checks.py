@@ -86,10 +86,9 @@ def _at(motion: Motion, check: Check, dimension: Dimension) -> Verdict:
         return _without(motion, check, dimension, reason)
     values = values_of(check.measured, motion, t)
     low, high = int(np.argmin(values)), int(np.argmax(values))
-    found = _verdict(
+    return _verdict(
         motion, check, dimension, (float(values[low]), float(t[low])), (float(values[high]), float(t[high]))
     )
-    return found
 
 
 def times_at(motion: Motion, value: float) -> Array:

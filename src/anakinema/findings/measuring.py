@@ -49,8 +49,9 @@ def least_and_greatest(
     ends: list[tuple[float, float]] = []
     for sign in BOTH:
         some = way == sign
-        k = int(np.argmin(best[some] if some.any() else sign * values))
-        ends.append((sign * float(best[some][k]), float(at[some][k])) if some.any() else (float(values[k]), float(t[k])))
+        heights, times = (sign * best[some], at[some]) if some.any() else (values, t)
+        k = int(np.argmin(sign * heights))
+        ends.append((float(heights[k]), float(times[k])))
     return *ends[0], *ends[1]
 
 
@@ -149,11 +150,13 @@ def _place(measure: Measure, motion: Motion, t: Array) -> Array:
 
 
 def _speed(measure: Measure, motion: Motion, t: Array) -> Array:
-    return np.hypot(*_point(measure, motion, t).velocity.T)
+    size: Array = np.hypot(*_point(measure, motion, t).velocity.T)
+    return size
 
 
 def _gain(measure: Measure, motion: Motion, t: Array) -> Array:
-    return np.hypot(*_point(measure, motion, t).acceleration.T)
+    size: Array = np.hypot(*_point(measure, motion, t).acceleration.T)
+    return size
 
 
 def _between(measure: Measure, motion: Motion, t: Array) -> Array:
@@ -303,3 +306,19 @@ def title_of(measure: Measure) -> str:
         return told
     axis = f" {measure.values['axis']}" if "axis" in measure.values else ""
     return f"{told} {MEASURE_KINDS[measure.kind].title.lower()}{axis}"
+
+
+def found_now(motion: Motion, measure: Measure, kind: str) -> float | None:
+    """What a measure comes to over a motion: the whole one, the least or the greatest of a track by what a check of it
+    would be given first; None where it can't be taken so."""
+    from .wholes import whole_of
+
+    if kind == "clearance":
+        return 0.0
+    try:
+        if MEASURE_KINDS[measure.kind].whole:
+            return whole_of(measure, motion)[0]
+        low, _, high, _ = ends_of(measure, motion)
+    except DocumentError:
+        return None
+    return low if kind in ("end_gap", "transmission_angle", "mechanical_advantage") else high

@@ -13,14 +13,13 @@ from ..document.model import Document, Joint, PointRef
 from ..errors import located
 from ..kinematics.motion import Motion
 
-
 GUIDES = ("revolute", "prismatic", "slide-arc")
 """Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
 
 
 class Transmission:
-    """The angle (rad) at a revolute joint between coupler and output, as a function of time. Raises `DocumentError` where
-    the joint does not lie between a coupler and an output that is joined to the frame."""
+    """The angle (rad) at a revolute joint between coupler and output, as a function of time. Raises `DocumentError`
+    where the joint does not lie between a coupler and an output that is joined to the frame."""
 
     def __init__(self, document: Document, name: str):
         self.document, self.place = document, f"joints.{name}"

@@ -55,8 +55,8 @@ def _time_ratio(measure: Measure, motion: Motion) -> tuple[float, float]:
 
 
 def _straightness(measure: Measure, motion: Motion) -> tuple[float, float]:
-    """The least width of a band between two parallel lines that holds the path (the minimum zone of ISO 1101 in a plane),
-    along a direction where one is given. It lies along an edge of the path's convex hull."""
+    """The least width of a band between two parallel lines that holds the path (the minimum zone of ISO 1101 in a
+    plane), along a direction where one is given. It lies along an edge of the path's convex hull."""
     t = dense(motion)
     path = trace(motion, motion.at(t), motion.document.traces[measure.trace]).place @ np.array([1, 1j])
     if "direction" in measure.values:

@@ -188,6 +188,8 @@ EXAMPLES = {
     "paper-lift": "Paper lift: flat follower on an eccentric",
     "delivery-chain": "Delivery chain: a strand to pull straight",
     "jogger-table": "Jogger table: copied legs under one table",
+    "quick-return": "Cloth guide: a slotted lever with quick return",
+    "transfer-arm": "Transfer arm: three drivers in time",
     "clamp": "Clamp: parallel jaws, one the mirror image of the other",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""

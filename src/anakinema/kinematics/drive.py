@@ -14,12 +14,12 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Document, Driver
 from ..errors import located
+from ..laws import Piece, polynomial
 from ..work import Work
 from .chains import middles, open_chains, ways_of_body
 from .equations import Equations
 from .mobility import generic_position, independent_rows, mobility, refuse_enormous
 from .rows import RowSpec
-from ..laws import Piece, polynomial
 from .stretches import Law
 from .system import System
 
@@ -113,7 +113,8 @@ def alike(drive: Drive, document: Document, system: System) -> Drive | None:
     """The drive of a document that differs from that of a drive in numbers only, without looking anew at what is free;
     None where it differs in more, or leaves freedom undriven."""
     before = drive.equations
-    if drive.held or drive.rests or system.moving != drive.system.moving or system.coordinates.ids != drive.system.coordinates.ids:
+    one, two = drive.system, system
+    if drive.held or drive.rests or one.moving != two.moving or one.coordinates.ids != two.coordinates.ids:
         return None
     drivers = tuple(document.drivers.values())
     specs = list(system.constraints.specs)
@@ -121,10 +122,8 @@ def alike(drive: Drive, document: Document, system: System) -> Drive | None:
         spec = system.coordinates.specs[system.coordinates.index(driver.joint)]
         specs.append(replace(spec, owner=f"drivers.{driver.id}", target=number))
     equations = Equations(specs, system.moving, len(system.body_ids))
-    same = np.array_equal(equations.table.bodies, before.table.bodies) and np.array_equal(
-        equations.table.first, before.table.first
-    ) and np.array_equal(equations.table.target, before.table.target)
-    if not same:
+    shapes = ("bodies", "first", "target")
+    if not all(np.array_equal(getattr(equations.table, each), getattr(before.table, each)) for each in shapes):
         return None
     equations.plan = before.plan
     return Drive(system, drivers, equations, (), drive.hold, None, drive.chains)

@@ -116,8 +116,8 @@ class Equations:
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
 
     def settle(self, q: Array, targets: Array, rates: Array, seconds: Array) -> tuple[float, Array, Array, Array]:
-        """Brings a position q (P, 3) that is nearly there onto the rows, whose targets (D,) run at rates and gain speed by
-        `seconds`, in place; gives how regular it is (near zero:
+        """Brings a position q (P, 3) that is nearly there onto the rows, whose targets (D,) run at rates and gain
+        speed by `seconds`, in place; gives how regular it is (near zero:
         singular), its velocities and accelerations (P, 3) and the signs (B,) of the blocks' determinants."""
         from .kernels import following
 

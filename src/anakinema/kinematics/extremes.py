@@ -159,8 +159,8 @@ def narrowed(
 
 
 def _settled(t: Array, values: Array, tolerance: float) -> Mask:
-    """(B,) whether five points (5, B) lie on one parabola that goes no lower than its middle point does, all to within a
-    tolerance: a smooth least value is found then."""
+    """(B,) whether five points (5, B) lie on one parabola that goes no lower than its middle point does, all to within
+    a tolerance: a smooth least value is found then."""
     with np.errstate(divide="ignore", invalid="ignore"):
         slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
         bend = (slopes[2] - slopes[1]) / (t[3] - t[1])

@@ -98,7 +98,8 @@ class _Walk:
         while True:
             status, self.last, step = following.advance(
                 self.equations.table, self.equations.plan, self.work, law.table, law.t0, law.t1, longest,
-                SMALLEST * longest, RESTS * fastest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh, step,
+                SMALLEST * longest, RESTS * fastest, self.t, self.q, self.v, self.a, self.signs, self.last, self.fresh,
+                step,
             )
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
             if status == ARRIVED:
@@ -163,8 +164,8 @@ class _Walk:
         return sorted((base + share * free for share in shares), key=lambda v: float(np.abs(v[floating]).sum()))
 
     def along_arc(self) -> DeadPoint | None:
-        """Where time steps fail: follow the arc of the motion itself. The drivers' way turns back there at a dead point,
-        which is located; otherwise the motion goes on behind a change point, and a node is put there."""
+        """Where time steps fail: follow the arc of the motion itself. The drivers' way turns back there at a dead
+        point, which is located; otherwise the motion goes on behind a change point, and a node is put there."""
         from scipy.optimize import brentq
 
         arc = _Arc(self.drive, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])

@@ -224,9 +224,10 @@ class Follower:
         if wanted:
             v[:] = a[:] = 0.0
         low, high = nodes.q[0].copy(), nodes.q[0].copy()
+        targets, rates, seconds = np.empty((3, len(law.table)))
         loose.evaluate(
             self.equations.table, self.gear, t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
-            q, v, a, wanted, *np.empty((3, len(law.table))), low, high,
+            q, v, a, wanted, targets, rates, seconds, low, high,
         )
 
 

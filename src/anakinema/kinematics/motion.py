@@ -175,6 +175,20 @@ class Motion:
         return float((self.path.targets(np.array([t]))[0, 0] + self.turns[column]) * self.lengths[column])
 
     @property
+    def spans(self) -> dict[str, list[tuple[float, float]]]:
+        """When each driver moves: its spans of time (s), rests between them left out."""
+        found: dict[str, list[tuple[float, float]]] = {}
+        for number, driver in enumerate(self.drive.drivers):
+            spans: list[tuple[float, float]] = []
+            for law in self.path.laws:
+                if law.table[number, 1:9].any():
+                    joined = spans and abs(spans[-1][1] - law.t0) <= 1e-9 * self.planned
+                    start = spans.pop()[0] if joined else law.t0
+                    spans.append((start, law.t1))
+            found[driver.id] = spans
+        return found
+
+    @property
     def lengths(self) -> Array:
         """(C,) the factor from a dimensionless coordinate to core units."""
         return np.where(self.system.coordinates.is_length, self.system.scale, 1.0)

@@ -132,6 +132,7 @@ def _filled(
 
     q[:] = nodes.q[0]
     branch.evaluate(
-        equations.table, equations.plan, equations.lent(len(law.table)), t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
+        equations.table, equations.plan, equations.lent(len(law.table)), t, law.table, law.t0,
+        nodes.t, nodes.q, nodes.v, nodes.a,
         q, v, a, wanted, singular,
     )

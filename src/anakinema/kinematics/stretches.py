@@ -43,11 +43,13 @@ class Law:
 
     def rates(self, t: float) -> Array:
         """(D,) at a time."""
-        return self.sampled(np.array([t]))[1][0]
+        found: Array = self.sampled(np.array([t]))[1][0]
+        return found
 
     @cached_property
     def _paces(self) -> Array:
-        return np.abs(self.sampled(np.linspace(self.t0, self.t1, 65))[1])
+        paces: Array = np.abs(self.sampled(np.linspace(self.t0, self.t1, 65))[1])
+        return paces
 
     @property
     def fastest(self) -> float:

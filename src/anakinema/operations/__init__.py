@@ -15,8 +15,10 @@ from .building import (
     nudge,
 )
 from .copying import copy_around, copy_mirrored, copy_onto, copy_row, make_unique, strand, told_row
-from .driving import drive
+from .counting import reversed_sign, zero_here
+from .driving import drive, new_program, read_table, shifted_start, stretched
 from .features import Feature, features
+from .following import Offer, add_check, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
@@ -24,10 +26,60 @@ from .parameters import make_parameter, named_value
 from .studying import check_measure, couple, couplings_for, keep_position, measure
 
 __all__ = [
-    "Feature", "Grab", "Leaving", "Made", "Proposal", "add_angled", "add_arc_slot", "add_bar", "add_boss", "add_disc",
-    "add_hole", "add_outline", "add_plate", "add_slot", "check_measure", "clip", "copy_around", "copy_mirrored",
-    "copy_onto", "copy_row", "couple", "couplings_for", "drive", "duplicate", "features", "gather", "group",
-    "group_still", "insert", "join", "keep_position", "kinds_for", "leave", "make_parameter", "make_unique",
-    "measure", "named_value", "nudge", "paste", "pinned", "proposed", "strand", "tied_elsewhere", "told_row",
+    "Feature",
+    "Grab",
+    "Leaving",
+    "Made",
+    "Offer",
+    "Proposal",
+    "add_angled",
+    "add_arc_slot",
+    "add_bar",
+    "add_boss",
+    "add_check",
+    "add_disc",
+    "add_hole",
+    "add_outline",
+    "add_plate",
+    "add_slot",
+    "add_track",
+    "check_measure",
+    "clip",
+    "copy_around",
+    "copy_mirrored",
+    "copy_onto",
+    "copy_row",
+    "couple",
+    "couplings_for",
+    "drive",
+    "duplicate",
+    "features",
+    "gather",
+    "group",
+    "group_still",
+    "insert",
+    "join",
+    "keep_position",
+    "kinds_for",
+    "leave",
+    "make_parameter",
+    "make_unique",
+    "measure",
+    "moved_track",
+    "named_value",
+    "new_program",
+    "nudge",
+    "offers",
+    "paste",
+    "pinned",
+    "proposed",
+    "read_table",
+    "reversed_sign",
+    "shifted_start",
+    "strand",
+    "stretched",
+    "tied_elsewhere",
+    "told_row",
     "use_again",
+    "zero_here",
 ]  # fmt: skip

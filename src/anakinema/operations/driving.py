@@ -1,12 +1,16 @@
 """Driving a joint."""
 
 import math
+import re
+from collections.abc import Sequence
+from typing import Any
 
-from ..document.changes import Put
+from ..document.changes import Put, Take
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
+from ..laws import MOST_PIECES
 from .building import Made, free_name, tidy
 
 
@@ -28,3 +32,54 @@ def drive(document: Document, joint: str, at: float, reach: float) -> Made:
     entry = {"joint": joint, "to": tidy(shown), "rate": "60 deg/s" if turns else f"20 {document.units.length}/s"}
     name = free_name(document.drivers, "drive")
     return Made((Put(("drivers", name), entry),), ("drivers", name))
+
+
+def new_program(document: Document, points: Sequence[Sequence[float]] | None = None, name: str = "program") -> Made:
+    """A program: through a table of values, else a rise, a dwell and a return to be changed on its card."""
+    name = free_name(document.programs, name)
+    entry: dict[str, Any] = {"segments": [
+        {"over": "1 s", "to": 30, "law": "345"}, {"over": "0.5 s"}, {"over": "1 s", "to": 0, "law": "345"},
+    ]}  # fmt: skip
+    if points is not None:
+        entry = {"points": [list(row) for row in points]}
+    return Made((Put(("programs", name), entry),), ("programs", name))
+
+
+def read_table(text: str) -> list[list[float]]:
+    """The rows of a table of times and values in CSV or columns: separated by commas, semicolons, tabs or spaces; a
+    head and empty lines are passed over. Raises `DocumentError` with the line that can't be read."""
+    rows: list[list[float]] = []
+    for number, line in enumerate(text.splitlines(), 1):
+        words = [word for word in re.split(r"[;\t]|,(?!\d{3}\b)|\s+", line.strip().strip('"')) if word]
+        if not words or line.lstrip().startswith("#"):
+            continue
+        try:
+            row = [float(word) for word in words[:2]]
+        except ValueError:
+            if not rows and number <= 2:
+                continue  # its head
+            raise DocumentError([Fault(f"line {number}", f"two numbers are wanted, this is '{line[:60]}'")]) from None
+        if len(row) < 2 or not all(map(math.isfinite, row)):
+            raise DocumentError([Fault(f"line {number}", f"a time and a value are wanted, this is '{line[:60]}'")])
+        rows.append(row)
+        if len(rows) > MOST_PIECES:
+            raise DocumentError([Fault(f"line {number}", f"more than {MOST_PIECES:,} rows; take every tenth")])
+    if len(rows) < 2:
+        raise DocumentError([Fault("", "no table of times and values is in it; two rows are needed at least")])
+    return rows
+
+
+def shifted_start(document: Document, driver: str, begin: float) -> Put:
+    """The driver begins at another time (s), counted as it counts: from the start, or from the end of another."""
+    value = round(begin, 6)
+    return Put(("drivers", driver, "at"), f"{value:g} s")
+
+
+def stretched(document: Document, driver: str, length: float) -> list[Put | Take]:
+    """The driver takes another time for one go (s): its duration. Raises `DocumentError` for one that has a program."""
+    one = document.drivers[driver]
+    if one.program is not None or one.follows:
+        raise DocumentError([Fault(f"drivers.{driver}", "its time is that of what it follows; change that")])
+    changes: list[Put | Take] = [Take(("drivers", driver, "rate"))] if one.rate is not None else []
+    goes = one.times * (2 if one.back else 1)
+    return [*changes, Put(("drivers", driver, "duration"), f"{round(max(length / goes, 1e-3), 6):g} s")]

@@ -1,6 +1,7 @@
 """What a study asks of each build: findings by name, and how its checks came out.
 
-A finding is named as the document names it: ``checks.stroke`` (its value), ``joints.guide.travel``, ``joints.guide.min``,
+A finding is named as the document names it: ``checks.stroke`` (its value), ``joints.guide.travel``,
+``joints.guide.min``,
 ``measures.gap.max``.
 """
 

@@ -1,8 +1,8 @@
 """Many builds of one design: the same mechanism with other numbers, each moved as far as the first was.
 
-A build that differs in numbers only shares the branch of the first: its positions lie near those of the first at the same
-times, so they are put right there instead of being followed anew. Where that does not serve (a singular position, another
-configuration, freedom that no driver moves) it is followed as any mechanism is.
+A build that differs in numbers only shares the branch of the first: its positions lie near those of the first at the
+same times, so they are put right there instead of being followed anew. Where that does not serve (a singular position,
+another configuration, freedom that no driver moves) it is followed as any mechanism is.
 """
 
 from collections.abc import Mapping
@@ -25,6 +25,8 @@ from ..kinematics.system import System, compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
 
+UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
+"""Sections without which a mechanism moves and is judged the same."""
 Numbers = Mapping[str, float | str]
 """What parameters are in a build: numbers in document units, or expressions."""
 
@@ -41,7 +43,7 @@ def with_numbers(document: Document, numbers: Numbers) -> Document:
 
 def bare(document: Document) -> Document:
     """A document without what only clearances need: outlines, and checks and tracks of clearances."""
-    tree = {key: value for key, value in document.tree.items() if key not in ("pairs", "picture", "positions", "tracks")}
+    tree = {key: value for key, value in document.tree.items() if key not in UNMOVED}
     tree["parts"] = _unshaped(tree.get("parts", {}))
     if "assemblies" in tree:
         tree["assemblies"] = {
@@ -57,8 +59,8 @@ def _unshaped(parts: Mapping[str, Any]) -> dict[str, Any]:
 
 
 class Builds:
-    """Builds of a document, near the one that it is itself. Where no clearance is asked for, outlines are not even read,
-    unless what moves least depends on them."""
+    """Builds of a document, near the one that it is itself. Where no clearance is asked for, outlines are not even
+    read, unless what moves least depends on them."""
 
     def __init__(
         self, document: Document, work: Work | None = None, motion: Motion | None = None, clearance: bool = True
@@ -71,7 +73,8 @@ class Builds:
         """How many builds were followed anew, and how many shared the branch."""
 
     def motion_with(self, numbers: Numbers, work: Work | None = None) -> Motion:
-        """The motion of a build. Raises `DocumentError` where it can't be put together, or its numbers make no sense."""
+        """The motion of a build. Raises `DocumentError` where it can't be put together, or its numbers make no
+        sense."""
         return self.motion_of(with_numbers(self.document, numbers), work)
 
     def motion_of(self, document: Document, work: Work | None = None) -> Motion:
@@ -118,7 +121,8 @@ class Builds:
         runs = laws(drive, table, first.turns[columns])
         if len(runs) != len(first.path.laws):
             return None
-        motion = Motion(document, system, drive, first.path, first.turns, first.steps, runs[-1].t1, None, first.mobility)
+        planned, free = runs[-1].t1, first.mobility
+        motion = Motion(document, system, drive, first.path, first.turns, first.steps, planned, None, free)
         pieces = []
         for law, (before, nodes, signs) in zip(runs, branch, strict=True):
             share = (nodes.t - before.t0) / (before.t1 - before.t0)
@@ -129,12 +133,12 @@ class Builds:
                 return None
             pieces.append((law, settled[0]))
         path = Path(drive, pieces, None, dense=True)
-        return stopped(Motion(document, system, drive, path, first.turns, first.steps, runs[-1].t1, None, first.mobility))
+        return stopped(Motion(document, system, drive, path, first.turns, first.steps, planned, None, free))
 
 
 def _scaled(q: Array, before: System, after: System) -> Array:
     """Positions (…, P, 3) of one system as those of another with other lengths."""
-    found = q * np.array([before.scale / after.scale, before.scale / after.scale, 1.0])
+    found: Array = q * np.array([before.scale / after.scale, before.scale / after.scale, 1.0])
     fixed = np.setdiff1d(np.arange(len(after.placed)), np.array(after.moving, dtype=int))
     found[..., fixed, :] = after.placed[fixed]
     return found

@@ -33,7 +33,7 @@ def declare(sub: "argparse._SubParsersAction[Any]") -> None:
     for command in (sweep, spread):
         command.add_argument("--no-clearance", action="store_true", help="leave checks of clearances out: much faster")
         command.add_argument("--jobs", type=int, metavar="N", help="processes to share the work (default: by its size)")
-        command.add_argument("--cluster", metavar="ADDRESS", help="a Dask scheduler to work at, or 'local' for one here")
+        command.add_argument("--cluster", metavar="ADDRESS", help="a Dask scheduler, or 'local' for one here")
     _command(sub, "trials", "the log of what was tried, in the order of time")
 
 
@@ -137,7 +137,7 @@ def cluster(address: str | None) -> AbstractContextManager[Any]:
     from joblib import parallel_config
 
     try:
-        client = Client(n_workers=2, threads_per_worker=1) if address == "local" else Client(address, timeout=10)
+        client: Any = Client(n_workers=2, threads_per_worker=1) if address == "local" else Client(address, timeout=10)  # type: ignore[no-untyped-call]
     except (OSError, ValueError) as error:
         raise located("--cluster", f"no scheduler answers at {address}: {error}") from error
     return _AtCluster(client, parallel_config(backend="dask", wait_for_workers_timeout=20))

@@ -3,14 +3,15 @@
 from dataclasses import dataclass
 
 from ..document.model import Document
+from ..document.units import describe
 from ..errors import located, suggestion
 from ..kinds import Dimension
-from ..document.units import describe
 
 
 @dataclass(frozen=True)
 class Dial:
-    """A parameter that can be turned: its value and unit (``mm``, ``deg``, ``rpm`` as ``deg/s``, empty for a number)."""
+    """A parameter that can be turned: its value and unit (``mm``, ``deg``, ``rpm`` as ``deg/s``, empty for a
+    number)."""
 
     name: str
     value: float

@@ -25,7 +25,9 @@ def tuning_text(document: Document, found: Tuning) -> str:
     lines += [f"  {dial.name} = {dial_shown(value, dial.unit)}" for value in found.solutions]
     if not found.solutions:
         lines.append("  nothing in the range gives it")
-    if found.nearest is not None:
+    if found.flat:
+        lines.append(f"  {dial.name} does not change it")
+    elif found.nearest is not None:
         at, value = found.nearest
         nearest = shown(value, found.finding.dimension, units)
         lines.append(f"  the nearest that can be had is {nearest}, at {dial.name} = {dial_shown(at, dial.unit)}")
@@ -81,11 +83,10 @@ def tolerances_text(found: Tolerances) -> str:
     """What tolerances do to each check."""
     units = found.document.units
     lines = []
-    for name, one in toleranced(found.document).items():
-        unit = found.document.parameters[name]
-        lines.append((name, str(unit.expression), f"±{one.by:g}", one.spread))
+    for name, given in toleranced(found.document).items():
+        lines.append((name, str(found.document.parameters[name].expression), f"±{given.by:g}", given.spread))
     text = aligned([("parameter", "value", "off by", "spread"), *lines], right=())
-    table = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest", "worst case", "what matters most")]
+    table: list[tuple[str, ...]] = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest", "worst case", "what matters most")]
     for one in found.spreads:
         told = [shown(value, one.dimension, units) if math.isfinite(value) else "–"
                 for value in (one.mean, one.deviation, one.least, one.greatest, *one.worst)]  # fmt: skip

@@ -1,9 +1,9 @@
 """Tolerances: how a design comes out when its parameters are not quite what they should be.
 
-Worst case: every parameter at one of its ends, by the sign with which it moves a check; these builds are really moved, so
-what is told is no linear estimate. Monte-Carlo: many builds of random numbers, uniform within the tolerance or normal
-with the tolerance as three standard deviations (common practice, no source). The share that passes has the interval of
-E. B. Wilson (1927) at 95 %.
+Worst case: every parameter at one of its ends, by the sign with which it moves a check; these builds are really moved,
+so what is told is no linear estimate. Monte-Carlo: many builds of random numbers, uniform within the tolerance or
+normal with the tolerance as three standard deviations (common practice, no source). The share that passes has the
+interval of E. B. Wilson (1927) at 95 %.
 """
 
 import math

@@ -53,8 +53,8 @@ class Travel:
 
 
 def free_travel(motion: Motion, q: Array, joint: str, work: Work | None = None) -> Travel:
-    """How far a joint goes either way from positions q (P, 3: document lengths, rad), its own limits left out, until the
-    limit of another joint, a contact of two parts that were apart, a dead point, or a full turn.
+    """How far a joint goes either way from positions q (P, 3: document lengths, rad), its own limits left out, until
+    the limit of another joint, a contact of two parts that were apart, a dead point, or a full turn.
 
     A contact is found between the steps: a pair is looked at closely where the certified search finds that it overlaps.
     Raises `DocumentError` where the joint has no coordinate or is suspended.

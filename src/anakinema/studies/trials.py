@@ -1,7 +1,7 @@
 """The log of trials: every accepted change as a row, with what the checks said before and after.
 
-A row keeps the change itself, place by place, so that any of them can be gone back to exactly: from where one stands all
-later rows are undone, the latest first.
+A row keeps the change itself, place by place, so that any of them can be gone back to exactly: from where one stands
+all later rows are undone, the latest first.
 """
 
 from collections.abc import Mapping, Sequence

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -44,6 +45,12 @@ class Tuning:
     breaks: tuple[Break, ...]
     nearest: tuple[float, float] | None
 
+    @property
+    def flat(self) -> bool:
+        """Whether the parameter does not change the finding."""
+        found = self.curve[np.isfinite(self.curve[:, 1]), 1]
+        return found.size > 1 and float(np.ptp(found)) <= 1e-7 * max(float(np.abs(found).max()), 1.0)
+
 
 def tune(
     document: Document,
@@ -76,7 +83,8 @@ def tune(
         if work is not None:
             work.check()
         if value not in looked:
-            looked[value] = built(builds, {parameter: turned.written(value)}, [asked], clearance, work, only=asked.check)
+            numbers = {parameter: turned.written(value)}
+            looked[value] = built(builds, numbers, [asked], clearance, work, only=asked.check)
         return _value(looked[value], asked)
 
     values = sorted({*np.linspace(low, high, LOOKS).tolist(), *([turned.value] if low <= turned.value <= high else [])})
@@ -108,7 +116,7 @@ def _edges(
     """Where the mechanism breaks: each run of values that show nothing, its ends narrowed down."""
     found: list[Break] = []
     run: list[float] = []
-    for i, value in enumerate([*values, math.nan]):
+    for value in [*values, math.nan]:
         if not math.isnan(value) and math.isnan(at(value)):
             run.append(value)
             continue
@@ -133,33 +141,44 @@ def _edge(at: Callable[[float], float], broken: float, sound: float | None, clos
 
 
 def _solved(values: list[float], at: Callable[[float], float], wanted: float, close: float) -> list[float]:
-    from scipy.optimize import brentq, minimize_scalar
-
+    """The places at which a finding is what is wanted, from evenly spaced values."""
     off = [at(value) - wanted for value in values]
     size = max((abs(each) for each in off if math.isfinite(each)), default=0.0)
     met = 1e-9 * max(size, abs(wanted), 1.0)
     found = [value for value, each in zip(values, off, strict=True) if abs(each) <= met]
-    for i in range(len(values) - 1):
-        a, b = off[i], off[i + 1]
+
+    def root(a: float, b: float) -> None:
+        """Between two places on either side of what is wanted; a jump across it is none."""
+        from scipy.optimize import brentq
+
+        instead = at(a) - wanted
+        x = float(brentq(lambda x: _sound(at(x) - wanted, instead), a, b, xtol=close, rtol=1e-14))
+        if abs(at(x) - wanted) <= max(met, 1e-6 * size):
+            found.append(x)
+
+    def touch(a: float, b: float, c: float) -> None:
+        """About a place that is nearer to what is wanted than its neighbours: only touched there, or passed twice."""
+        from scipy.optimize import minimize_scalar
+
+        instead = at(b) - wanted
+        best = minimize_scalar(
+            lambda x: abs(_sound(at(x) - wanted, instead)), bounds=(a, c), method="bounded",
+            options={"xatol": (c - a) * 1e-6, "maxiter": 40},
+        )  # fmt: skip
+        x = float(best.x)
+        if abs(at(x) - wanted) <= met:
+            found.append(x)
+        for end in (a, c):
+            if (at(x) - wanted) * (at(end) - wanted) < 0:
+                root(*sorted((x, end)))
+
+    for (x, a), (y, b) in pairwise(zip(values, off, strict=True)):
         if a * b < 0 and min(abs(a), abs(b)) > met:
-            root = float(brentq(lambda x: _sound(at(x) - wanted, a), values[i], values[i + 1], xtol=close, rtol=1e-14))
-            if abs(at(root) - wanted) <= max(met, 1e-6 * size):  # else it jumps across what is wanted
-                found.append(root)
+            root(x, y)
     for i in range(1, len(values) - 1):
         a, b, c = off[i - 1 : i + 2]
-        turns = a * b > 0 and b * c > 0 and abs(b) < abs(a) and abs(b) <= abs(c)
-        if turns and abs(b) > met:
-            best = minimize_scalar(
-                lambda x: abs(_sound(at(x) - wanted, b)), bounds=(values[i - 1], values[i + 1]), method="bounded",
-                options={"xatol": (values[i + 1] - values[i - 1]) * 1e-6, "maxiter": 40},
-            )  # fmt: skip
-            x = float(best.x)
-            for side, end in ((x, values[i - 1]), (x, values[i + 1])):
-                here, there = at(side) - wanted, at(end) - wanted
-                if here * there < 0:
-                    found.append(float(brentq(lambda u: _sound(at(u) - wanted, there), *sorted((side, end)), xtol=close)))
-            if abs(at(x) - wanted) <= met:
-                found.append(x)
+        if a * b > 0 and b * c > 0 and met < abs(b) < abs(a) and abs(b) <= abs(c):
+            touch(*values[i - 1 : i + 2])
     merged: list[float] = []
     for value in sorted(found):
         if not merged or value - merged[-1] > 100 * close:

@@ -33,6 +33,7 @@ from ..theme.painting import painting
 from ..theme.tokens import Tokens
 from .dimensions import Dimensions
 from .hand import Hand
+from .limits import Limits
 from .picking import Picking, corners_of
 from .scene import Scene
 from .spots import Spots
@@ -62,6 +63,10 @@ class Bench(QWidget):
         self._fitted = self.scale
         self.hover = ""
         self.middle = QPointF(0.0, 0.0)
+        self.covered = 0.0
+        """How much of the upper edge the tools cover beyond the usual margin (pixels)."""
+        self._view_kept = False
+        """Whether the user has chosen the view: it is then not fitted again by itself."""
         self.dragged: QPointF | None = None
         self.hand = Hand(session, tokens)
         self.hand.moved.connect(self.update)
@@ -79,6 +84,7 @@ class Bench(QWidget):
         self._spots: Spots | None = None
         self._undrawn = ""
         self.scene = Scene(self)
+        self.limits = Limits(self)
         session.trying.changed.connect(self.update)
         self._kept: QPixmap | None = None
         """The scene as a picture, while the mouse moves over it."""
@@ -190,16 +196,18 @@ class Bench(QWidget):
     def fit(self) -> None:
         """Shows the whole mechanism through its whole motion."""
         box = self._extent()
+        self._view_kept = False
         shown_now = self.session.shown  # the rough placement is not yet all there is to see
         self._fit_wanted = shown_now is None or (shown_now.motion is None and shown_now.busy)
         if box.isNull():
             self.center, self.scale = QPointF(0.0, 0.0), 4.0
         else:
             across = max(self.width() - 2 * MARGIN, 40) / max(box.width(), 1e-9)
-            down = max(self.height() - 2 * MARGIN, 40) / max(box.height(), 1e-9)
-            self.scale, self.center = min(across, down), box.center()
-            self._fitted = self.scale
+            over = self.covered  # the tools stand over the upper edge
+            down = max(self.height() - 2 * MARGIN - over, 40) / max(box.height(), 1e-9)
+            self.scale = self._fitted = min(across, down)
             self.middle = box.center()
+            self.center = box.center() + QPointF(0.0, over / 2 / self.scale)
         self.update()
 
     def _extent(self) -> QRectF:
@@ -228,6 +236,7 @@ class Bench(QWidget):
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zooms about a place in pixels (default the middle), which stays where it is."""
+        self._view_kept = True
         about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
         before = self.to_world(about)
         self.scale = min(max(self.scale * factor, self._fitted / FAR), self._fitted * FAR)
@@ -284,7 +293,21 @@ class Bench(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turn = event.angleDelta().y() or event.pixelDelta().y()
+        if self.tool is None and self._cranked(event, turn):
+            return
         self.zoom(1.0015**turn, event.position())
+
+    def _cranked(self, event: QWheelEvent, turn: int) -> bool:
+        """The wheel over a joint that is driven turns the crank: three steps of the motion a notch, one with Shift."""
+        kind, _, name = self.hover.partition(".")
+        document, motion = self.session.document, self.session.motion
+        if kind != "joints" or document is None or motion is None or self.session.end == 0:
+            return False
+        if name not in {driver.joint for driver in document.drivers.values()}:
+            return False
+        fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self.session.step(round(turn / 120 * (1 if fine else 3)) or (1 if turn > 0 else -1))
+        return True
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.session.be_still()
@@ -295,6 +318,8 @@ class Bench(QWidget):
         size = self.dimensions.at(event.position())
         if size is not None and event.button() == Qt.MouseButton.LeftButton:
             self.dimensions.open(size)
+            return
+        if event.button() == Qt.MouseButton.LeftButton and self.limits.press(event.position()):
             return
         self.dragged = self.pressed = event.position()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -309,6 +334,9 @@ class Bench(QWidget):
             self.hand.press(name, (local.x(), local.y()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self.limits.taken is not None:
+            self.limits.move(event)
+            return
         if self.band is not None:
             self.band.setBottomRight(event.position())
             self.update()
@@ -326,6 +354,7 @@ class Bench(QWidget):
             if far or event.buttons() != Qt.MouseButton.LeftButton:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
                 self.center -= QPointF(moved.x(), -moved.y()) / self.scale
+                self._view_kept = True
                 self.dragged = event.position()
                 self.pressed = QPointF(-1e9, -1e9)
                 self.update()
@@ -348,6 +377,9 @@ class Bench(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
+            return
+        if self.limits.taken is not None:
+            self.limits.release()
             return
         if self.band is not None:
             self._take_band()
@@ -393,6 +425,9 @@ class Bench(QWidget):
                 self.take("")
         elif event.key() in ARROWS and self.tool is None and not held and self._nudge(event):
             return
+        elif event.key() == Qt.Key.Key_Escape and self.limits.taken is not None:
+            self.limits.taken = None
+            self.update()
         elif event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
             self.hand.let_go()
             self.session.unpose()
@@ -417,7 +452,7 @@ class Bench(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if not event.oldSize().isValid() or self._fit_wanted:
+        if not event.oldSize().isValid() or self._fit_wanted or not (self._view_kept or self.tool is not None):
             self.fit()
 
     def pick(self, at: QPointF) -> str:

@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 
 STAMP = 32
 """Pixels from the middle of a pin's symbol to the edge of its picture."""
+TICKS = 24
+"""Equal spans of time that dots mark along a traced path."""
 MOST_DIMENSIONS = 3
 """Closest approaches drawn at one moment."""
 
@@ -82,6 +84,7 @@ class Scene:
             if (at := self.bench.pulled_in_vain()) is not None:
                 marks.label(painter, self.tokens, at + QPointF(14, -18), self.bench.why, QColor(self.tokens.line))
             self.bench.dimensions.clear()
+            self.bench.limits.clear()
             self._draw_selection(painter)
             if self.bench.band is not None:
                 self._draw_band(painter, self.bench.band)
@@ -251,6 +254,7 @@ class Scene:
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(base.map(line))
+            self._draw_ticks(painter, base, self.bench.traced_paths[name][2])
             assert self.session.document is not None
             wanted = self.session.document.traces.get(name)
             if wanted is not None and wanted.point.part in self.bench.poses:
@@ -258,6 +262,15 @@ class Scene:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(QColor(self.tokens.trace))
                 painter.drawEllipse(at, 3.0, 3.0)
+
+    def _draw_ticks(self, painter: QPainter, base: QTransform, path: np.ndarray) -> None:
+        """Dots at equal times along a path (S, 2), which has a point a step: far apart where the point is fast."""
+        if len(path) < 2:
+            return
+        at, steps = np.linspace(0, len(path) - 1, TICKS + 1), np.arange(len(path))
+        x, y = (np.interp(at, steps, path[:, axis]) for axis in range(2))
+        painter.setPen(QPen(QColor(self.tokens.trace), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPoints([base.map(QPointF(a, b)) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
 
     def _draw_joints(self, painter: QPainter) -> None:
         """All joints; pins that lie on each other are drawn once, with their number beside."""
@@ -502,6 +515,9 @@ class Scene:
                 start = self.bench.to_screen(self.bench.world(joint.a))
                 end = start + QPointF(math.cos(angle), -math.sin(angle)) * (value * self.bench.scale)
                 marks.travel_arrow(painter, start, end, angle, colour)
+            if not self.session.playing:
+                self.bench.limits.draw(painter, document, joint, dimension, value)
+                painter.setFont(font(9.5))
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.bench.to_screen(self.bench.middle).x()
         marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)

@@ -1,13 +1,41 @@
-"""The commands that ask something of the mechanism: positions, wiggling, ties between joints."""
+"""The commands that ask something of the mechanism: positions, wiggling, ties between joints, programs."""
 
-from anakinema.findings.measuring import dimension_of
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from anakinema.document import Put, changed
+from anakinema.errors import DocumentError, Fault, located
+from anakinema.findings.measuring import dimension_of, found_now
+from anakinema.formats.writing import write_whole
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
-from anakinema.operations import check_measure, couple, couplings_for, keep_position
+from anakinema.operations import (
+    Offer,
+    add_check,
+    add_track,
+    check_measure,
+    couple,
+    couplings_for,
+    keep_position,
+    moved_track,
+    new_program,
+    offers,
+    read_table,
+)
 from anakinema.words import in_document_units
 
+from ..strip.curves import TRACK, entry_of
 from .doing import Doing
 from .registry import Command
+
+MOST_KEPT = 12
+"""Tracks that stay when the first is chosen."""
+MOST_BYTES = 5_000_000
+"""Of a table that is read."""
+if TYPE_CHECKING:
+    from ..strip.strip import Strip
 
 TIES = {
     "gear": "Tie by a gear pair", "rack": "Tie by rack and pinion", "belt": "Tie by a belt", "ratio": "Tie by a ratio",
@@ -16,6 +44,8 @@ TIES = {
 
 class Study(Doing):
     """Where the mechanism stands, how it moves, what moves with what."""
+
+    strip: "Callable[[], Strip]"
 
     def commands(self) -> list[Command]:
         """The commands, for the menus Build and Motion."""
@@ -29,6 +59,29 @@ class Study(Doing):
             ),
             Command("check-measure", "Check this measure", "Build", self.check, enabled=lambda: self.chosen("measures"),
                     hint="A check that the measure never gets below what it is now; its card has the bound"),
+            Command("track", "Show as a track…", "Motion", self.track, "Y", enabled=lambda: bool(self.offered(True)),
+                    divider=True, hint="A quantity of what is selected, along the motion"),
+            Command("check-this", "Check this…", "Motion", self.check_this, "Shift+Y",
+                    enabled=lambda: bool(self.offered(False)),
+                    hint="What is selected must keep something: travel, clearance, speed…"),
+            Command("pin", "Pin this run", "Motion", self.pin, "Ctrl+P",
+                    checked=lambda: session.trying.pinned is not None,
+                    enabled=lambda: session.findings is not None or session.trying.pinned is not None,
+                    hint="Lays this run beneath the tracks, to compare those to come with it"),
+            Command("save-tracks", "Save the tracks as a table…", "File", self.save_tracks,
+                    enabled=lambda: session.findings is not None),
+            Command("save-strip", "Save the tracks as a picture…", "File", self.save_strip,
+                    enabled=lambda: session.findings is not None),
+            *(Command(f"track-{name}", text, "", lambda name=name: self.on_track(name),
+                      enabled=lambda: self.chosen("tracks"))
+              for name, text in (("up", "Track further up"), ("down", "Track further down"), ("taller", "Taller track"),
+                                 ("lower", "Lower track"))),
+            Command("travel", "Find the free travel", "Motion", self.travel, "Shift+Q",
+                    enabled=lambda: self.chosen("joints") and session.motion is not None,
+                    hint="How far the joint can go either way, and what stops it there"),
+            Command("read-table", "Program from a table…", "Motion", self.read_table,
+                    enabled=lambda: session.document is not None, divider=True,
+                    hint="Times and values from a CSV file become a program, which a driver can run by"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
             Command("keep-position", "Keep this position", "Motion", self.keep, "K",
@@ -54,6 +107,122 @@ class Study(Doing):
         joints = self.session.chosen("joints")
         if len(joints) == 2:
             self.make(lambda document: couple(document, kind, *joints), TIES[kind])
+
+    def offered(self, tracks: bool) -> list[Offer]:
+        """The measures that can be taken of what is selected."""
+        document = self.session.document
+        if document is None:
+            return []
+        chosen = {kind: self.session.chosen(kind) for kind in ("joints", "traces", "measures", "parts")}
+        return [one for one in offers(document, chosen) if not (tracks and one.whole)]
+
+    def _chosen_offer(self, title: str, tracks: bool) -> Offer | None:
+        found = self.offered(tracks)
+        if len(found) < 2:
+            return found[0] if found else None
+        word = self.asking.choice(title, "Which quantity?", [one.words for one in found])
+        return next((one for one in found if one.words == word), None)
+
+    def track(self) -> None:
+        """Shows a quantity of what is selected as a track."""
+        one = self._chosen_offer("Show as a track", True)
+        if one is not None:
+            shown = [entry_of(entry.series) for entry in self.strip().entries if not entry.track][:MOST_KEPT]
+            self.make(lambda document: add_track(document, one.entry, shown), f"Track {one.words.lower()}")
+
+    def check_this(self) -> None:
+        """Makes a check of what is selected; its bound is what is found now."""
+        one = self._chosen_offer("Check this", False)
+        document, findings = self.session.document, self.session.findings
+        if one is None or document is None:
+            return
+        value, measure = None, None
+        if findings is not None:
+            try:
+                trial = changed(document, Put(("checks", "trial-of-this"), {**one.entry, "at_most": 0}))
+                measure = trial.checks["trial-of-this"].measured
+                value = found_now(findings.motion, measure, one.entry["measure"])
+            except DocumentError as error:
+                self.session.faults_raised.emit("It can't be checked", error.faults)
+                return
+        self.make(lambda document: add_check(document, one.entry, value, measure), f"Check {one.words.lower()}")
+
+    def pin(self) -> None:
+        """Lays this run beneath the tracks, or takes the one that lies there away."""
+        trying = self.session.trying
+        trying.pin(None if trying.pinned is not None else self.session.findings)
+
+    def on_track(self, what: str) -> None:
+        """Moves the track that is selected, or makes it taller or lower."""
+        document, name = self.session.document, self.session.selected()[1]
+        if document is None or name not in document.tracks:
+            return
+        if what in ("up", "down"):
+            self.session.apply([moved_track(document, name, -1 if what == "up" else 1)], f"Move track {name}")
+            return
+        now = document.tracks[name].height or TRACK
+        height = min(max(round(now * (1.4 if what == "taller" else 1 / 1.4)), 34), 400)
+        self.session.edit(("tracks", name, "height"), height, f"Height of track {name}")
+
+    def save_tracks(self) -> None:
+        """Writes the tracks as CSV."""
+        path = self.asking.new_file("Save the tracks", "tracks.csv", "Tables (*.csv)")
+        if path is not None:
+            self._written(path, lambda: write_whole(path, self.strip().curves_csv().encode()))
+
+    def save_strip(self) -> None:
+        """Writes a picture of the tracks."""
+        path = self.asking.new_file("Save the picture", "tracks.png", "Pictures (*.png)")
+        if path is not None:
+            self._written(path, lambda: self._picture(path))
+
+    def _picture(self, path: Path) -> None:
+        if not self.strip().grab().save(str(path), "PNG"):
+            raise OSError(f"{path.name} can't be written")
+
+    def _written(self, path: Path, write: Callable[[], None]) -> None:
+        try:
+            write()
+        except OSError as error:
+            self.session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))
+
+    def travel(self) -> None:
+        """Looks for the free travel of the joint that is selected."""
+        self.session.find_travel(self.session.selected()[1])
+
+    def read_table(self, program: str = "") -> None:
+        """Reads times and values from a file into a program: the one named, else a new one, which a driver that is
+        selected then takes."""
+        document = self.session.document
+        path = self.asking.file("A table of times and values", "Tables (*.csv *.txt *.tsv);;All files (*)")
+        if path is None or document is None:
+            return
+        try:
+            if path.stat().st_size > MOST_BYTES:
+                raise located(path.name, "is larger than 5 MB; take every tenth row")
+            rows = read_table(path.read_text(encoding="utf-8-sig", errors="replace"))
+        except OSError as error:
+            self.session.faults_raised.emit("Not read", (Fault(path.name, str(error.strerror or error)),))
+            return
+        except DocumentError as error:
+            self.session.faults_raised.emit(f"{path.name} was not read", error.faults)
+            return
+        kind, driver = self.session.selected()
+        if program:
+            kept = {"points": rows, **{key: value for key, value in document.tree["programs"][program].items()
+                                       if key in ("curve", "note")}}  # fmt: skip
+            faults = self.session.edit(("programs", program), kept, f"Table of {program}")
+            if faults:
+                self.session.faults_raised.emit(f"{path.name} makes no program", faults)
+            return
+        word = re.sub(r"\W", "-", path.stem) or "table"
+        if not self.make(lambda document: new_program(document, rows, word), "Program from a table"):
+            return
+        if kind == "drivers":
+            name = self.session.selected()[1]
+            entry = {key: value for key, value in document.tree["drivers"][driver].items()
+                     if key not in ("to", "rate", "duration", "law", "follows")}  # fmt: skip
+            self.session.edit(("drivers", driver), {**entry, "program": name}, f"Drive {driver} by {name}")
 
     def check(self) -> None:
         """Makes a check of the measure that is selected."""

@@ -293,6 +293,10 @@ def lines(now: Shown) -> Iterator[Line]:
         yield Line("drivers", 0, "Drivers", group=True)
         for driver in document.drivers.values():
             yield Line(f"drivers.{driver.id}", 1, driver.id, f"of {driver.joint}", ("driver",))
+    if document.programs:
+        yield Line("programs", 0, "Programs", group=True)
+        for program in document.programs.values():
+            yield Line(f"programs.{program.id}", 1, program.id, f"over {program.over}", ("driver",), program.note)
     if document.traces:
         yield Line("traces", 0, "Traces", group=True)
         for trace in document.traces.values():

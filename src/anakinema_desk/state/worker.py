@@ -24,8 +24,8 @@ Task = Callable[[int, Work], None]
 
 
 class Courtesy:
-    """Whether the window is at work, for which all work waits: two threads of Python in one interpreter only hinder each
-    other, and the user sees the one."""
+    """Whether the window is at work, for which all work waits: two threads of Python in one interpreter only hinder
+    each other, and the user sees the one."""
 
     def __init__(self) -> None:
         self.idle = threading.Event()

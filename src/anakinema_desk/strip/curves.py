@@ -1,8 +1,10 @@
 """Which tracks the strip shows, and in which order."""
 
-from typing import TYPE_CHECKING
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
 
 from anakinema.document.model import Measure
+from anakinema.findings.measuring import same
 
 if TYPE_CHECKING:
     from anakinema.findings import Findings
@@ -14,14 +16,41 @@ EDGE = 70
 """Room at the right of the plots for the least and greatest value."""
 
 
+@dataclass(frozen=True)
+class Shown:
+    """A track: its series, whether a check of it fails, its height, and its name among the document's tracks."""
+
+    series: "Series"
+    failed: bool
+    height: int = TRACK
+    track: str = ""
+
+
 def _subject(measured: Measure) -> frozenset[str]:
     """What is measured, as a series names it: two parts, or the place of a joint or a measure."""
     return frozenset(measured.parts or (f"joints.{measured.joint}" if measured.joint else f"measures.{measured.id}",))
 
 
-def curves(findings: "Findings") -> "list[tuple[Series, bool]]":
-    """The series of the findings, each with whether a check of it fails: what fails first, then joints that a check
-    or a limit speaks of, then clearances, the closest first, then the other joints, the driven ones last."""
+def curves(findings: "Findings") -> "list[Shown]":
+    """The tracks of the document in their order; where it says none, those that are of use."""
+    if findings.document.tracks:
+        return _chosen(findings)
+    return _useful(findings)
+
+
+def _chosen(findings: "Findings") -> "list[Shown]":
+    found = []
+    for name, track in findings.document.tracks.items():
+        series = findings.tracks.get(name)
+        if series is not None:
+            bad = any(same(verdict.check.measured, track.measured) for verdict in findings.failed)
+            found.append(Shown(series, bad, track.height or TRACK, name))
+    return found
+
+
+def _useful(findings: "Findings") -> "list[Shown]":
+    """What fails first, then joints that a check or a limit speaks of, then clearances, the closest first, then the
+    other joints, the driven ones last."""
     failed = {_subject(verdict.check.measured) for verdict in findings.failed}
     wanted = {_subject(verdict.check.measured) for verdict in findings.verdicts.values()}
     driven = {driver.joint for driver in findings.document.drivers.values()}
@@ -36,4 +65,12 @@ def curves(findings: "Findings") -> "list[tuple[Series, bool]]":
         else:
             rank = 0 if series.bounds or subject in wanted or series.place.startswith("measures.") else 2
         found.append((rank, series.low if series.parts is not None else 0.0, series, bad))
-    return [(series, bad) for _, _, series, bad in sorted(found, key=lambda entry: entry[:2])]
+    return [Shown(series, bad) for _, _, series, bad in sorted(found, key=lambda entry: entry[:2])]
+
+
+def entry_of(series: "Series") -> dict[str, Any]:
+    """How the document writes a track of a series that it does not write yet."""
+    if series.parts is not None:
+        return {"measure": "clearance", "parts": list(series.parts)}
+    kind, _, name = series.place.partition(".")
+    return {"measure": "measured", "of": name} if kind == "measures" else {"measure": "coordinate", "joint": name}

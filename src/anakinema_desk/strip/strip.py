@@ -1,11 +1,13 @@
 """The strip: one track for each joint and each clearance along the motion, under a ruler of the driver, with a play
 head that scrubs everything."""
 
+import csv
+import io
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.words import in_document_units
@@ -16,23 +18,69 @@ from ..state import Shown, Stage
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, curves
+from .curves import Shown as ShownTrack
 
 if TYPE_CHECKING:
+    from anakinema.findings import Findings
+    from anakinema.findings.series import Series
+    from anakinema.kinds import Dimension
+
     from .tracks import Track
 
 RULER = 24
 MOST = 24
 """Tracks shown at once: each takes its time to make."""
+NARROWEST = 0.002
+"""Least share of the motion that is shown."""
 SCROLL = 10
 """Width of the scroll bar beside the tracks."""
 
 
-class Ruler(QWidget):
-    """The driver's coordinate along the motion, with the play head's handle."""
+class Zoom(QObject):
+    """The part of the motion that is shown, as shares of its time."""
 
-    def __init__(self, session: Session, tokens: Tokens):
+    changed = Signal()
+
+    def __init__(self, parent: QObject | None = None):
+        super().__init__(parent)
+        self.low, self.high = 0.0, 1.0
+
+    @property
+    def whole(self) -> bool:
+        """Whether all is shown."""
+        return self.low == 0.0 and self.high == 1.0
+
+    def show(self, low: float, high: float) -> None:
+        """Shows another part."""
+        size = min(max(high - low, NARROWEST), 1.0)
+        self.low = min(max(low, 0.0), 1.0 - size)
+        self.high = self.low + size
+        self.changed.emit()
+
+    def about(self, share: float, factor: float) -> None:
+        """Shows more or less of it, about a share of the time."""
+        self.show(share + (self.low - share) * factor, share + (self.high - share) * factor)
+
+    def wheel(self, event: QWheelEvent, share: float) -> bool:
+        """Ctrl and the wheel zoom, Shift and the wheel move along; whether that was meant."""
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.about(self.low + share * (self.high - self.low), 1.0015**-turn)
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            step = (self.high - self.low) * turn / 1200
+            self.show(self.low - step, self.high - step)
+        else:
+            return False
+        return True
+
+
+class Ruler(QWidget):
+    """The driver's coordinate along the motion, or time where that tells more, with the play head's handle."""
+
+    def __init__(self, session: Session, tokens: Tokens, zoom: Zoom):
         super().__init__()
-        self.session, self.tokens = session, tokens
+        self.session, self.tokens, self.zoom = session, tokens, zoom
+        zoom.changed.connect(self.update)
         self.setFixedHeight(RULER)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Ruler of the driver")
@@ -42,11 +90,24 @@ class Ruler(QWidget):
         return max(self.width() - LABELS - EDGE - SCROLL, 1)
 
     def _x(self, t: float) -> float:
-        return LABELS + t / max(self.session.end, 1e-12) * self._run()
+        share = t / max(self.session.end, 1e-12)
+        return LABELS + (share - self.zoom.low) / (self.zoom.high - self.zoom.low) * self._run()
+
+    def _share(self, x: float) -> float:
+        """The share of the plots at a pixel."""
+        return min(max((x - LABELS) / self._run(), 0.0), 1.0)
 
     def _go(self, event: QMouseEvent) -> None:
         self.session.pause()
-        self.session.go((event.position().x() - LABELS) / self._run() * self.session.end)
+        share = self.zoom.low + self._share(event.position().x()) * (self.zoom.high - self.zoom.low)
+        self.session.go(share * self.session.end)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if not self.zoom.wheel(event, self._share(event.position().x())):
+            event.ignore()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.zoom.show(0.0, 1.0)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._go(event)
@@ -67,14 +128,22 @@ class Ruler(QWidget):
         if motion is None or document is None or not motion.drive.drivers or self.session.end == 0:
             painter.drawText(12, 0, 400, RULER, Qt.AlignmentFlag.AlignVCenter, "tracks of the version before")
             return
-        ends = [motion.driver_value(t) or 0.0 for t in (0.0, self.session.end)]
-        first, last = (in_document_units(value, motion.driver_dimension, document.units) for value in ends)
-        painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, motion.drive.drivers[0].id)
-        is_angle = motion.driver_dimension.turns
-        sign = "°" if is_angle and document.units.angle == "deg" else ""
-        for value in ticks(first, last, max(2, int(self._run() / 80)), is_angle):
+        end = self.session.end
+        spots = [motion.driver_value(share * end) or 0.0 for share in (0.0, 0.27, 0.5, 0.81, 1.0)]
+        even = all(abs(spots[0] + share * (spots[-1] - spots[0]) - spot) <= 1e-6 * abs(spots[-1] - spots[0])
+                   for share, spot in zip((0.27, 0.5, 0.81), spots[1:-1], strict=True)) and spots[0] != spots[-1]
+        name, is_angle, sign, first, last = "time", False, " s", 0.0, end
+        if even:  # else equal steps of the driver would lie unevenly
+            first, last = (in_document_units(value, motion.driver_dimension, document.units)
+                           for value in (spots[0], spots[-1]))
+            name, is_angle = motion.drive.drivers[0].id, motion.driver_dimension.turns
+            sign = "°" if is_angle and document.units.angle == "deg" else ""
+        painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, name)
+        low, high = (first + share * (last - first) for share in (self.zoom.low, self.zoom.high))
+        painter.setClipRect(LABELS - 30, 0, self.width(), RULER)
+        for value in ticks(low, high, max(2, int(self._run() / 80)), is_angle):
             share = (value - first) / (last - first) if last != first else 0.0
-            x = self._x(share * self.session.end)
+            x = self._x(share * end)
             painter.setPen(QPen(muted, 1))
             painter.drawLine(QPointF(x, RULER - 5), QPointF(x, RULER))
             text = f"{value:g}{sign}".replace("-", "−")
@@ -102,13 +171,19 @@ def ticks(first: float, last: float, most: int, angle: bool) -> list[float]:
 class Strip(QWidget):
     """Ruler and tracks."""
 
+    menu_wanted = Signal(str, QPoint)
+    """A click with the right button on a track: its series' place, and where on the screen."""
+
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session, self.tokens = session, tokens
         self.setAccessibleName("Strip: the motion along the driver")
         self.tracks: list[Track] = []
+        self.entries: list[ShownTrack] = []
         self._spare: list[Track] = []
-        self.ruler = Ruler(session, tokens)
+        self.zoom = Zoom(self)
+        self.zoom.changed.connect(self._zoomed)
+        self.ruler = Ruler(session, tokens, self.zoom)
         self.body = QWidget()
         self.rows = QVBoxLayout(self.body)
         self.rows.setContentsMargins(0, 0, 0, 0)
@@ -134,6 +209,8 @@ class Strip(QWidget):
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         session.shown_changed.connect(soon(self, self.rebuild))
+        session.trying.pinned_changed.connect(soon(self, self.rebuild))
+        session.editor.opened.connect(lambda: self.zoom.show(0.0, 1.0))
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
 
@@ -153,19 +230,23 @@ class Strip(QWidget):
         fresh = now is not None and now.fresh
         found = curves(findings) if moving and findings is not None else []
         wanted = found[:MOST]
-        chosen = [entry for entry in found[MOST:] if entry[0].place and entry[0].place == self.session.selection]
+        selected = self.session.selection
+        chosen = [entry for entry in found[MOST:] if selected and entry.series.place == selected]
         wanted = [*chosen, *wanted]
         self.left.setText(f"{len(found) - len(wanted)} more; a joint that is selected shows its own")
         self.left.setVisible(len(found) > len(wanted))
-        self._places = {curve.place for curve, _ in wanted}
+        self._places = {entry.series.place for entry in wanted}
+        self.entries = wanted
+        pinned = self.session.trying.pinned
+        before = _pinned(pinned) if pinned is not None else {}
         while len(self.tracks) > len(wanted):
             self._spare.append(self.tracks.pop())
             self._spare[-1].hide()
         while len(self.tracks) < len(wanted):
             self.tracks.append(self._another())
             self.tracks[-1].show()
-        for track, (curve, failed) in zip(self.tracks, wanted, strict=True):
-            track.show_curve(curve, failed, fresh)
+        for track, entry in zip(self.tracks, wanted, strict=True):
+            track.show_curve(entry, fresh, before.get((entry.series.name, entry.series.dimension)))
         self.area.setVisible(moving)
         self.ruler.setVisible(moving)
         self.empty.setVisible(not moving)
@@ -180,7 +261,8 @@ class Strip(QWidget):
         # and types of Qt that two threads make at once have ended the process.
         from .tracks import Track
 
-        track = Track(self.session, self.tokens)
+        track = Track(self.session, self.tokens, self.zoom)
+        track.menu_wanted.connect(self.menu_wanted)
         self.rows.insertWidget(len(self.tracks), track)
         return track
 
@@ -194,6 +276,25 @@ class Strip(QWidget):
         if now is not None and now.stage is Stage.FAILED:
             return "No motion: see above what hinders it."
         return "No motion yet. A driver moves a joint through its range; its tracks appear here."
+
+    def _zoomed(self) -> None:
+        for track in self.tracks:
+            track.show_range()
+
+    def curves_csv(self) -> str:
+        """The tracks that are shown, as a table over time, in document units."""
+        document, findings = self.session.document, self.session.findings
+        if document is None or findings is None:
+            return ""
+        t = findings.motion.state.t
+        columns = [in_document_units(1.0, entry.series.dimension, document.units)
+                   * np.interp(t, entry.series.t, entry.series.values) for entry in self.entries]  # fmt: skip
+        out = io.StringIO()
+        writer = csv.writer(out, lineterminator="\n")
+        writer.writerow(["time", *(f"{entry.series.name} ({entry.series.dimension.written(document.units)})".replace(
+            " ()", "") for entry in self.entries)])
+        writer.writerows(np.stack([t, *columns], axis=1).tolist())
+        return out.getvalue()
 
     def _selected(self) -> None:
         """A selected joint shows its track, even where there are too many to show all."""
@@ -214,7 +315,9 @@ class Strip(QWidget):
         for track in self.tracks:
             assert track.curve is not None
             kind, _, name = track.curve.place.partition(".")
-            if kind == "measures":
+            if kind == "tracks":
+                self._follow_track(track, name)
+            elif kind == "measures":
                 if name in motion.document.measures:
                     track.follow(self.session.measured(name))
             elif track.curve.parts is None:
@@ -224,3 +327,27 @@ class Strip(QWidget):
                 track.follow(track.curve.near(self.session.time))
             else:
                 track.value.setText("–")  # clearances are told along the motion only
+
+    def _follow_track(self, track: "Track", name: str) -> None:
+        """The value of a chosen track at the moment; by hand only that of a joint's coordinate or a measure is
+        known."""
+        document, motion = self.session.document, self.session.motion
+        one = document.tracks.get(name) if document is not None else None
+        assert track.curve is not None
+        if one is None or motion is None:
+            return
+        measured = one.measured
+        if self.session.posed is None:
+            track.follow(track.curve.near(self.session.time))
+        elif measured.kind == "coordinate" and measured.joint in motion.system.coordinates:
+            track.follow(float(self.session.coordinates()[motion.system.coordinates.index(measured.joint)]))
+        elif measured.id in motion.document.measures:
+            track.follow(self.session.measured(measured.id))
+        else:
+            track.value.setText("–")
+
+
+def _pinned(findings: "Findings") -> "dict[tuple[str, Dimension], Series]":
+    """The series of an earlier run by name and what they count."""
+    every = [*findings.series, *(series for series in findings.tracks.values() if series is not None)]
+    return {(series.name, series.dimension): series for series in every}

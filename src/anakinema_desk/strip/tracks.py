@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QContextMenuEvent, QMouseEvent, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.words import shown
@@ -14,10 +14,29 @@ from anakinema.words import shown
 from ..session import Session
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
-from .curves import EDGE, LABELS, TRACK
+from .curves import EDGE, LABELS, TRACK, Shown
 
 if TYPE_CHECKING:
     from anakinema.findings.series import Series
+
+    from .strip import Zoom
+
+
+DOTS = Qt.PenStyle.DotLine
+
+
+class End(QLabel):
+    """The least or the greatest value: a click goes there."""
+
+    clicked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setToolTip("Go to where it is so")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
 
 
 class Scrub(pg.PlotWidget):
@@ -25,9 +44,9 @@ class Scrub(pg.PlotWidget):
 
     scrubbed = Signal(float)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, zoom: "Zoom") -> None:
         super().__init__(enableMenu=False)
-        self.session = session
+        self.session, self.zoom = session, zoom
         for axis in ("left", "bottom"):
             self.hideAxis(axis)
         self.hideButtons()
@@ -56,20 +75,24 @@ class Scrub(pg.PlotWidget):
         event.accept()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()  # the strip scrolls
+        if not self.zoom.wheel(event, event.position().x() / max(self.width(), 1)):
+            event.ignore()  # the strip scrolls
 
 
 class Track(QWidget):
     """One track: name, value now, curve with its edges."""
 
-    def __init__(self, session: Session, tokens: Tokens):
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(self, session: Session, tokens: Tokens, zoom: "Zoom"):
         super().__init__()
-        self.session, self.tokens = session, tokens
+        self.session, self.tokens, self.zoom = session, tokens, zoom
         self.curve: Series | None = None
         self.failed = False
         self._drawn: tuple[object, ...] = ()
+        self._end = 1.0
         self.setFixedHeight(TRACK)
-        self.name, self.value, self.high, self.low = QLabel(), QLabel(), QLabel(), QLabel()
+        self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
         self.name.setTextFormat(Qt.TextFormat.PlainText)
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.value.setFont(font(9.5))
@@ -82,18 +105,23 @@ class Track(QWidget):
         labels.addWidget(self.name)
         labels.addWidget(self.value)
         edges.setContentsMargins(4, 2, 4, 2)
+        self.high.clicked.connect(lambda: self._go(True))
+        self.low.clicked.connect(lambda: self._go(False))
         for label, alignment in ((self.high, Qt.AlignmentFlag.AlignTop), (self.low, Qt.AlignmentFlag.AlignBottom)):
             label.setFont(font(8))
             label.setProperty("role", "muted")
             edges.addWidget(label, alignment=alignment)
-        self.plot = Scrub(session)
+        self.plot = Scrub(session, zoom)
         self.plot.setBackground(tokens.paper)
+        self.before = self.plot.plot(antialias=True)
         self.line = self.plot.plot(antialias=True)
+        self.spots = pg.ScatterPlotItem(symbol="o", size=6)
+        self.spots.sigClicked.connect(self._spot_clicked)
         self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
         self.head = pg.InfiniteLine(0.0, angle=90, pen=pg.mkPen(tokens.text, width=1))
         self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
         self.spans: list[pg.LinearRegionItem] = []
-        for item in (self.mark, *self.bounds, self.head):
+        for item in (self.mark, self.spots, *self.bounds, self.head):
             self.plot.addItem(item, ignoreBounds=True)
         self.plot.scrubbed.connect(self._scrub)
         layout = QHBoxLayout(self)
@@ -103,12 +131,14 @@ class Track(QWidget):
         layout.addWidget(self.plot, 1)
         layout.addWidget(right)
 
-    def show_curve(self, curve: "Series", failed: bool, fresh: bool) -> None:
-        """Draws a curve in place of the last one; pale while it is that of a version before."""
-        drawn = (curve, failed, fresh, self.tokens, self.session.end)
+    def show_curve(self, entry: Shown, fresh: bool, pinned: "Series | None") -> None:
+        """Draws a curve in place of the last one; pale while it is that of a version before, an earlier run beneath."""
+        curve, failed = entry.series, entry.failed
+        drawn = (curve, failed, fresh, self.tokens, self.session.end, entry.height, pinned)
         if drawn == self._drawn:
             return
         self._drawn = drawn
+        self.setFixedHeight(entry.height)
         tokens, self.curve, self.failed = self.tokens, curve, failed
         colour = tokens.line if not fresh else tokens.bad if failed else tokens.accent
         self.plot.setBackground(tokens.paper)
@@ -121,8 +151,15 @@ class Track(QWidget):
         ink = tokens.muted if not fresh else tokens.bad if failed else tokens.text
         self.value.setStyleSheet(f"color: {ink};")
         self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
-        margin = max((curve.high - curve.low) * 0.16, 1e-9)
-        low, high = curve.low - margin, curve.high + margin
+        low, high = curve.low, curve.high
+        if pinned is None or not pinned.t.size:
+            self.before.setData([], [])
+        else:  # by shares of the motion, for a run may take another time
+            share = self.session.end / max(float(pinned.t[-1]), 1e-12)
+            self.before.setData(pinned.t * share, pinned.values, pen=pg.mkPen(tokens.muted, width=1.2, style=DOTS))
+            low, high = min(low, pinned.low), max(high, pinned.high)
+        margin = max((high - low) * 0.16, 1e-9)
+        low, high = low - margin, high + margin
         for item, bound in zip_longest(self.bounds, curve.bounds):
             # An edge far outside would only flatten the curve.
             near = bound is not None and low - 3 * margin < bound < high + 3 * margin
@@ -133,7 +170,12 @@ class Track(QWidget):
                 item.setPen(pg.mkPen(edge, width=1, style=Qt.PenStyle.DashLine))
                 item.setValue(bound)
         end = float(curve.t[-1]) if curve.t.size else 0.0
-        self.plot.setRange(xRange=(0.0, max(self.session.end or end, 1e-12)), yRange=(low, high), padding=0)
+        self._end = max(self.session.end or end, 1e-12)
+        self.plot.setRange(yRange=(low, high), padding=0)
+        self.show_range()
+        ends = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
+        self.spots.setData(pos=np.array(ends).reshape(-1, 2), pen=pg.mkPen(colour, width=1.2),
+                           brush=pg.mkBrush(tokens.paper))
         self._hatch(curve.short, tokens.bad if fresh else tokens.muted)
         spots = [(curve.low_t, curve.low)] if curve.parts is not None else []
         self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
@@ -153,6 +195,18 @@ class Track(QWidget):
                 span.setRegion(ends)
                 span.setBrush(QBrush(QColor(colour), Qt.BrushStyle.BDiagPattern))
 
+    def show_range(self) -> None:
+        """Shows the part of the motion that is wanted."""
+        self.plot.setRange(xRange=(self.zoom.low * self._end, self.zoom.high * self._end), padding=0)
+
+    def _spot_clicked(self, _: object, points: "list[pg.SpotItem]") -> None:
+        self._scrub(float(points[0].pos().x()))
+
+    def _go(self, high: bool) -> None:
+        """Goes to where the value is greatest or least."""
+        if self.curve is not None:
+            self._scrub(self.curve.high_t if high else self.curve.low_t)
+
     def _shown(self, value: float) -> str:
         assert self.session.document is not None and self.curve is not None
         return shown(value, self.curve.dimension, self.session.document.units, 2)
@@ -164,6 +218,11 @@ class Track(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.curve is not None and self.curve.place:
             self.session.select(self.curve.place)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self.curve is not None and self.curve.place:
+            self.session.select(self.curve.place)
+            self.menu_wanted.emit(self.curve.place, event.globalPos())
 
     def follow(self, value: float) -> None:
         """Moves the play head and tells the value there."""

@@ -20,8 +20,8 @@ def evaluate(
     q: Array, v: Array, a: Array, wanted: bool, singular: Mask,
 ) -> None:
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) of a followed branch: quintic Hermite guess between
-    its nodes (K, P, 3), then Newton block by block. `law` is that of the stretch from t0 on. Fixed bodies stand in q before.
-    `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart."""
+    its nodes (K, P, 3), then Newton block by block. `law` is that of the stretch from t0 on. Fixed bodies stand in q
+    before. `singular` (S,) marks positions too near to a change point for the Jacobian to tell the branches apart."""
     matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
     targets, rates, seconds = work.targets, work.rates, work.seconds
     k = 0

@@ -93,5 +93,6 @@ def work_for(rows: int, columns: int, blocks: int, bodies: int, targets: int) ->
     """Room for blocks of so many rows and columns, bodies and targets."""
     return Work(
         np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty(targets),
-        np.empty(targets), np.empty((bodies, 2)), np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)), np.empty(blocks),
+        np.empty(targets), np.empty((bodies, 2)), np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)),
+        np.empty(blocks),
     )

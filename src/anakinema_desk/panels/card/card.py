@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -32,14 +32,17 @@ Fill = Callable[["Card", Document, str], None]
 KINDS: dict[str, Fill] = {
     "": whole.document, "parameters": whole.parameter, "parts": parts.part, "uses": parts.use,
     "assemblies": parts.assembly, "groups": parts.group, "joints": joints.joint, "couplings": joints.coupling,
-    "drivers": study.driver, "traces": study.trace, "checks": study.check, "measures": study.measure,
-    "positions": study.position, "pairs": study.pair,
+    "drivers": study.driver, "tracks": study.track, "programs": study.program, "traces": study.trace, "checks":
+    study.check, "measures": study.measure, "positions": study.position, "pairs": study.pair,
 }  # fmt: skip
 """What fills the card, for each kind of thing that can be selected."""
 
 
 class Card(QScrollArea):
     """Shows the selected thing, or the document when nothing is selected."""
+
+    table_wanted = Signal(str)
+    """Another table is to be read for a program."""
 
     def __init__(self, session: Session):
         super().__init__()
@@ -59,6 +62,7 @@ class Card(QScrollArea):
         session.selection_changed.connect(self._later.start)
         session.shown_changed.connect(self._document_changed)
         session.time_changed.connect(self.refresh_live)
+        session.trying.changed.connect(self._document_changed)
 
     @property
     def fields(self) -> dict[str, ExpressionField]:
@@ -86,6 +90,8 @@ class Card(QScrollArea):
         place = self.session.place
         tree = lookup(document.tree, place) if place else document.tree.get("parameters", {})
         more = "" if kind else whole.outline(self)
+        if kind == "joints":
+            more += joints.outline(self, name)
         return f"{kind}.{name}:{_keys(tree)}{more}{len(self.session.others)}"
 
     def rebuild(self) -> None:
@@ -235,7 +241,7 @@ class Card(QScrollArea):
         for field in fields:
             there, value = (*place, field.name), given.get(field.name)
             match field.form:
-                case Form.NUMBER if value is not None or not field.required:
+                case Form.NUMBER | Form.AMOUNT if value is not None or not field.required:
                     self.field(grid, field.caption, there, hint=field.told, optional=not field.required)
                 case Form.PAIR | Form.SPOT if isinstance(value, list):
                     self.pair(grid, field.caption, there)
@@ -302,7 +308,23 @@ class Card(QScrollArea):
         self.rows.addWidget(switch)
 
     def choice(self, grid: QGridLayout, label: str, place: Place, words: Sequence[str]) -> None:
-        """One of a few words; the first is meant when the document says nothing."""
+        """One of a few words; the first is meant when the document says nothing, and an empty one says nothing."""
+        def now() -> str:
+            document = self.session.document
+            return str(lookup(document.tree, place, words[0])) if document is not None else words[0]
+
+        def change(text: str) -> None:
+            if text or words[0]:
+                self.change(place, text)
+            else:
+                self.session.remove(place, f"Change {label}")
+
+        self.pick(grid, label, words, now, change)
+
+    def pick(
+        self, grid: QGridLayout, label: str, words: Sequence[str], now: Callable[[], str], change: Callable[[str], None]
+    ) -> None:
+        """One of a few words, whatever it is that it changes."""
         box = QComboBox()
         box.addItems(list(words))
         box.setAccessibleName(label)
@@ -311,14 +333,19 @@ class Card(QScrollArea):
         grid.addWidget(box, row, 1, 1, 2)
 
         def refresh() -> None:
-            document = self.session.document
-            now = lookup(document.tree, place, words[0]) if document is not None else words[0]
             box.blockSignals(True)
-            box.setCurrentText(str(now))
+            box.setCurrentText(now())
             box.blockSignals(False)
 
-        box.currentTextChanged.connect(lambda text: self.session.edit(place, text, f"Change {label}"))
+        box.currentTextChanged.connect(change)
         self.live.append(refresh)
+
+    def change(self, place: Place, value: Any) -> None:
+        """Puts a value at a place of the document; what hinders it is told."""
+        faults = self.session.edit(place, value, f"Change {place[-1]}")
+        if faults:
+            self.session.faults_raised.emit("Not changed", faults)
+            self.refresh_live()
 
 
 def _keys(tree: Any) -> str:

@@ -1,14 +1,21 @@
 """The cards of joints and of what ties them."""
 
+import math
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
+from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.document.model import Document
+from anakinema.errors import DocumentError, Fault
 from anakinema.findings.transmission import world
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinds import Form
+from anakinema.operations import Made, reversed_sign, zero_here
+from anakinema.studies.travel import limits_change
 from anakinema.words import in_document_units, shown
 
 from .parts import whose
@@ -41,12 +48,114 @@ def joint(card: "Card", document: Document, name: str) -> None:
             card.field(grid, key, (*place, "limits", key), optional=True)
         for key in ("min", "max"):
             card.button(f"{key} is where it stands now", lambda key=key: limit_here(card, name, key))
+        outside(card, name)
+        free(card, name)
+        if kind.name == "revolute":
+            card.button("Zero is where it stands now", lambda: act(card, zero_here, name, f"Zero of {name}"))
+        card.button("Count the other way", lambda: act(card, reversed_sign, name, f"Sign of {name}"))
     if kind.fields:
         grid = card.section("FORM")
         one_of_two = kind.name == "pin-slot"
         fields = [field for field in kind.fields if not one_of_two or field.name in entry]
         card.form(grid, fields, place, entry)
     card.text(card.section("NOTE"), "why", (*place, "note"))
+
+
+def outside(card: "Card", name: str) -> None:
+    """What can be done where a joint starts outside its limits."""
+    motion, document = card.session.motion, card.session.document
+    if motion is None or document is None or motion.document is not document or motion.stop is None:
+        return
+    if motion.stop.reason != "limit" or motion.stop.joint != name or motion.stop.t > 0:
+        return
+    card.note(motion.stop.text[0].upper() + motion.stop.text[1:] + ".")
+    card.button("Widen the limit to hold it", lambda: into_limits(card, name, widen=True))
+    if any(driver.joint == name and driver.start is not None for driver in document.drivers.values()):
+        card.button("Start at the limit instead", lambda: into_limits(card, name, widen=False))
+    else:
+        card.button("Move it to the limit", lambda: into_limits(card, name, widen=False))
+
+
+def into_limits(card: "Card", name: str, widen: bool) -> None:
+    """Widens the limits of a joint to hold where it starts, or moves it to the nearer of them."""
+    document, motion = card.session.document, card.session.motion
+    if document is None or motion is None:
+        return
+    column = motion.system.coordinates.index(name)
+    dimension, limits = motion.system.coordinates.dimension(column), document.joints[name].limits
+    here = float(motion.at(np.zeros(1)).coordinates[0, column])
+    key = "min" if limits.min is not None and here < limits.min else "max"
+    bound = limits.min if key == "min" else limits.max
+    if bound is None:
+        return
+    if widen:
+        value = in_document_units(here, dimension, document.units)
+        value = (math.floor if key == "min" else math.ceil)(value * 1e4) / 1e4
+        faults = card.session.edit((*document.home("joints", name), "limits", key), value, f"Widen the limit of {name}")
+    else:
+        driver = next((one for one in document.drivers.values() if one.joint == name and one.start is not None), None)
+        if driver is None:
+            card.session.go_to({name: bound})
+            return
+        value = round(in_document_units(bound, dimension, document.units), 9)
+        faults = card.session.edit(("drivers", driver.id, "from"), value, f"Start {driver.id} at the limit")
+    if faults:
+        card.session.faults_raised.emit("Not changed", faults)
+
+
+def free(card: "Card", name: str) -> None:
+    """The free travel, and making it the limits."""
+    card.button("Find its free travel", lambda: card.session.find_travel(name))
+    travel = card.session.trying.travel
+    if travel is None or travel.joint != name:
+        return
+    card.note(f"{travel.low.text[0].upper()}{travel.low.text[1:]}.")
+    card.note(f"{travel.high.text[0].upper()}{travel.high.text[1:]}.")
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    margin = QLineEdit()
+    margin.setPlaceholderText("0")
+    margin.setFixedWidth(64)
+    margin.setAccessibleName("Margin at both ends")
+    line.addWidget(QLabel("margin"))
+    line.addWidget(margin)
+    line.addStretch(1)
+    card.rows.addWidget(row)
+    card.button("Make these the limits", lambda: take_travel(card, name, margin.text()))
+
+
+def take_travel(card: "Card", name: str, margin: str) -> None:
+    """Makes the free travel that was found the limits of its joint."""
+    document, travel = card.session.document, card.session.trying.travel
+    if document is None or travel is None or travel.joint != name:
+        return
+    try:
+        joint = document.joints[name]
+        dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
+        quantities = {key: one.quantity for key, one in document.parameters.items()}
+        room = coerce(evaluate(margin or "0", quantities, document.units), dimension, document.units)
+        faults = card.session.apply([limits_change(document, travel, room)], f"Limits of {name}")
+    except ExpressionError as error:
+        faults = (Fault("margin", str(error)),)
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        card.session.faults_raised.emit("Not limited", faults)
+
+
+def act(card: "Card", operation: "Callable[..., Made]", name: str, text: str) -> None:
+    """Changes how a joint counts; what uses it follows."""
+    document, motion = card.session.document, card.session.motion
+    if document is None or motion is None or name not in motion.system.coordinates:
+        return
+    try:
+        here = float(card.session.coordinates()[motion.system.coordinates.index(name)])
+        faults = card.session.apply(operation(document, name, here).changes, text)
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        card.session.faults_raised.emit("Not changed", faults)
 
 
 def limit_here(card: "Card", name: str, key: str) -> None:
@@ -171,3 +280,12 @@ def gain_text(card: "Card", name: str) -> str:
     state = motion.at(np.array([card.session.time]))
     gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
     return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
+
+
+def outline(card: "Card", name: str) -> str:
+    """What the rows of a joint's card depend on besides its keys."""
+    travel, motion = card.session.trying.travel, card.session.motion
+    found = id(travel) if travel is not None and travel.joint == name else 0
+    stop = motion.stop if motion is not None else None
+    beyond = stop is not None and stop.joint == name and stop.t == 0.0
+    return f"{found}{beyond}"

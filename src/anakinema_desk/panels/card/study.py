@@ -2,9 +2,19 @@
 
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from anakinema.document import Change, Put, Take
+from anakinema.document.changes import lookup
 from anakinema.document.model import Document
+from anakinema.errors import Fault
 from anakinema.findings.measuring import dimension_of
 from anakinema.formats.results import wanted_text
+from anakinema.joints import JOINT_TYPES
+from anakinema.kinds import Form
+from anakinema.laws import STANDARD
+from anakinema.measures import MEASURE_KINDS
+from anakinema.operations import new_program
 from anakinema.words import measured_told, shown
 
 if TYPE_CHECKING:
@@ -15,18 +25,170 @@ if TYPE_CHECKING:
 OUTCOMES = {"PASS": "passes", "FAIL": "fails", "UNPROVEN": "unproven", "NOT_JUDGED": "not judged"}
 
 
+WAYS = ("to a value", "by a program", "following another driver")
+"""How a driver can be told what to do."""
+
+
 def driver(card: "Card", document: Document, name: str) -> None:
-    """Range, speed, and how long it takes."""
-    card.heading("DRIVER", name, f"drives joint {document.drivers[name].joint}", ("drivers", name))
-    grid = card.section("RANGE")
-    for key in ("from", "to"):
-        card.field(grid, key, ("drivers", name, key), optional=key == "from")
-    card.field(grid, "steps", ("drivers", name, "steps"))
-    grid = card.section("SPEED")
-    key = "duration" if "duration" in document.tree["drivers"][name] else "rate"
-    card.field(grid, key, ("drivers", name, key), optional=True)
-    card.told(grid, "takes", lambda: duration_text(card))
-    card.button(f"Show joint {document.drivers[name].joint}", lambda: go_joint(card, name))
+    """Range, law, time; or the program, or what it follows."""
+    one, place, entry = document.drivers[name], ("drivers", name), document.tree["drivers"][name]
+    card.heading("DRIVER", name, f"drives joint {one.joint}", place)
+    grid = card.section("MOVES")
+    way = WAYS[1] if one.program is not None else WAYS[2] if one.follows else WAYS[0]
+    card.pick(grid, "how", WAYS, lambda: way, lambda word: drive_so(card, name, WAYS.index(word)))
+    if one.follows:
+        card.text(grid, "as", (*place, "follows"), "An expression of other drivers: 0.5*turn, 90 deg - lift")
+    else:
+        card.field(grid, "from", (*place, "from"), optional=True, hint="Where it starts; empty: where it is placed")
+    if one.program is not None:
+        card.pick(grid, "program", tuple(p.id for p in document.programs.values() if p.over == "time"),
+                  lambda: said(card, (*place, "program")), lambda word: card.change((*place, "program"), word))
+        card.button("Show the program", lambda: card.session.select(f"programs.{said(card, (*place, 'program'))}"))
+    elif not one.follows:
+        card.field(grid, "to", (*place, "to"))
+        card.choice(grid, "law", (*place, "law"), tuple(STANDARD))
+    card.field(grid, "steps", (*place, "steps"))
+    if one.follows:
+        return
+    grid = card.section("TIME")
+    if one.program is None:
+        key = "duration" if "duration" in entry else "rate"
+        card.field(grid, key, (*place, key), optional=True,
+                   hint="rate: the mean speed of its way" if key == "rate" else "how long it takes")
+        other = "rate" if key == "duration" else "duration"
+        card.button(f"Say its {other} instead", lambda: other_speed(card, name, key, other))
+    others = ("", *(other for other in document.drivers if other != name))
+    card.choice(grid, "after", (*place, "after"), others)
+    card.field(grid, "begins at", (*place, "at"), optional=True, hint="Seconds, from the start or from the end of the "
+                                                                      "driver that it comes after")  # fmt: skip
+    card.field(grid, "times", (*place, "times"), optional=True, hint="How often it does all that")
+    if one.program is None:
+        card.switch("And back again", (*place, "back"), "Goes back the same way in the same time")
+    card.told(grid, "all takes", lambda: duration_text(card))
+    card.button(f"Show joint {one.joint}", lambda: go_joint(card, name))
+    card.text(card.section("NOTE"), "why", (*place, "note"))
+
+
+def said(card: "Card", place: tuple[str, ...]) -> str:
+    """What the document says at a place now."""
+    document = card.session.document
+    return str(lookup(document.tree, place, "")) if document is not None else ""
+
+
+def drive_so(card: "Card", name: str, way: int) -> None:
+    """Tells a driver what to do in another way, from what it does now."""
+    document = card.session.document
+    if document is None:
+        return
+    entry = dict(document.tree["drivers"][name])
+    changes: list[Change] = []
+    if way == 1:
+        changes, program = first_program(document, name)
+        entry = {key: value for key, value in entry.items() if key not in ("to", "rate", "duration", "law", "follows")}
+        entry["program"] = program
+    elif way == 2:
+        leader = next((other for other in document.drivers if other != name and other.isidentifier()), "")
+        if not leader:
+            card.session.told.emit("There is no other driver to follow; make one first")
+            card.refresh_live()
+            return
+        entry = {key: value for key, value in entry.items() if key in ("joint", "steps", "note")}
+        entry["follows"] = leader
+    else:
+        entry = {key: value for key, value in entry.items() if key not in ("program", "follows")}
+        entry.setdefault("to", 0)
+    faults = card.session.apply([*changes, Put(("drivers", name), entry)], f"Drive {name} otherwise")
+    if faults:
+        card.session.faults_raised.emit("Not changed", faults)
+        card.refresh_live()
+
+
+def first_program(document: Document, driver: str) -> tuple[list[Change], str]:
+    """A program to begin with: the first over time that there is, else a rise, a dwell and a return."""
+    for one in document.programs.values():
+        joint = document.joints[document.drivers[driver].joint]
+        counts = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+        if one.over == "time" and one.lift in ("", counts):
+            return [], one.id
+    made = new_program(document)
+    return list(made.changes), str(made.place[-1])
+
+
+def other_speed(card: "Card", name: str, key: str, other: str) -> None:
+    """Says the duration of a driver in place of its rate, or the other way round, so that it runs as before."""
+    document, motion = card.session.document, card.session.motion
+    if document is None or motion is None:
+        return
+    one = document.drivers[name]
+    column = motion.system.coordinates.index(one.joint)
+    start = float(motion.at(np.zeros(1)).coordinates[0, column])
+    span, unit = abs(one.stop - start), document.units
+    now = one.duration if key == "duration" else one.rate
+    if now is None:
+        now = 1.0 if other == "rate" else max(span, 1.0)
+    if span <= 0:
+        return
+    per = motion.system.coordinates.dimension(column).per_core(unit) if other == "rate" else 1.0
+    value = round(span / now * per, 9)
+    text = f"{value:g} s" if other == "duration" else value
+    faults = card.session.apply([Take(("drivers", name, key)), Put(("drivers", name, other), text)], f"Time of {name}")
+    if faults:
+        card.session.faults_raised.emit("Not changed", faults)
+
+
+def program(card: "Card", document: Document, name: str) -> None:
+    """Its segments, its table or its sine, with what each law is worth."""
+    one, place, entry = document.programs[name], ("programs", name), document.tree["programs"][name]
+    users = [driver.id for driver in document.drivers.values() if driver.program is one]
+    length = shown(one.length, "angle" if one.over == "angle" else "time", document.units)
+    used = f"drives {', '.join(users)}" if users else "not used yet"
+    card.heading("PROGRAM", name, f"over {length}, {used}", place)
+    for number, segment in enumerate(entry.get("segments", [])):
+        grid = card.section(f"SEGMENT {number + 1}" + ("" if "to" in segment else ", A DWELL"))
+        here = (*place, "segments", number)
+        card.field(grid, "over", (*here, "over"))
+        card.field(grid, "to", (*here, "to"), optional=True, hint="Where it goes; empty: it dwells")
+        if "to" in segment:
+            card.choice(grid, "law", (*here, "law"), tuple(STANDARD))
+        card.button("Take it away", lambda number=number: cut_segment(card, name, number))
+    if "segments" in entry:
+        card.button("One segment more", lambda: one_more(card, name))
+    if "points" in entry:
+        card.choice(card.section(f"TABLE OF {len(entry['points'])} VALUES"), "curve", (*place, "curve"),
+                    ("smooth", "straight"))  # fmt: skip
+        card.button("Read another table…", lambda: card.table_wanted.emit(name))
+    if "sine" in entry:
+        grid = card.section("SINE")
+        for key in ("amplitude", "period", "phase", "middle", "cycles"):
+            card.field(grid, key, (*place, "sine", key), optional=key not in ("amplitude", "period"))
+    if "segments" in entry:
+        card.note("Peak velocity and acceleration for a rise of one over one: "
+                  + "; ".join(f"{law.title.lower()} {law.peak(1):.3g}, {law.peak(2):.3g}" for law in STANDARD.values()
+                              if law.name in {segment.get("law") for segment in entry["segments"]}))  # fmt: skip
+    card.text(card.section("NOTE"), "why", (*place, "note"))
+
+
+def cut_segment(card: "Card", name: str, number: int) -> None:
+    """Takes a segment out of a program."""
+    document = card.session.document
+    if document is None or name not in document.programs:
+        return
+    segments = document.tree["programs"][name]["segments"]
+    left = [segment for k, segment in enumerate(segments) if k != number]
+    faults = card.session.edit(("programs", name, "segments"), left, f"Segment of {name}") if left else (
+        Fault(f"programs.{name}", "the last segment stays; delete the program instead"),)
+    if faults:
+        card.session.faults_raised.emit("Not changed", faults)
+
+
+def one_more(card: "Card", name: str) -> None:
+    """Another segment at the end of a program: back to where it began."""
+    document = card.session.document
+    if document is not None and name in document.programs:
+        segments = document.tree["programs"][name]["segments"]
+        over = segments[-1]["over"] if segments else "1 s"
+        more = [*segments, {"over": over, "to": 0, "law": "345"}]
+        card.session.edit(("programs", name, "segments"), more, f"Segment of {name}")
 
 
 def go_joint(card: "Card", driver: str) -> None:
@@ -65,6 +227,12 @@ def check(card: "Card", document: Document, name: str) -> None:
     grid = card.section("WANTED")
     for key in ("at_least", "at_most"):
         card.field(grid, key.replace("_", " "), ("checks", name, key), optional=True)
+    kind = MEASURE_KINDS[check.measure]
+    if not kind.whole and kind.name != "clearance" and document.drivers:
+        card.field(grid, "only at", ("checks", name, "at"), optional=True,
+                   hint="The first driver's coordinate at which it is judged; empty: all along")
+    card.form(grid, [field for field in kind.fields if field.form in (Form.NUMBER, Form.AMOUNT, Form.WORD)],
+              ("checks", name), document.tree["checks"][name])
     card.text(card.section("NOTE"), "why", ("checks", name, "note"))
 
 
@@ -156,3 +324,36 @@ def pair(card: "Card", document: Document, name: str) -> None:
     one = document.pairs[name]
     card.heading("PAIR LEFT OUT", name, " and ".join(one.parts), ("pairs", name))
     card.text(card.section("WHY"), "it is left out", ("pairs", name, "ignore"))
+
+
+def track(card: "Card", document: Document, name: str) -> None:
+    """A quantity that the strip shows: its ends."""
+    one = document.tracks[name]
+    kind = MEASURE_KINDS[one.measured.kind]
+    card.heading("TRACK", name, f"{kind.title} of {measured_told(one.measured)}: {kind.told}", ("tracks", name))
+    grid = card.section("FOUND")
+    card.told(grid, "least", lambda: track_text(card, name, "low"))
+    card.told(grid, "greatest", lambda: track_text(card, name, "high"))
+    for word, side in (("least", "low_t"), ("greatest", "high_t")):
+        card.button(f"Go to the {word}", lambda side=side: go_end(card, name, side))
+    card.form(card.section("FORM"), [field for field in kind.fields if field.form in (Form.NUMBER, Form.WORD)],
+              ("tracks", name), document.tree["tracks"][name])
+    card.text(card.section("NOTE"), "why", ("tracks", name, "note"))
+
+
+def track_text(card: "Card", name: str, side: str) -> str:
+    """The least or the greatest of a track."""
+    findings = card.last()
+    series = findings.tracks.get(name) if findings is not None else None
+    if series is None or findings is None:
+        return "can't be told"
+    return shown(getattr(series, side), series.dimension, findings.document.units)
+
+
+def go_end(card: "Card", name: str, side: str) -> None:
+    """Goes to where a track is least or greatest."""
+    findings = card.session.findings
+    series = findings.tracks.get(name) if findings is not None else None
+    if series is not None:
+        card.session.pause()
+        card.session.go(getattr(series, side))

@@ -1,0 +1,117 @@
+"""What of a thing can be followed along the motion, as a track of the strip or as a check."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..document.changes import Change, Put
+from ..document.model import Document, Measure
+from ..errors import located
+from ..findings.measuring import dimension_of
+from ..joints import JOINT_TYPES
+from ..measures import MEASURE_KINDS
+from ..words import in_document_units
+from .building import Made, free_name
+
+BY_JOINT = ("coordinate", "velocity", "acceleration", "end_gap", "travel", "dwell", "reversals", "time_ratio",
+            "transmission_angle", "mechanical_advantage")  # fmt: skip
+BOUNDS: Mapping[str, str] = {
+    "travel": "at_least", "clearance": "at_least", "end_gap": "at_least", "dwell": "at_least", "time_ratio": "at_least",
+    "transmission_angle": "at_least", "mechanical_advantage": "at_least",
+}  # fmt: skip
+"""The bound that a check is given at first; at most for all others."""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A measure that can be taken of what is selected: its words, and its entry in the document."""
+
+    words: str
+    entry: Mapping[str, Any]
+
+    @property
+    def whole(self) -> bool:
+        """Whether it is one number for the whole motion."""
+        return MEASURE_KINDS[self.entry["measure"]].whole
+
+
+def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offer]:
+    """The measures of the joints, traces, measures and parts that are chosen."""
+    found: list[Offer] = []
+    joints = [name for name in chosen.get("joints", ()) if _counts(document, name)]
+    for name in joints[:1]:
+        joint = document.joints[name]
+        for kind in BY_JOINT:
+            if kind == "end_gap" and joint.limits.min is None and joint.limits.max is None:
+                continue
+            if kind == "transmission_angle" and joint.type != "revolute":
+                continue
+            found.append(Offer(MEASURE_KINDS[kind].title, {"measure": kind, "joint": name}))
+    if len(joints) == 2:
+        found.insert(0, Offer("Out of ratio", {"measure": "out_of_ratio", "joint": joints[1], "against": joints[0]}))
+    for name in chosen.get("traces", ())[:1]:
+        one = document.traces[name]
+        on = {"on": one.on} if one.on is not None else {}
+        point = {"point": str(one.point), **on}
+        found += [Offer("Place along x", {"measure": "place", **point}),
+                  Offer("Place along y", {"measure": "place", "axis": "y", **point}),
+                  Offer("Speed", {"measure": "speed", **point}),
+                  Offer("Acceleration", {"measure": "point_acceleration", **point}),
+                  Offer("Straightness", {"measure": "straightness", "trace": name})]  # fmt: skip
+    found += [Offer(name, {"measure": "measured", "of": name}) for name in chosen.get("measures", ())[:1]]
+    parts = list(chosen.get("parts", ()))
+    if len(parts) == 2:
+        found.append(Offer("Clearance", {"measure": "clearance", "parts": parts}))
+    return found
+
+
+def _counts(document: Document, name: str) -> bool:
+    joint = document.joints.get(name)
+    return joint is not None and JOINT_TYPES[joint.type].coordinate_dimension(joint.values) is not None
+
+
+def add_track(document: Document, entry: Mapping[str, Any], shown: Sequence[Mapping[str, Any]] = ()) -> Made:
+    """A track of the strip. Where the document says no tracks yet, those that are `shown` come first, so that none goes
+    from sight. Raises `DocumentError` where it is there already."""
+    changes: list[Change] = []
+    names = dict(document.tree.get("tracks", {}))
+    if not names:
+        for one in shown:
+            name = free_name(names, _stem(one))
+            names[name] = dict(one)
+            changes.append(Put(("tracks", name), dict(one)))
+    if any({key: value for key, value in one.items() if key not in ("height", "note")} == dict(entry)
+           for one in names.values()):  # fmt: skip
+        raise located("tracks", "this track is there already")
+    name = free_name(names, _stem(entry))
+    changes.append(Put(("tracks", name), dict(entry)))
+    return Made(tuple(changes), ("tracks", name))
+
+
+def _stem(entry: Mapping[str, Any]) -> str:
+    about = entry.get("joint") or entry.get("of") or entry.get("trace") or entry.get("point") or "-".join(
+        entry.get("parts", ["track"]))
+    kind = entry["measure"]
+    stem = str(about) if kind in ("coordinate", "measured") else f"{about}-{kind.replace('_', '-')}"
+    return stem.replace(".", "-").replace("/", "-")
+
+
+def moved_track(document: Document, name: str, by: int) -> Put:
+    """The tracks with one of them further up (−1) or down (1)."""
+    names = list(document.tree["tracks"])
+    at = names.index(name)
+    to = min(max(at + by, 0), len(names) - 1)
+    names.insert(to, names.pop(at))
+    return Put(("tracks",), {each: document.tree["tracks"][each] for each in names})
+
+
+def add_check(document: Document, entry: Mapping[str, Any], value: float | None, measure: Measure | None) -> Made:
+    """A check of a measure, its bound what is found now (core units), to be changed on its card."""
+    kind = entry["measure"]
+    bound = 0.0
+    if value is not None and measure is not None:
+        bound = round(in_document_units(value, dimension_of(measure, document), document.units), 3)
+    name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
+    side = BOUNDS.get(kind, "at_most")
+    return Made((Put(("checks", name), {**entry, side: bound}),), ("checks", name))
+

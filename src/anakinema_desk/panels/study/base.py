@@ -1,0 +1,221 @@
+"""What the panels of studies have in common: a form on the left, what was found beside it, progress and giving up."""
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError, Fault
+from anakinema.kinds import Dimension
+from anakinema.studies.numbers import Dial, dial
+
+from ...session import Session
+from ...theme.tokens import Tokens
+
+FORM = 300
+"""Width of a form (pixels)."""
+
+
+class StudyPage(QWidget):
+    """One study."""
+
+    title = ""
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.asked = 0
+        """The number of the question that was asked last."""
+        self.form = QGridLayout()
+        self.form.setHorizontalSpacing(8)
+        self.form.setVerticalSpacing(4)
+        self.form.setColumnStretch(1, 1)
+        left = QWidget()
+        left.setFixedWidth(FORM)
+        self.left = QVBoxLayout(left)
+        self.left.setContentsMargins(12, 8, 8, 8)
+        self.left.setSpacing(6)
+        self.left.addLayout(self.form)
+        self.run = QPushButton("Find")
+        self.stop = QPushButton("Give up")
+        self.stop.setEnabled(False)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedHeight(5)
+        self.progress.setRange(0, 1000)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.run)
+        buttons.addWidget(self.stop)
+        buttons.addStretch(1)
+        self.left.addLayout(buttons)
+        self.left.addWidget(self.progress)
+        self.told = QLabel()
+        self.told.setWordWrap(True)
+        self.told.setTextFormat(Qt.TextFormat.PlainText)
+        self.told.setProperty("role", "muted")
+        self.left.addWidget(self.told)
+        self.left.addStretch(1)
+        self.layout_ = QHBoxLayout(self)
+        self.layout_.setContentsMargins(0, 0, 0, 0)
+        self.layout_.setSpacing(0)
+        self.layout_.addWidget(left)
+        self.run.clicked.connect(self.begin)
+        self.stop.clicked.connect(self.give_up)
+        student = session.student
+        student.found.connect(self._found)
+        student.failed.connect(self._failed)
+        student.progressed.connect(self._progressed)
+
+    # -- what pages say ----------------------------------------------------------------------------------------
+
+    def ask(self) -> int:
+        """Asks the student; gives the number of the question. Raises `DocumentError` where the form makes no sense."""
+        raise NotImplementedError
+
+    def take(self, found: object) -> bool:
+        """Shows what was found, if it is of this page."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        """Fills the form for the document as it is."""
+
+    # -- asking ------------------------------------------------------------------------------------------------
+
+    def begin(self) -> None:
+        """Asks what the form says."""
+        if self.session.document is None:
+            return
+        try:
+            self.asked = self.ask()
+        except DocumentError as error:
+            self.say(error.faults[0].text if not error.faults[0].place else str(error.faults[0]), bad=True)
+            return
+        self.stop.setEnabled(True)
+        self.say("Working…")
+
+    def give_up(self) -> None:
+        """Gives up what is under way."""
+        if self.asked and self.asked == self.session.student.wanted:
+            self.session.student.cancel()
+            self.say("Given up.")
+        self._rest()
+
+    def say(self, text: str, bad: bool = False) -> None:
+        """A line below the form."""
+        self.told.setText(text)
+        self.told.setProperty("role", "bad" if bad else "muted")
+        self.told.style().unpolish(self.told)
+        self.told.style().polish(self.told)
+
+    def _rest(self) -> None:
+        self.asked = 0
+        self.stop.setEnabled(False)
+        self.progress.setValue(0)
+
+    def _found(self, number: int, found: object) -> None:
+        if number == self.asked and self.take(found):
+            self._rest()
+
+    def _failed(self, number: int, error: Exception) -> None:
+        if number == self.asked:
+            known = isinstance(error, DocumentError)
+            self.say(str(error.faults[0]) if known else f"A mistake of this program: {error!r}", bad=True)
+            self._rest()
+
+    def _progressed(self, number: int, share: float) -> None:
+        if number == self.asked:
+            self.progress.setValue(int(1000 * share))
+
+    # -- forms -------------------------------------------------------------------------------------------------
+
+    def row(self, caption: str, widget: QWidget, hint: str = "") -> None:
+        """A line of the form."""
+        label = QLabel(caption)
+        label.setBuddy(widget)
+        label.setToolTip(hint)
+        widget.setToolTip(hint)
+        widget.setAccessibleName(caption)
+        number = self.form.rowCount()
+        self.form.addWidget(label, number, 0)
+        self.form.addWidget(widget, number, 1)
+
+    def line(self, caption: str, hint: str = "", empty: str = "") -> QLineEdit:
+        """A line to type in; Enter asks."""
+        field = QLineEdit()
+        field.setPlaceholderText(empty)
+        field.returnPressed.connect(self.begin)
+        self.row(caption, field, hint)
+        return field
+
+    def choice(self, caption: str, hint: str = "") -> QComboBox:
+        """One of a few."""
+        box = QComboBox()
+        box.setMinimumContentsLength(10)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.row(caption, box, hint)
+        return box
+
+    def number(self, text: str, dimension: Dimension, what: str) -> float:
+        """What is typed as a number (core units). Raises `DocumentError`."""
+        document = self.session.document
+        assert document is not None
+        try:
+            quantities = {name: one.quantity for name, one in document.parameters.items()}
+            return coerce(evaluate(text, quantities, document.units), dimension, document.units)
+        except ExpressionError as error:
+            raise DocumentError([Fault("", f"{what}: {error}")]) from error
+
+    def turned(self, name: str, text: str, what: str) -> float | None:
+        """What is typed for a parameter, in its own unit; None where nothing is."""
+        document = self.session.document
+        if not text.strip() or document is None:
+            return None
+        one = dial(document, name)
+        return self.number(text, one.dimension, what) * one.dimension.per_core(document.units)
+
+
+def fill(box: QComboBox, words: Sequence[str]) -> None:
+    """Other words to choose from; what was chosen stays where it is still there."""
+    if [box.itemText(k) for k in range(box.count())] == list(words):
+        return
+    before = box.currentText()
+    box.blockSignals(True)
+    box.clear()
+    box.addItems(list(words))
+    if before in words:
+        box.setCurrentText(before)
+    box.blockSignals(False)
+
+
+def dials(document: Document) -> list[Dial]:
+    """The parameters that can be turned."""
+    found = []
+    for name in document.parameters:
+        try:
+            found.append(dial(document, name))
+        except DocumentError:
+            continue
+    return found
+
+
+def set_parameter(session: Session, name: str, value: float | str) -> None:
+    """Makes a parameter worth something, as one step to undo."""
+    from ..card.whole import value_place
+
+    if session.document is None or name not in session.document.parameters:
+        return
+    faults = session.edit(value_place(session.document, name), value, f"Change {name}")
+    if faults:
+        session.faults_raised.emit("Not changed", faults)

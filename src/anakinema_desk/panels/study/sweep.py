@@ -1,0 +1,172 @@
+"""Sweep: values of one parameter or two, as a map of what passes and a table."""
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout
+
+from anakinema.errors import located
+from anakinema.formats.writing import write_whole
+from anakinema.studies.asked import findings_of
+from anakinema.studies.sweeping import Sweep, rows, table_csv
+from anakinema.studies.told import dial_shown
+from anakinema.words import shown
+
+from ...session import Session
+from ...theme.tokens import Tokens
+from .base import StudyPage, dials, fill
+from .graphs import Map
+
+NONE = "—"
+
+
+class SweepPage(StudyPage):
+    """Choose one parameter or two, with how many values from where to where."""
+
+    title = "Sweep"
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__(session, tokens)
+        self.found: Sweep | None = None
+        hint = "From, to and how many: 12 : 18 : 13"
+        self.one = self.choice("across", "The parameter along the map")
+        self.one_range = self.line("its values", hint, "from : to : how many")
+        self.two = self.choice("up", "A second parameter, or none")
+        self.two_range = self.line("its values", hint, "from : to : how many")
+        self.told_too = self.choice("tell", "A finding that is written into the cells")
+        self.clearance = QCheckBox("with clearances (slower)")
+        self.left.insertWidget(1, self.clearance)
+        self.run.setText("Sweep")
+        self.map = Map(tokens)
+        self.map.title = "Choose a parameter and its values: the map shows for which all checks pass.\n" \
+                         "A click on a cell tells what it is; the mechanism is tried with it."
+        self.use = QPushButton("Take the cell")
+        self.use.setEnabled(False)
+        self.save = QPushButton("Save the table…")
+        self.save.setEnabled(False)
+        side = QVBoxLayout()
+        side.setContentsMargins(4, 8, 12, 8)
+        side.addWidget(self.use)
+        side.addWidget(self.save)
+        side.addStretch(1)
+        self.layout_.addWidget(self.map, 1)
+        self.layout_.addLayout(side)
+        self.map.chosen.connect(self._chosen)
+        for box in (self.one, self.two):
+            box.currentTextChanged.connect(lambda _: self.refresh())
+        self.use.clicked.connect(self._use)
+        self.save.clicked.connect(self.save_table)
+
+    def refresh(self) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        names = [one.name for one in dials(document)]
+        fill(self.one, names)
+        fill(self.two, [NONE, *names])
+        fill(self.told_too, [NONE, *findings_of(document)])
+        self.run.setEnabled(bool(names))
+        for box, field in ((self.one, self.one_range), (self.two, self.two_range)):
+            one = next((each for each in dials(document) if each.name == box.currentText()), None)
+            if one is not None and not field.text():
+                low, high = (dial_shown(float(f"{one.value * share:.4g}"), one.unit) for share in (0.8, 1.2))
+                field.setPlaceholderText(f"{low} : {high} : 9".replace("−", "-"))
+
+    def ask(self) -> int:
+        document = self.session.document
+        assert document is not None
+        axes = [self._axis(self.one.currentText(), self.one_range.text() or self.one_range.placeholderText())]
+        if self.two.currentText() != NONE:
+            axes.append(self._axis(self.two.currentText(), self.two_range.text() or self.two_range.placeholderText()))
+        told = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
+        return self.session.student.sweep(document, axes, told, self.clearance.isChecked())
+
+    def _axis(self, name: str, text: str) -> tuple[str, float, float, int]:
+        pieces = [piece.strip().replace("°", " deg") for piece in text.split(":")]
+        if len(pieces) != 3 or not pieces[2].isdecimal():
+            raise located("", f"{name}: say from, to and how many, as 12 : 18 : 13")
+        low, high = (self.turned(name, piece, name) for piece in pieces[:2])
+        if low is None or high is None:
+            raise located("", f"{name}: say from where to where")
+        return name, low, high, int(pieces[2][:8])
+
+    def take(self, found: object) -> bool:
+        document = self.session.document
+        if not isinstance(found, Sweep) or document is None:
+            return False
+        self.found = found
+        across, up = found.axes[0], found.axes[1] if len(found.axes) == 2 else None
+        self.map.columns, self.map.rows = len(across.values), len(up.values) if up is not None else 1
+        order = [column * self.map.rows + row for row in range(self.map.rows) for column in range(self.map.columns)]
+        self._order = order
+        builds = [found.builds[k] for k in order]
+        self.map.states = ["breaks" if build.broken or build.stopped else "passes" if build.passes else "fails"
+                           for build in builds]  # fmt: skip
+        self.map.numbers = []
+        if found.findings:
+            one = found.findings[0]
+            values = [build.values.get(one.name) for build in builds]
+            self.map.numbers = ["" if value is None else shown(value, one.dimension, document.units, 2)
+                                for value in values]  # fmt: skip
+        self.map.picked = None
+        self.map.across, self.map.up = (across.values[0], across.values[-1]), (
+            (up.values[0], up.values[-1]) if up is not None else (0.0, 1.0))
+        self.map.words = (lambda x: dial_shown(float(f"{x:.4g}"), across.dial.unit),
+                          lambda y: dial_shown(float(f"{y:.4g}"), up.dial.unit) if up is not None else "")
+        self.map.update()
+        passing = self.map.states.count("passes")
+        broken = self.map.states.count("breaks")
+        self.say(f"{len(builds)} builds: {passing} pass all checks, {len(builds) - passing - broken} do not"
+                 + (f", {broken} do not move to their end" if broken else "") + ".")  # fmt: skip
+        self.save.setEnabled(True)
+        self.use.setEnabled(False)
+        return True
+
+    def _chosen(self, cell: int) -> None:
+        found, document = self.found, self.session.document
+        if found is None or document is None:
+            return
+        number = self._order[cell]
+        build, values = found.builds[number], found.values(number)
+        words = [f"{axis.dial.name} = {dial_shown(float(f'{value:.9g}'), axis.dial.unit)}"
+                 for axis, value in zip(found.axes, values, strict=True)]  # fmt: skip
+        trouble = build.broken or build.stopped
+        failing = [name for name, outcome in build.outcomes.items() if outcome != "pass"]
+        end = trouble or (f"not passing: {', '.join(failing)}" if failing else "all checks pass")
+        self.say(f"{', '.join(words)}: {end}.", bad=bool(trouble or failing))
+        self.use.setEnabled(True)
+        motion = self.session.motion
+        if motion is not None and motion.document is document:
+            self.session.trying.turn(motion, dict(build.numbers))
+
+    def _use(self) -> None:
+        found, document, cell = self.found, self.session.document, self.map.picked
+        if found is None or document is None or cell is None:
+            return
+        from anakinema.document import Put
+
+        from ..card.whole import value_place
+
+        build = found.builds[self._order[cell]]
+        changes = [Put(value_place(document, name), value) for name, value in build.numbers.items()]
+        self.session.trying.drop()
+        faults = self.session.apply(changes, f"Change {', '.join(build.numbers)}")
+        if faults:
+            self.session.faults_raised.emit("Not changed", faults)
+
+    def save_table(self) -> None:
+        """Writes the table as CSV."""
+        if self.found is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(self, "Save the table", "sweep.csv", "Tables (*.csv)")
+        if name:
+            write_table(self.session, Path(name), table_csv(*rows(self.found)))
+
+
+def write_table(session: Session, path: Path, text: str) -> None:
+    """Writes a table; a fault is told."""
+    from anakinema.errors import Fault
+
+    try:
+        write_whole(path, text.encode())
+    except OSError as error:
+        session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))

@@ -1,0 +1,191 @@
+"""Tolerances: which parameters vary and by how much, and what that does to every check."""
+
+import math
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHeaderView,
+    QPushButton,
+    QSpinBox,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+)
+
+from anakinema.document import Put
+from anakinema.document.read_parameters import SPREADS
+from anakinema.studies.asked import is_whole
+from anakinema.studies.told import tolerances_csv
+from anakinema.studies.tolerances import Spread, Tolerances, toleranced
+from anakinema.words import shown
+
+from ...session import Session
+from ...theme.tokens import Tokens
+from .base import StudyPage, dials, fill
+from .graphs import Bars
+from .sweep import write_table
+
+HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
+WIDTHS = (110, 76, 118, 92, 84, 190)
+
+
+class TolerancesPage(StudyPage):
+    """Gives parameters their tolerances, builds many, tells what each check does."""
+
+    title = "Tolerances"
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__(session, tokens)
+        self.found: Tolerances | None = None
+        self.parameter = self.choice("parameter", "The number that may be off")
+        self.by = self.line("off by ±", "How much it may be off: 0.05 mm; empty takes the tolerance away", "none")
+        self.spread = QComboBox()
+        self.spread.addItems(list(SPREADS))
+        self.row("spread", self.spread, "normal: the tolerance is three standard deviations; uniform: anything within; "
+                                        "worst: at its ends")
+        self.count, self.seed = QSpinBox(), QSpinBox()
+        self.count.setRange(10, 100_000)
+        self.count.setValue(1000)
+        self.seed.setRange(0, 1_000_000)
+        self.seed.setValue(1)
+        self.row("builds", self.count, "How many builds are made by chance")
+        self.row("seed", self.seed, "The same seed makes the same builds")
+        self.clearance = QCheckBox("with clearances (slower)")
+        self.left.insertWidget(1, self.clearance)
+        self.run.setText("Build them")
+        self.table = QTableWidget(0, len(HEADS))
+        self.table.setHorizontalHeaderLabels(list(HEADS))
+        self.table.setAccessibleName("What tolerances do to each check")
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        self.table.horizontalHeader().setStretchLastSection(True)
+        for column, width in enumerate(WIDTHS):
+            self.table.setColumnWidth(column, width)
+        self.bars = Bars(tokens)
+        self.bars.title = "How the check that is chosen is spread"
+        self.bars.setMaximumWidth(330)
+        self.save = QPushButton("Save all builds…")
+        self.save.setEnabled(False)
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 4, 8, 4)
+        right.addWidget(self.bars, 1)
+        right.addWidget(self.save, alignment=Qt.AlignmentFlag.AlignRight)
+        self.layout_.addWidget(self.table, 1)
+        self.layout_.addLayout(right)
+        self.parameter.currentTextChanged.connect(self._show_tolerance)
+        self.by.editingFinished.connect(self._set)
+        self.spread.activated.connect(lambda _: self._set())
+        self.table.currentCellChanged.connect(lambda row, *_: self._draw(row))
+        self.save.clicked.connect(self.save_builds)
+
+    def refresh(self) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        fill(self.parameter, [one.name for one in dials(document)])
+        if not self.by.hasFocus():
+            self._show_tolerance(self.parameter.currentText())
+        given = toleranced(document)
+        self.run.setEnabled(bool(given) and bool(document.checks))
+        if not given:
+            self.say("No parameter has a tolerance yet: choose one and say by how much it may be off.")
+        elif not document.checks:
+            self.say("There are no checks yet: write down what the design must do.")
+        elif self.found is None or self.found.document is not document:
+            self.say("Off: " + ", ".join(f"{name} ±{one.by:g}" for name, one in given.items()))
+
+    def _show_tolerance(self, name: str) -> None:
+        document = self.session.document
+        one = document.parameters.get(name) if document is not None else None
+        entry = document.tree["parameters"][name] if document is not None and one is not None else None
+        given = entry.get("tolerance", "") if isinstance(entry, dict) else ""
+        text = given.get("by", "") if isinstance(given, dict) else given
+        self.by.setText(str(text))
+        self.by.setModified(False)
+        known = one.tolerance if one is not None else None
+        self.spread.setCurrentText(known.spread if known is not None else SPREADS[0])
+
+    def _set(self) -> None:
+        """Writes the tolerance into the document."""
+        document, name = self.session.document, self.parameter.currentText()
+        if document is None or name not in document.parameters:
+            return
+        entry = document.tree["parameters"][name]
+        kept = dict(entry) if isinstance(entry, dict) else {"value": entry}
+        text, spread = self.by.text().strip(), self.spread.currentText()
+        if text:
+            from ..fields import as_value
+
+            by = as_value(text)
+            kept["tolerance"] = by if spread == SPREADS[0] else {"by": by, "spread": spread}
+        else:
+            kept.pop("tolerance", None)
+        if kept == entry or (not text and not isinstance(entry, dict)):
+            return
+        faults = self.session.apply([Put(("parameters", name), kept)], f"Tolerance of {name}")
+        if faults:
+            self.say(str(faults[0]), bad=True)
+
+    def ask(self) -> int:
+        document = self.session.document
+        assert document is not None
+        count, seed = self.count.value(), self.seed.value()
+        return self.session.student.tolerances(document, count, seed, self.clearance.isChecked())
+
+    def take(self, found: object) -> bool:
+        document = self.session.document
+        if not isinstance(found, Tolerances) or document is None:
+            return False
+        self.found = found
+        self.table.setRowCount(len(found.spreads))
+        for row, one in enumerate(found.spreads):
+            for column, text in enumerate(_told(found, one)):
+                item = QTableWidgetItem(text)
+                item.setToolTip(text)
+                self.table.setItem(row, column, item)
+        self.table.setCurrentCell(0, 0)
+        self._draw(0)
+        end = f"; {found.broken} did not move to their end" if found.broken else ""
+        self.say(f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %{end}.")
+        self.save.setEnabled(True)
+        return True
+
+    def _draw(self, row: int) -> None:
+        found = self.found
+        if found is None or not 0 <= row < len(found.spreads):
+            return
+        one = found.spreads[row]
+        check = found.document.checks[one.check]
+        bounds = [check.at_least, check.at_most] if is_whole(found.document, one.check) else [0.0]
+        self.bars.show_values(found.values[one.check].tolist(), [bound for bound in bounds if bound is not None],
+                              lambda value: shown(value, one.dimension, found.document.units, 3))  # fmt: skip
+
+    def save_builds(self) -> None:
+        """Writes every build as a row of a CSV."""
+        if self.found is not None:
+            name, _ = QFileDialog.getSaveFileName(self, "Save all builds", "tolerances.csv", "Tables (*.csv)")
+            if name:
+                write_table(self.session, Path(name), tolerances_csv(self.found))
+
+
+def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:
+    units = found.document.units
+
+    def say(value: float) -> str:
+        return shown(value, one.dimension, units, 4) if math.isfinite(value) else "–"
+
+    most = sorted(one.matters, key=lambda name: -one.matters[name])[:2]
+    matters = ", ".join(f"{name} {100 * one.matters[name]:.0f} %" for name in most if one.matters[name] > 0.005)
+    worst = f"{say(one.worst[0])} to {say(one.worst[1])}" + ("" if one.worst_passes else ", fails")
+    return (one.check + ("" if one.of == "value" else " (margin)"), f"{100 * one.share:.4g} %",
+            f"{100 * one.low_share:.1f} to {100 * one.high_share:.1f} %", say(one.mean), say(one.deviation), worst,
+            matters or "nothing")  # fmt: skip

@@ -1,0 +1,143 @@
+"""The log of trials: every accepted change with what the checks said before and after; a star, a note, the way back."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.studies import trials
+
+from ...session import Session
+from ...theme.tokens import Tokens
+from .sweep import write_table
+
+HEADS = ("", "Time", "What", "From", "To", "Checks that came out otherwise", "Note")
+WIDTHS = (46, 140, 210, 110, 110, 330)
+STAR, NOTE = 0, 6
+
+
+class Trials(QWidget):
+    """The table, newest row last."""
+
+    title = "Trials"
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self._filling = False
+        self.table = QTableWidget(0, len(HEADS))
+        self.table.setHorizontalHeaderLabels(list(HEADS))
+        self.table.setAccessibleName("Trials")
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        header = self.table.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        header.setStretchLastSection(True)
+        for column, width in enumerate(WIDTHS):
+            self.table.setColumnWidth(column, width)
+        self.line = QLabel()
+        self.line.setProperty("role", "muted")
+        self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
+        self.before, self.save = QPushButton("Go back to before all"), QPushButton("Save the table…")
+        self.back.setToolTip("Undoes what the later rows changed, as one step; the log keeps them")
+        top = QHBoxLayout()
+        top.setContentsMargins(12, 5, 12, 5)
+        top.setSpacing(8)
+        top.addWidget(self.line, 1)
+        for button in (self.star, self.back, self.before, self.save):
+            top.addWidget(button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(top)
+        layout.addWidget(self.table, 1)
+        self.star.clicked.connect(self.toggle_star)
+        self.back.clicked.connect(lambda: self.restore(self.table.currentRow()))
+        self.before.clicked.connect(lambda: self.restore(-1))
+        self.save.clicked.connect(self.save_table)
+        self.table.itemChanged.connect(self._noted)
+        self.table.currentCellChanged.connect(lambda *_: self._enable())
+        session.log.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Fills the table, where it is looked at."""
+        if not self.isVisible():
+            return
+        rows = self.session.log.rows
+        at, last = self.table.currentRow(), self.table.rowCount()
+        self._filling = True
+        self.table.setRowCount(len(rows))
+        for number, line in enumerate(trials.table(rows)[1:]):
+            for column, text in enumerate(line):
+                item = QTableWidgetItem(text)
+                item.setToolTip(text)
+                if column != NOTE:
+                    item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+                self.table.setItem(number, column, item)
+        self._filling = False
+        if len(rows) != last:
+            self.table.setCurrentCell(len(rows) - 1, 0)
+            self.table.scrollToBottom()
+        elif at >= 0:
+            self.table.setCurrentCell(at, 0)
+        self._enable()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self.refresh()
+
+    def _enable(self) -> None:
+        rows, at = self.session.log.rows, self.table.currentRow()
+        chosen = 0 <= at < len(rows)
+        self.star.setEnabled(chosen)
+        self.star.setText("Take the star away" if chosen and rows[at].get("star") else "Star")
+        self.back.setEnabled(chosen and at < len(rows) - 1)
+        self.before.setEnabled(bool(rows))
+        self.save.setEnabled(bool(rows))
+        count = f"{len(rows)} trials" if len(rows) != 1 else "1 trial"
+        self.line.setText(f"{count}; saved with the file. Double-click a note to write it." if rows else
+                          "Every change that is made becomes a row here, with what the checks say before and after.")
+
+    def _noted(self, item: QTableWidgetItem) -> None:
+        if not self._filling and item.column() == NOTE:
+            self.session.log.note(item.row(), item.text())
+
+    def toggle_star(self) -> None:
+        """Gives the row a star, or takes it."""
+        at, rows = self.table.currentRow(), self.session.log.rows
+        if 0 <= at < len(rows):
+            self.session.log.mark(at, not rows[at].get("star"))
+
+    def restore(self, number: int) -> None:
+        """Puts things back to how they stood after a row."""
+        changes = self.session.log.back_to(number)
+        if changes is None:
+            self.session.told.emit("What came later was changed again by something that the log does not hold; "
+                                   "use undo, or change it by hand")
+            return
+        word = f"trial {number + 1}" if number >= 0 else "before all trials"
+        faults = self.session.apply(changes, f"Back to {word}")
+        if faults:
+            self.session.faults_raised.emit("Not gone back", faults)
+
+    def save_table(self) -> None:
+        """Writes the log as CSV."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the trials", "trials.csv", "Tables (*.csv)")
+        if name:
+            write_table(self.session, Path(name), trials.as_csv(self.session.log.rows))
