@@ -62,17 +62,22 @@ def test_a_measure_is_read_judged_and_documented(kind):
     from anakinema.findings import analyse
 
     forms = {Form.JOINT: "slide", Form.PARTS: ["one", "four"], Form.FEATURE: "four.A", Form.LINE: "four",
-             Form.MEASURE: "known"}  # fmt: skip
+             Form.MEASURE: "known", Form.NUMBER: 1, Form.AMOUNT: 0.1, Form.TRACE: "eye", Form.POINT: "four.A",
+             Form.WORD: "x", Form.PART: "one"}  # fmt: skip
     given = {field.name: forms[field.form] for field in kind.fields}
     if "b" in given:
         given["a"] = "one.A" if kind.name == "distance" else "one"
     tree = joined(JOINT_TYPES["fixed"], {}) | {
         "measures": {"known": {"measure": "distance", "a": "one.A", "b": "four.A"}},
+        "traces": {"eye": {"point": "four.A"}},
         "checks": {"c": {"measure": kind.name, **given, "at_most": 9}},
     }
+    if not kind.whole:
+        tree["tracks"] = {"t": {"measure": kind.name, **given, "height": 60}}
     jsonschema.validate(tree, schema())
-    verdict = analyse(read_document(tree)).verdicts["c"]
-    assert verdict.outcome
+    found = analyse(read_document(tree))
+    assert found.verdicts["c"].outcome
+    assert kind.whole or "t" in found.tracks
     assert kind.title
     assert kind.told
 

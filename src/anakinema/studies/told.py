@@ -86,7 +86,8 @@ def tolerances_text(found: Tolerances) -> str:
     for name, given in toleranced(found.document).items():
         lines.append((name, str(found.document.parameters[name].expression), f"±{given.by:g}", given.spread))
     text = aligned([("parameter", "value", "off by", "spread"), *lines], right=())
-    table: list[tuple[str, ...]] = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest", "worst case", "what matters most")]
+    table: list[tuple[str, ...]] = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest",
+                                      "worst case", "what matters most")]
     for one in found.spreads:
         told = [shown(value, one.dimension, units) if math.isfinite(value) else "–"
                 for value in (one.mean, one.deviation, one.least, one.greatest, *one.worst)]  # fmt: skip

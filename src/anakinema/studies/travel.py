@@ -13,6 +13,7 @@ from ..errors import located
 from ..kinds import Dimension
 from ..kinematics.modes import placed
 from ..kinematics.motion import Motion
+from ..kinematics.positions import fixing
 from ..kinematics.simulation import simulate
 from ..words import in_document_units, shown
 from ..work import Work
@@ -56,7 +57,8 @@ def free_travel(motion: Motion, q: Array, joint: str, work: Work | None = None) 
     """How far a joint goes either way from positions q (P, 3: document lengths, rad), its own limits left out, until
     the limit of another joint, a contact of two parts that were apart, a dead point, or a full turn.
 
-    A contact is found between the steps: a pair is looked at closely where the certified search finds that it overlaps.
+    Where the joint is a freedom of its own, the others are held where they stand; else they move least. A contact is
+    found between the steps: a pair is looked at closely where the certified search finds that it overlaps.
     Raises `DocumentError` where the joint has no coordinate or is suspended.
     """
     work = work or Work()
@@ -93,10 +95,17 @@ def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, 
     dimension = coordinates.dimension(coordinates.index(joint))
     base = placed(document, motion, q)
     own = document.home("joints", joint)
+    held = [each for each in fixing(motion) if each != joint] if joint in fixing(motion) else []
+    stands = motion.posed(q, motion.at(np.zeros(1)).coordinates[0])
+    still = {}
+    for number, other in enumerate(held):
+        at = coordinates.index(other)
+        value = in_document_units(float(stands[at]), coordinates.dimension(at), document.units)
+        still[f"held-{number}"] = {"joint": other, "from": value, "to": value, "duration": "1 s", "steps": STEPS}
     changes: list[Put | Take] = [
         Put(("drivers",), {"way": {"joint": joint, "from": in_document_units(here, dimension, document.units),
                                    "to": in_document_units(to, dimension, document.units),
-                                   "duration": "1 s", "steps": STEPS}}),
+                                   "duration": "1 s", "steps": STEPS}, **still}),
         *(Put((section,), {}) for section in ("checks", "positions", "tracks") if section in document.tree),
     ]  # fmt: skip
     if document.joints[joint].limits.min is not None or document.joints[joint].limits.max is not None:

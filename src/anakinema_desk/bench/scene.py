@@ -27,8 +27,8 @@ if TYPE_CHECKING:
 
 STAMP = 32
 """Pixels from the middle of a pin's symbol to the edge of its picture."""
-TICKS = 24
-"""Equal spans of time that dots mark along a traced path."""
+TICKS = (24, 12, 6)
+"""Equal spans of time that dots mark along a traced path, as many as there is room for."""
 MOST_DIMENSIONS = 3
 """Closest approaches drawn at one moment."""
 
@@ -267,7 +267,9 @@ class Scene:
         """Dots at equal times along a path (S, 2), which has a point a step: far apart where the point is fast."""
         if len(path) < 2:
             return
-        at, steps = np.linspace(0, len(path) - 1, TICKS + 1), np.arange(len(path))
+        far = float(np.hypot(*np.diff(path, axis=0).T).sum()) * self.bench.scale
+        count = next((count for count in TICKS if far > 14 * count), 0)
+        at, steps = np.linspace(0, len(path) - 1, count + 1), np.arange(len(path))
         x, y = (np.interp(at, steps, path[:, axis]) for axis in range(2))
         painter.setPen(QPen(QColor(self.tokens.trace), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPoints([base.map(QPointF(a, b)) for a, b in zip(x.tolist(), y.tolist(), strict=True)])

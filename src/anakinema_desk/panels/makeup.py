@@ -11,7 +11,7 @@ from anakinema.document.model import Coupling, Document, Joint, Part
 from anakinema.findings import Findings, Outcome
 from anakinema.findings.chain import chain
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.words import measured_told, quantity_shown, shown
+from anakinema.words import measured_told, quantity_shown, shortly
 
 from ..session import Session
 from ..soon import soon
@@ -391,7 +391,7 @@ def _check(name: str, document: Document, findings: Findings | None) -> Line:
     verdict = findings.verdicts.get(name) if findings else None
     if verdict is None:
         return Line(f"checks.{name}", 1, name, "…", ("open",))
-    margin = "" if verdict.margin is None else shown(verdict.margin, verdict.dimension, document.units, 2)
+    margin = "" if verdict.margin is None else shortly(verdict.margin, verdict.dimension, document.units)
     if verdict.margin is not None and verdict.margin >= 0:
         margin = f"+{margin}"
     match verdict.outcome:

@@ -275,7 +275,7 @@ class Timing(QWidget):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.chart)
-        self.line = QLabel("Drag a bar to move it in time, its right end to make it longer; they catch at others' ends.")
+        self.line = QLabel("Drag a bar to move it in time, its right end to make it longer; they catch at others.")
         self.line.setProperty("role", "muted")
         self.together, self.row = QPushButton("All together"), QPushButton("One after the other")
         top = QHBoxLayout()

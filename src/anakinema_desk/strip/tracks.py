@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QContextMenuEvent, QMouseEvent, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from anakinema.words import shown
+from anakinema.words import shortly, shown
 
 from ..session import Session
 from ..theme.painting import painting
@@ -146,8 +146,10 @@ class Track(QWidget):
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)
-        self.high.setText(self._shown(curve.high))
-        self.low.setText(self._shown(curve.low))
+        assert self.session.document is not None
+        units = self.session.document.units
+        self.high.setText(shortly(curve.high, curve.dimension, units))
+        self.low.setText(shortly(curve.low, curve.dimension, units))
         ink = tokens.muted if not fresh else tokens.bad if failed else tokens.text
         self.value.setStyleSheet(f"color: {ink};")
         self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))

@@ -22,7 +22,7 @@ from anakinema.document.read_parameters import SPREADS
 from anakinema.studies.asked import is_whole
 from anakinema.studies.told import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances, toleranced
-from anakinema.words import shown
+from anakinema.words import shortly, shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
@@ -31,7 +31,7 @@ from .graphs import Bars
 from .sweep import write_table
 
 HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
-WIDTHS = (110, 76, 118, 92, 84, 190)
+WIDTHS = (84, 70, 130, 86, 78, 172)
 
 
 class TolerancesPage(StudyPage):
@@ -72,7 +72,7 @@ class TolerancesPage(StudyPage):
             self.table.setColumnWidth(column, width)
         self.bars = Bars(tokens)
         self.bars.title = "How the check that is chosen is spread"
-        self.bars.setMaximumWidth(330)
+        self.bars.setFixedWidth(250)
         self.save = QPushButton("Save all builds…")
         self.save.setEnabled(False)
         right = QVBoxLayout()
@@ -181,7 +181,7 @@ def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:
     units = found.document.units
 
     def say(value: float) -> str:
-        return shown(value, one.dimension, units, 4) if math.isfinite(value) else "–"
+        return shortly(value, one.dimension, units) if math.isfinite(value) else "–"
 
     most = sorted(one.matters, key=lambda name: -one.matters[name])[:2]
     matters = ", ".join(f"{name} {100 * one.matters[name]:.0f} %" for name in most if one.matters[name] > 0.005)

@@ -23,8 +23,8 @@ from ...theme.tokens import Tokens
 from .sweep import write_table
 
 HEADS = ("", "Time", "What", "From", "To", "Checks that came out otherwise", "Note")
-WIDTHS = (46, 140, 210, 110, 110, 330)
-STAR, NOTE = 0, 6
+WIDTHS = (46, 104, 210, 110, 110, 360)
+TIME, NOTE = 1, 6
 
 
 class Trials(QWidget):
@@ -85,7 +85,7 @@ class Trials(QWidget):
         self.table.setRowCount(len(rows))
         for number, line in enumerate(trials.table(rows)[1:]):
             for column, text in enumerate(line):
-                item = QTableWidgetItem(text)
+                item = QTableWidgetItem(text[5:16].replace("T", "  ") if column == TIME else text)
                 item.setToolTip(text)
                 if column != NOTE:
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
