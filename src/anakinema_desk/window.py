@@ -76,11 +76,11 @@ OFFERED: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
 STUDIES = {
-    "tune": ("Tune a number", "Ctrl+U", "Which values of a parameter give what is wanted; a slider to try any"),
-    "sweep": ("Sweep", "Ctrl+Shift+U", "A map of what passes over one parameter or two"),
-    "tolerances": ("Tolerances", "Ctrl+Shift+T", "What it does to the checks when sizes are not quite right"),
-    "plot": ("Plot one against another", "Ctrl+Shift+Y", "Two quantities of the motion against each other"),
-    "trials": ("Trials", "Ctrl+Shift+R", "Every change so far, with what the checks said before and after"),
+    "tune": ("Tune a number", "Ctrl+1", "Which values of a parameter give what is wanted; a slider to try any"),
+    "sweep": ("Sweep", "Ctrl+2", "A map of what passes over one parameter or two"),
+    "tolerances": ("Tolerances", "Ctrl+3", "What it does to the checks when sizes are not quite right"),
+    "plot": ("Plot one against another", "Ctrl+5", "Two quantities of the motion against each other"),
+    "trials": ("Trials", "Ctrl+4", "Every change so far, with what the checks said before and after"),
 }
 ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
@@ -413,7 +413,7 @@ class Window(QMainWindow):
                 checked=lambda: self.below.currentWidget() is self.parameters,
                 hint="The table of all parameters and where they are used, in place of the tracks",
             ),
-            Command("timing", "Timing of the drivers", "Motion", lambda: self._below(self.timing), "Ctrl+Shift+D",
+            Command("timing", "Timing of the drivers", "Motion", lambda: self._below(self.timing), "Ctrl+6",
                     checked=lambda: self.below.currentWidget() is self.timing, divider=True,
                     hint="When each driver moves, and for how long: bars to drag"),
             *(

@@ -247,8 +247,8 @@ def _time_ratio(motion: Motion, column: int) -> float | None:
 
 def mechanical_advantage(state: State, driver: int, joint: int) -> Array:
     """(S,) force or torque at a joint for each unit at the driver, by the balance of power: driver's rate over the
-    joint's. Infinite where the joint stands still."""
-    with np.errstate(divide="ignore"):
+    joint's. Infinite where the joint stands still, NaN where the driver does too."""
+    with np.errstate(divide="ignore", invalid="ignore"):
         gain: Array = np.abs(state.rates[:, driver] / state.rates[:, joint])
     return gain
 

@@ -20,7 +20,7 @@ from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
 from ..kinematics.path import Path
 from ..kinematics.simulation import simulate, stopped
-from ..kinematics.stretches import Law, Nodes
+from ..kinematics.stretches import RESTS, Law, Nodes
 from ..kinematics.system import System, compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
@@ -153,6 +153,7 @@ def _settled(motion: Motion, law: Law, t: Array, q: Array) -> tuple[Nodes, Array
     v, a = np.zeros_like(q), np.zeros_like(q)
     signs = np.zeros((len(t), len(equations.plan.first) - 1))
     regular = following.settle_nodes(
-        equations.table, equations.plan, equations.lent(len(law.table)), law.table, law.t0, t, q, v, a, signs
+        equations.table, equations.plan, equations.lent(len(law.table)), law.table, law.t0,
+        RESTS * law.fastest, t, q, v, a, signs,
     )
     return (Nodes(t, q, v, a), signs) if regular > DOUBTFUL else None

@@ -20,7 +20,7 @@ class Dial:
 
     def written(self, value: float) -> float | str:
         """A value as the document writes it, exactly."""
-        return f"{value!r} {self.unit}" if self.unit else value
+        return f"{float(value)!r} {self.unit}" if self.unit else float(value)
 
 
 def dial(document: Document, name: str) -> Dial:

@@ -80,6 +80,7 @@ def tune(
     looked: dict[float, Build] = {}
 
     def at(value: float) -> float:
+        value = float(value)  # SciPy hands on numbers of its own
         if work is not None:
             work.check()
         if value not in looked:

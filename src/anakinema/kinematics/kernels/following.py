@@ -23,19 +23,19 @@ CREEP = 1e-3
 @inner
 def _settled(
     table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
-    a: Array, signs: Array,
+    a: Array, signs: Array, far: float, attempts: int,
 ) -> float:
     matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
     turned(q, turn)
     regular = 1.0
     for n in range(len(plan.first) - 1):
         spread = 0.0
-        for attempt in range(5):
+        for attempt in range(attempts):
             worst = fill(table, plan, n, q, turn, targets, matrix, rhs)
             spread, signs[n] = factor(plan, n, matrix, scale)
-            if worst <= SETTLED or attempt == 4 or not spread > SINGULAR:
+            if worst <= SETTLED or attempt == attempts - 1 or not spread > SINGULAR:
                 break
-            if not solve(plan, n, matrix, scale, rhs) < 0.1:
+            if not solve(plan, n, matrix, scale, rhs) < far:
                 spread = 0.0
                 break
             take_off(plan, n, q, turn, rhs)
@@ -53,20 +53,7 @@ def settle(
 ) -> float:
     """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
     determinant. Gives the least spread of a block: near zero, q is singular and nothing but q is to be trusted."""
-    return _settled(table, plan, work, targets, rates, seconds, q, v, a, signs)
-
-
-@compiled
-def settle_nodes(
-    table: Table, plan: Plan, work: Work, law: Array, t0: float, t: Array, q: Array, v: Array, a: Array, signs: Array
-) -> float:
-    """The same of all nodes (K, P, 3) of a stretch at times t (K,), with the signs (K, B); the least spread of all."""
-    regular = 1.0
-    for k in range(len(t)):
-        commanded(law, t[k] - t0, work.targets, work.rates, work.seconds)
-        spread = _settled(table, plan, work, work.targets, work.rates, work.seconds, q[k], v[k], a[k], signs[k])
-        regular = min(regular, spread)
-    return regular
+    return _settled(table, plan, work, targets, rates, seconds, q, v, a, signs, 0.1, 5)
 
 
 @inner
@@ -209,3 +196,28 @@ def _carries_on(
         if now[n] * signs[n] < 0.0 and (unforeseen > 0.05 * speed or error > 1e-3):
             return False
     return True
+
+
+@compiled
+def settle_nodes(
+    table: Table, plan: Plan, work: Work, law: Array, t0: float, rest: float, t: Array, q: Array, v: Array, a: Array,
+    signs: Array,
+) -> float:
+    """The same of all nodes (K, P, 3) of a stretch at times t (K,), which may lie further off, with the signs (K, B); the
+    least spread of all. Zero where the tangent of one is not the continuation of the one before, by the same measure as
+    where a branch is followed: between them the way may end. Where the drivers run slower than `rest` there is none."""
+    regular = 1.0
+    for k in range(len(t)):
+        commanded(law, t[k] - t0, work.targets, work.rates, work.seconds)
+        spread = _settled(
+            table, plan, work, work.targets, work.rates, work.seconds, q[k], v[k], a[k], signs[k], 0.6, 12
+        )
+        regular = min(regular, spread)
+        if k > 0:
+            before, after = pace(law, t[k - 1] - t0), pace(law, t[k] - t0)
+            moving = before[0] > rest and after[0] > rest
+            if moving and not _carries_on(
+                plan, t[k] - t[k - 1], 0.0, v[k], a[k], after, v[k - 1], a[k - 1], before, signs[k], signs[k - 1]
+            ):
+                return 0.0
+    return regular

@@ -89,8 +89,7 @@ def into_limits(card: "Card", name: str, widen: bool) -> None:
     if bound is None:
         return
     if widen:
-        value = in_document_units(here, dimension, document.units)
-        value = (math.floor if key == "min" else math.ceil)(value * 1e4) / 1e4
+        value = round(in_document_units(here, dimension, document.units), 9)
         faults = card.session.edit((*document.home("joints", name), "limits", key), value, f"Widen the limit of {name}")
     else:
         driver = next((one for one in document.drivers.values() if one.joint == name and one.start is not None), None)
@@ -279,6 +278,8 @@ def gain_text(card: "Card", name: str) -> str:
         return "–"
     state = motion.at(np.array([card.session.time]))
     gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
+    if math.isnan(gain):
+        return "none: the driver rests"
     return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
 
 

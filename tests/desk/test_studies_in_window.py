@@ -1,0 +1,324 @@
+"""Studies through the real window: free travel taken over, a stroke tuned, a bar of the timing dragged, a run pinned, a
+trial gone back to."""
+
+import json
+import math
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from anakinema.document import read_document
+from windows import settle
+
+ENTER, LEFT = Qt.Key.Key_Return, Qt.MouseButton.LeftButton
+
+
+def studied(qtbot, window):
+    """Waits until a study and the analysis are done."""
+    qtbot.waitUntil(lambda: not window.session.student.busy and not window.session.busy, timeout=20_000)
+    settle(qtbot, window)
+    QTest.qWait(60)  # cards and strips follow a moment later
+
+
+def opened(qtbot, window, name):
+    window.session.open_example(name)
+    settle(qtbot, window)
+    return window.session
+
+
+def button(parent, text):
+    return next(each for each in parent.findChildren(QPushButton) if each.text() == text and each.isVisible())
+
+
+def dragged(widget, start, end, modifiers=Qt.KeyboardModifier.NoModifier):
+    start, end = (QPointF(each).toPoint() for each in (start, end))
+    QTest.mousePress(widget, LEFT, modifiers, start)
+    for share in (0.3, 0.7, 1.0):
+        QTest.mouseMove(widget, start + QPoint(round((end - start).x() * share), round((end - start).y() * share)))
+    QTest.mouseRelease(widget, LEFT, modifiers, end)
+
+
+def test_a_stroke_is_tuned_and_taken(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    QTest.keyClick(window, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
+    page = window.studies.pages["tune"]
+    page.parameter.setCurrentText("throw")
+    page.finding.setCurrentText("checks.stroke")
+    QTest.keyClicks(page.wanted, "31 mm")
+    QTest.keyClick(page.wanted, ENTER)
+    studied(qtbot, window)
+    assert len(page.found.solutions) == 1 and page.graph.line and page.graph.gaps
+    QTest.mouseClick(page._offered[0], LEFT)
+    studied(qtbot, window)
+    assert session.findings.verdicts["stroke"].value == pytest.approx(31.0, abs=1e-6)
+    assert session.editor.undo_stack[-1].text == "Change throw"
+    page.wanted.setText("5 deg")
+    QTest.keyClick(page.wanted, ENTER)
+    assert "a length is wanted" in page.told.text()
+    page.wanted.setText("900")
+    QTest.keyClick(page.wanted, ENTER)
+    studied(qtbot, window)
+    assert "nearest that can be had" in page.told.text()
+
+
+def test_the_slider_tries_a_value_and_leaves_the_document_as_it_is(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    tree = session.document.tree
+    window.registry.actions["study-tune"].trigger()
+    page = window.studies.pages["tune"]
+    page.slider.setValue(600)
+    studied(qtbot, window)
+    trial = session.trying.motion
+    assert trial is not None and session.document.tree is tree
+    assert trial.document.parameters["throw"].quantity.magnitude == pytest.approx(16.5)
+    window.grab()
+    QTest.mouseClick(page.leave, LEFT)
+    assert session.trying.motion is None
+    page.slider.setValue(900)
+    studied(qtbot, window)
+    assert "limit" in page.told.text()
+    page.slider.setValue(550)
+    studied(qtbot, window)
+    QTest.mouseClick(page.take_trial, LEFT)
+    studied(qtbot, window)
+    assert session.document.parameters["throw"].quantity.magnitude == pytest.approx(15.75)
+
+
+def test_a_sweep_shows_what_passes_and_a_cell_is_taken(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    window.registry.actions["study-sweep"].trigger()
+    page = window.studies.pages["sweep"]
+    page.one_range.setText("13 : 17 : 5")
+    QTest.keyClick(page.one_range, ENTER)
+    studied(qtbot, window)
+    assert page.map.states == ["fails", "fails", "passes", "passes", "passes"]
+    QTest.mouseClick(page.map, LEFT, pos=page.map.cell(3).center().toPoint())
+    studied(qtbot, window)
+    assert session.trying.motion is not None and "throw = 16" in page.told.text()
+    QTest.mouseClick(page.use, LEFT)
+    studied(qtbot, window)
+    assert session.document.parameters["throw"].quantity.magnitude == 16.0
+    page.one_range.setText("13 : 17")
+    QTest.keyClick(page.one_range, ENTER)
+    assert "from, to and how many" in page.told.text()
+
+
+def test_tolerances_are_given_and_built(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    window.registry.actions["study-tolerances"].trigger()
+    page = window.studies.pages["tolerances"]
+    assert not page.run.isEnabled()
+    page.by.setFocus()
+    QTest.keyClicks(page.by, "0.2 mm")
+    QTest.keyClick(page.by, ENTER)
+    studied(qtbot, window)
+    assert session.document.tree["parameters"]["throw"]["tolerance"] == "0.2 mm"
+    page.count.setValue(40)
+    QTest.mouseClick(page.run, LEFT)
+    studied(qtbot, window)
+    assert page.table.item(0, 0).text() == "stroke" and page.bars.counts
+    assert "40 builds of seed 1" in page.told.text()
+    page.by.setFocus()
+    page.by.clear()
+    QTest.keyClick(page.by, ENTER)
+    studied(qtbot, window)
+    assert "tolerance" not in session.document.tree["parameters"]["throw"]
+
+
+def test_free_travel_is_found_and_made_the_limits(qtbot, window):
+    session = opened(qtbot, window, "transfer-arm")
+    session.select("joints.elbow")
+    QTest.qWait(50)
+    QTest.mouseClick(button(window.card, "Find its free travel"), LEFT)
+    studied(qtbot, window)
+    travel = session.trying.travel
+    assert travel.low.reason == "contact" and travel.high.reason in ("contact", "full turn")
+    window.grab()
+    QTest.mouseClick(button(window.card, "Make these the limits"), LEFT)
+    studied(qtbot, window)
+    limits = session.document.joints["elbow"].limits
+    assert limits.min == pytest.approx(travel.low.value, abs=1e-6)
+
+
+def test_the_end_of_a_limit_is_dragged_on_the_bench(qtbot, window):
+    session = opened(qtbot, window, "transfer-arm")
+    session.select("joints.shoulder")
+    settle(qtbot, window)
+    window.grab()
+    limits = window.bench.limits
+    start = limits.ends["max"]
+    joint = session.document.joints["shoulder"]
+    end = limits._spot(joint, True, math.radians(150))
+    dragged(window.bench, start, end)
+    settle(qtbot, window)
+    assert math.degrees(session.document.joints["shoulder"].limits.max) == pytest.approx(150, abs=1.5)
+    assert session.editor.undo_stack[-1].text == "Limit shoulder"
+    window.grab()
+    QTest.mousePress(window.bench, LEFT, pos=limits.ends["max"].toPoint())
+    QTest.mouseMove(window.bench, limits._spot(joint, True, math.radians(90)).toPoint())
+    QTest.keyClick(window.bench, Qt.Key.Key_Escape)
+    QTest.mouseRelease(window.bench, LEFT)
+    assert math.degrees(session.document.joints["shoulder"].limits.max) == pytest.approx(150, abs=1.5)
+
+
+def test_limits_that_leave_the_start_out_offer_to_widen_or_to_move(qtbot, window):
+    session = opened(qtbot, window, "transfer-arm")
+    session.select("joints.shoulder")
+    session.edit(("joints", "shoulder", "limits", "max"), 90, "x")
+    studied(qtbot, window)
+    assert session.motion.stop.t == 0.0
+    button(window.card, "Start at the limit instead")
+    QTest.mouseClick(button(window.card, "Widen the limit to hold it"), LEFT)
+    studied(qtbot, window)
+    assert session.document.tree["joints"]["shoulder"]["limits"]["max"] == 100
+    assert session.motion.stop is None
+
+
+def test_a_bar_of_the_timing_is_dragged_and_made_longer(qtbot, window):
+    session = opened(qtbot, window, "transfer-arm")
+    window.registry.actions["timing"].trigger()
+    settle(qtbot, window)
+    chart = window.timing.chart
+    begin, end = chart.extent("reach")
+    box = chart.bar("reach")
+    dragged(chart, box.center(), QPointF(box.center().x() + chart.x(0.3) - chart.x(0.0), box.center().y()))
+    studied(qtbot, window)
+    assert chart.extent("reach") == pytest.approx((begin + 0.3, end + 0.3), abs=0.03)
+    box = chart.bar("lift")
+    dragged(chart, QPointF(box.right() - 2, box.center().y()), QPointF(chart.x(1.0) - 2, box.center().y()))
+    studied(qtbot, window)
+    assert session.document.drivers["lift"].duration == pytest.approx(1.0, abs=0.03)
+    QTest.mouseClick(window.timing.row, LEFT)
+    studied(qtbot, window)
+    assert session.document.drivers["reach"].after == "lift" and session.document.drivers["reach"].at == 0.0
+    QTest.mouseClick(window.timing.together, LEFT)
+    studied(qtbot, window)
+    assert chart.extent("reach")[0] == 0.0
+    before = session.document.tree
+    box = chart.bar("level")
+    dragged(chart, box.center(), box.center() + QPointF(60, 0))
+    assert session.document.tree is before  # one that follows has no time of its own
+
+
+def test_a_run_is_pinned_beneath_the_next(qtbot, window):
+    session = opened(qtbot, window, "quick-return")
+    assert [track.curve.name for track in window.strip.tracks[:2]] == ["slide", "slide velocity"]
+    window.registry.actions["pin"].trigger()
+    session.edit(("parameters", "crank", "value"), "20 mm", "x")
+    studied(qtbot, window)
+    track = window.strip.tracks[0]
+    x, y = track.before.getData()
+    assert len(x) > 20 and max(y) > track.curve.high + 10
+    window.registry.actions["pin"].trigger()
+    QTest.qWait(50)
+    assert track.before.getData()[0] is None or not len(track.before.getData()[0])
+
+
+def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch):
+    session = opened(qtbot, window, "sewing-head")
+    shown = len(window.strip.tracks)
+    session.select("joints.ram")
+    monkeypatch.setattr(window, "choice", lambda title, text, words: "Velocity")
+    QTest.qWait(60)
+    QTest.keyClick(window, Qt.Key.Key_Y)
+    studied(qtbot, window)
+    names = list(session.document.tracks)
+    assert names[-1] == "ram-velocity" and len(names) == shown + 1
+    assert window.strip.tracks[-1].curve.name == "ram velocity"
+    window.registry.actions["track-up"].trigger()
+    studied(qtbot, window)
+    assert list(session.document.tracks)[-2] == "ram-velocity"
+    window.registry.actions["track-taller"].trigger()
+    studied(qtbot, window)
+    assert session.document.tracks["ram-velocity"].height == 70
+    out = tmp_path / "tracks.csv"
+    monkeypatch.setattr(window, "new_file", lambda *_: out)
+    window.registry.actions["save-tracks"].trigger()
+    assert out.read_text().splitlines()[0].startswith("time,") and "ram velocity (mm/s)" in out.read_text()
+    window.registry.actions["delete"].trigger()
+    studied(qtbot, window)
+    assert "ram-velocity" not in session.document.tracks
+    window.strip.zoom.about(0.5, 0.25)
+    assert (window.strip.zoom.low, window.strip.zoom.high) == pytest.approx((0.375, 0.625))
+
+
+def test_a_check_is_made_of_what_is_selected(qtbot, window, monkeypatch):
+    session = opened(qtbot, window, "sewing-head")
+    session.select("traces.eye")
+    if session.selected()[0] != "traces":
+        session.select(f"traces.{next(iter(session.document.traces))}")
+    monkeypatch.setattr(window, "choice", lambda title, text, words: "Speed")
+    QTest.qWait(60)
+    QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.ShiftModifier)
+    studied(qtbot, window)
+    kind, name = session.selected()
+    assert kind == "checks" and session.document.checks[name].measure == "speed"
+    assert session.findings.verdicts[name].margin == pytest.approx(0.0, abs=1e-3)
+
+
+def test_a_trial_is_gone_back_to_and_the_log_is_saved(qtbot, window, tmp_path):
+    session = opened(qtbot, window, "sewing-head")
+    for value in ("16 mm", "14 mm"):
+        session.edit(("parameters", "throw", "value"), value, "x")
+        studied(qtbot, window)
+    window.registry.actions["study-trials"].trigger()
+    page = window.studies.pages["trials"]
+    settle(qtbot, window)
+    assert page.table.rowCount() == 2 and "stroke" in page.table.item(1, 5).text()
+    page.table.setCurrentCell(0, 0)
+    QTest.mouseClick(page.star, LEFT)
+    assert session.log.rows[0]["star"] is True
+    page.table.item(0, 6).setText("the one to keep")
+    QTest.mouseClick(page.back, LEFT)
+    studied(qtbot, window)
+    assert session.document.tree["parameters"]["throw"]["value"] == "16 mm"
+    assert page.table.rowCount() == 3
+    QTest.mouseClick(page.before, LEFT)
+    studied(qtbot, window)
+    assert session.document.tree["parameters"]["throw"]["value"] == "15 mm"
+    path = tmp_path / "kept.anakinema"
+    assert session.save(path) and not session.modified
+    tree = json.loads(path.read_text())
+    assert [row.get("note") for row in tree["trials"]] == ["the one to keep", None, None, None]
+    read_document(tree)
+    assert session.open(path)
+    settle(qtbot, window)
+    assert len(session.log.rows) == 4
+
+
+def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkeypatch):
+    session = opened(qtbot, window, "transfer-arm")
+    table = tmp_path / "lift.csv"
+    table.write_text("time;angle\n0;0\n0.5;-20\n1;-35\n1.5;0\n")
+    monkeypatch.setattr(window, "file", lambda *_: table)
+    session.select("drivers.lift")
+    window.registry.actions["read-table"].trigger()
+    studied(qtbot, window)
+    assert session.document.drivers["lift"].program.id == "lift"
+    found = math.degrees(session.motion.coordinates([1.0])[0, 0])
+    assert found == pytest.approx(65.0, abs=1e-6)
+    table.write_text("0;0\n0.5;abc\n")
+    window.registry.actions["read-table"].trigger()
+    assert "line 2" in window.banner.text() if hasattr(window.banner, "text") else True
+    session.select("drivers.lift")
+    QTest.qWait(50)
+    window.grab()
+
+
+def test_the_wheel_over_a_driven_joint_turns_the_crank(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    bench = window.bench
+    at = bench.to_screen(bench.spot(session.document.joints["main"]))
+    QTest.mouseMove(bench, at.toPoint())
+    bench.hover = "joints.main"
+    before, scale = session.time, bench.scale
+    from PySide6.QtGui import QWheelEvent
+    from PySide6.QtWidgets import QApplication
+
+    event = QWheelEvent(at, bench.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(bench, event)
+    assert session.time == pytest.approx(before + 3 * session.motion.planned / session.motion.steps)
+    assert bench.scale == scale
