@@ -64,8 +64,8 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
     "parts": PART,
     "uses": ("in-place", "use-again", "use-mirrored", *PART),
-    "tracks": ("track-up", "track-down", "track-taller", "track-lower", "-", "pin", "save-tracks", "save-strip", "-",
-               "delete"),
+    "tracks": ("check-this", "-", "track-up", "track-down", "track-taller", "track-lower", "-", "pin",
+               "save-tracks", "save-strip", "-", "delete"),
     "traces": ("track", "check-this", "-", "rename", "delete"),
     "measures": ("track", "check-measure", "-", "rename", "delete"),
     "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
@@ -445,6 +445,8 @@ class Window(QMainWindow):
                 checked=lambda: session.player.looping,
                 divider=True,
             ),
+            Command("bounce", "There and back", "Motion", self._toggle_bounce, "Ctrl+Shift+B",
+                    checked=lambda: session.player.bouncing, hint="Plays forward, then backward, again and again"),
             Command(
                 "worst",
                 "Go to the worst check",
@@ -633,6 +635,10 @@ class Window(QMainWindow):
     def _below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""
         self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
+        self._refresh()
+
+    def _toggle_bounce(self) -> None:
+        self.session.player.bouncing = not self.session.player.bouncing
         self._refresh()
 
     def _study(self, name: str) -> None:

@@ -1,8 +1,9 @@
-"""Studies against closed forms: a tuned stroke, a slot, two links that meet, the variance of a linear case; and the same
-table wherever it is worked out."""
+"""Studies against closed forms: a tuned stroke, a slot, two links that meet, the variance of a linear case; and the
+same table wherever it is worked out."""
 
 import json
 import math
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -114,7 +115,7 @@ def test_what_can_not_be_had_tells_the_nearest_and_where_it_breaks() -> None:
     flat = tune(slider_crank(), "offset", "joints.main.travel", 1.0)
     assert flat.flat and not flat.solutions
     for wrong in ({"parameter": "thrw"}, {"name": "checks.strok"}, {"low": 5.0, "high": 5.0}):
-        with pytest.raises(DocumentError, match="did you mean|empty"):
+        with pytest.raises(DocumentError, match=r"did you mean|empty"):
             tune(slider_crank(), **({"parameter": "throw", "name": "checks.stroke", "wanted": 1.0} | wrong))
 
 
@@ -138,9 +139,9 @@ def test_a_sweep_is_the_same_from_one_process_two_and_a_cluster() -> None:
     assert float(first[2]) == pytest.approx(stroke(20, 90, 12), abs=1e-9)
     assert lines[-1].endswith('"') or "dead point" in lines[-1]
     assert swept(document, 2) == alone
-    with LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as local:
-        with Client(local), parallel_config(backend="dask"):
-            assert swept(document, None) == alone
+    local = LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None)
+    with local, Client(local), parallel_config(backend="dask"):
+        assert swept(document, None) == alone
 
 
 def test_a_sweep_of_too_much_or_twice_the_same_is_refused() -> None:
@@ -224,7 +225,8 @@ def test_free_travel_of_a_pin_in_its_slot() -> None:
             "frame": {"fixed": True, "points": {"S": [0, 0]}, "depth": [0, 5], "shapes": [
                 {"kind": "rectangle", "center": [0, 0], "size": [100, 40]},
                 {"kind": "slot", "through": [[-30, 0], [30, 0]], "width": 10, "cut": True}]},
-            "pin": {"points": {"P": [0, 0]}, "depth": [0, 5], "shapes": [{"kind": "disc", "center": "P", "diameter": 8}]},
+            "pin": {"points": {"P": [0, 0]}, "depth": [0, 5],
+                    "shapes": [{"kind": "disc", "center": "P", "diameter": 8}]},
         },
         "joints": {"slide": {"type": "prismatic", "a": "frame.S", "b": "pin.P", "direction": 0,
                              "limits": {"min": -3, "max": 4, "rest": 1}}},
@@ -239,8 +241,8 @@ def test_free_travel_of_a_pin_in_its_slot() -> None:
 
 
 def test_free_travel_until_two_links_meet() -> None:
-    """A bar about A meets the side of one that stands at B: its round end, of radius w/2 about its tip, is tangent to the
-    side x = B − w/2, or it lies against that bar's round end."""
+    """A bar about A meets the side of one that stands at B: its round end, of radius w/2 about its tip, is tangent to
+    the side x = B − w/2, or it lies against that bar's round end."""
     link = {"points": {"A": [0, 0], "E": [42, 0]}, "depth": [0, 5], "pose": [0, 0, 90],
             "shapes": [{"kind": "bar", "through": ["A", "E"], "width": 10}]}  # fmt: skip
     document = read_document({
@@ -275,8 +277,10 @@ def test_a_rest_is_gone_back_to() -> None:
     tree = {
         "anakinema": 1,
         "parts": {"frame": {"fixed": True, "points": {"O": [0, 0], "D": [50, 0]}},
-                  "arm": {"points": {"O": [0, 0]}, "pose": [0, 0, 70]}, "wheel": {"points": {"D": [0, 0]}, "pose": [50, 0, 0]}},
-        "joints": {"hinge": {"type": "revolute", "a": "frame.O", "b": "arm.O", "limits": {"min": 0, "max": 90, "rest": 15}},
+                  "arm": {"points": {"O": [0, 0]}, "pose": [0, 0, 70]},
+                  "wheel": {"points": {"D": [0, 0]}, "pose": [50, 0, 0]}},
+        "joints": {"hinge": {"type": "revolute", "a": "frame.O", "b": "arm.O",
+                             "limits": {"min": 0, "max": 90, "rest": 15}},
                    "axle": {"type": "revolute", "a": "frame.D", "b": "wheel.D"}},
         "drivers": {"turn": {"joint": "axle", "from": 0, "to": 90}},
     }  # fmt: skip
@@ -293,10 +297,11 @@ def test_a_rest_is_gone_back_to() -> None:
 
 def test_a_log_leads_back_to_every_row() -> None:
     documents = [slider_crank()]
-    for change in (Put(("parameters", "throw"), "32 mm"), Put(("checks", "far"), {"measure": "coordinate", "joint": "slide",
-                   "at_most": 140}), Put(("parts", "rod", "points", "Q"), [101, 0])):  # fmt: skip
+    check = {"measure": "coordinate", "joint": "slide", "at_most": 140}
+    for change in (Put(("parameters", "throw"), "32 mm"), Put(("checks", "far"), check),
+                   Put(("parts", "rod", "points", "Q"), [101, 0])):  # fmt: skip
         documents.append(changed(documents[-1], change))
-    log = [{"changes": trials.difference(one.tree, two.tree)} for one, two in zip(documents, documents[1:], strict=False)]
+    log = [{"changes": trials.difference(one.tree, two.tree)} for one, two in pairwise(documents)]
     assert [trials.said(row["changes"])[0] for row in log] == ["parameters.throw", "checks.far", "parts.rod.points.Q.0"]
     for number in (-1, 0, 1, 2):
         assert trials.follows(documents[-1], log, number)
@@ -304,6 +309,8 @@ def test_a_log_leads_back_to_every_row() -> None:
         assert json.loads(dumps(back)) == json.loads(dumps(documents[number + 1]))
     other = changed(documents[-1], Put(("parts", "rod", "points", "Q"), [99, 0]))
     assert not trials.follows(other, log, 1)
+    (rod,), _ = trials.compared([{**row, "after": {}} for row in log], 1, 2)
+    assert trials.said([rod]) == ("parts.rod.points.Q.0", "rod", "101")
 
 
 # -- the command line ------------------------------------------------------------------------------------------
@@ -326,11 +333,11 @@ def test_the_commands_tell_the_same_numbers(tmp_path: Any, capsys: Any) -> None:
     assert json.loads(out.read_text())["checks"]["stroke"]["passing"] == 1.0
     assert main(["trials", str(path)]) == 0
     capsys.readouterr()
-    for wrong, told in ((["tune", str(path), "throw", "checks.stroke", "--want", "5 deg"], "--want: a length is wanted"),
-                        (["sweep", str(path), "throw=1:2"], "PARAMETER=A:B:N"),
-                        (["sweep", str(path), "throw=20:40:3", "--jobs", "0"], "--jobs: from 1 to 1024"),
-                        (["sweep", str(path), "throw=20:40:3", "--csv", str(path)], "is the document itself")):  # fmt: skip
-        assert main(wrong) == 2
+    for wrong, told in (("tune FILE throw checks.stroke --want 5deg", "--want: a length is wanted"),
+                        ("sweep FILE throw=1:2", "PARAMETER=A:B:N"),
+                        ("sweep FILE throw=20:40:3 --jobs 0", "--jobs: from 1 to 1024"),
+                        ("sweep FILE throw=20:40:3 --csv FILE", "is the document itself")):  # fmt: skip
+        assert main([str(path) if word == "FILE" else word for word in wrong.split()]) == 2
         assert told in capsys.readouterr().err
 
 

@@ -58,6 +58,9 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
                   Offer("Speed", {"measure": "speed", **point}),
                   Offer("Acceleration", {"measure": "point_acceleration", **point}),
                   Offer("Straightness", {"measure": "straightness", "trace": name})]  # fmt: skip
+    for name in chosen.get("tracks", ())[:1]:
+        entry = {key: value for key, value in document.tree["tracks"][name].items() if key not in ("height", "note")}
+        found.append(Offer(MEASURE_KINDS[entry["measure"]].title, entry))
     found += [Offer(name, {"measure": "measured", "of": name}) for name in chosen.get("measures", ())[:1]]
     parts = list(chosen.get("parts", ()))
     if len(parts) == 2:

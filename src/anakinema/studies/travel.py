@@ -99,8 +99,8 @@ def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, 
     stands = motion.posed(q, motion.at(np.zeros(1)).coordinates[0])
     still = {}
     for number, other in enumerate(held):
-        at = coordinates.index(other)
-        value = in_document_units(float(stands[at]), coordinates.dimension(at), document.units)
+        place = coordinates.index(other)
+        value = in_document_units(float(stands[place]), coordinates.dimension(place), document.units)
         still[f"held-{number}"] = {"joint": other, "from": value, "to": value, "duration": "1 s", "steps": STEPS}
     changes: list[Put | Take] = [
         Put(("drivers",), {"way": {"joint": joint, "from": in_document_units(here, dimension, document.units),
@@ -112,7 +112,8 @@ def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, 
         changes.append(Take((*own, "limits")))
     way = simulate(changed(base, *changes), work=work.part(0.0, 0.3))
     column = way.system.coordinates.index(joint)
-    end, reason, text, at = way.path.t1, "no end", "nothing stops it as far as was looked", None
+    end, reason, text = way.path.t1, "no end", "nothing stops it as far as was looked"
+    at: complex | None = None
     if dimension == Dimension.ANGLE:
         reason, text = "full turn", "it can turn all around"
     if way.stop is not None:

@@ -74,6 +74,20 @@ def follows(document: Document, log: Sequence[Row], number: int) -> bool:
     return True
 
 
+def compared(log: Sequence[Row], one: int, two: int) -> tuple[list[Difference], str]:
+    """What differs between how things stood after two rows, place by place, and the checks that came out otherwise."""
+    first, second = sorted((one, two))
+    found: dict[tuple[Any, ...], Difference] = {}
+    for row in log[first + 1 : second + 1]:
+        for each in row.get("changes", []):
+            place = tuple(each["place"])
+            before = found.get(place, each)
+            ends = {"from": before.get("from", ABSENT), "to": each.get("to", ABSENT)}
+            found[place] = {"place": each["place"]} | {key: one for key, one in ends.items() if one is not ABSENT}
+    changed = [each for each in found.values() if each.get("from", ABSENT) != each.get("to", ABSENT)]
+    return changed, checks_told({"before": log[first].get("after"), "after": log[second].get("after")})
+
+
 def said(change: Sequence[Difference]) -> tuple[str, str, str]:
     """What changed, from what, to what, in a few words: of several places the first and how many more."""
     if not change:

@@ -113,7 +113,7 @@ class Study(Doing):
         document = self.session.document
         if document is None:
             return []
-        chosen = {kind: self.session.chosen(kind) for kind in ("joints", "traces", "measures", "parts")}
+        chosen = {kind: self.session.chosen(kind) for kind in ("joints", "traces", "measures", "parts", "tracks")}
         return [one for one in offers(document, chosen) if not (tracks and one.whole)]
 
     def _chosen_offer(self, title: str, tracks: bool) -> Offer | None:

@@ -16,7 +16,10 @@ class Player(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.time = self.end = 0.0
-        self.looping, self.speed = True, 1.0
+        self.looping, self.bouncing, self.speed = True, False, 1.0
+        self.real = False
+        """Whether it is shown as fast as it really is, whatever the speed."""
+        self._way = 1.0
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._tick)
@@ -45,7 +48,7 @@ class Player(QObject):
     def play(self) -> None:
         """Plays from the moment shown, from the start when at the end."""
         if self.end > 0 and not self.playing:
-            if self.time >= self.end:
+            if self.time >= self.end and not self.bouncing:
                 self.go(0.0)
             self._timer.start()
             self.playing_changed.emit()
@@ -56,8 +59,19 @@ class Player(QObject):
             self._timer.stop()
             self.playing_changed.emit()
 
+    @property
+    def slower(self) -> float:
+        """How many times slower than real it is shown."""
+        return 1.0 if self.real or self.end == 0 else PLAY_SECONDS / self.speed / self.end
+
     def _tick(self) -> None:
-        t = self.time + self._timer.interval() / 1000 / PLAY_SECONDS * self.speed * self.end
+        t = self.time + self._way * self._timer.interval() / 1000 / self.slower
+        if self.bouncing and not 0.0 < t < self.end:
+            self._way = 1.0 if t <= 0.0 else -1.0
+            self.go(min(max(t, 0.0), self.end))
+            return
+        if not self.bouncing:
+            self._way = 1.0
         if t < self.end:
             self.go(t)
         elif self.looping:

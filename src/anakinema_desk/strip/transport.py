@@ -8,11 +8,11 @@ from anakinema.words import shown
 
 from ..commands.registry import Registry
 from ..session import Session
-from ..state.player import PLAY_SECONDS
 from ..theme.icons import icon
 from ..theme.tokens import Tokens
 
-SPEEDS = (("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0))
+SPEEDS = (("¹⁄₁₆ ×", 1 / 16), ("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0), ("as real", 0.0))
+"""What is chosen from: how fast against a usual showing, and last as fast as the mechanism really is."""
 
 
 class Transport(QFrame):
@@ -34,13 +34,14 @@ class Transport(QFrame):
             ("play", "play"),
             ("step-on", "step-on"),
             ("loop", "loop"),
+            ("bounce", "bounce"),
         ):
             self.buttons[name] = self._button(registry.actions[name], picture)
             layout.addWidget(self.buttons[name])
         self.speed = QComboBox()
         self.speed.setAccessibleName("Speed")
         self.speed.addItems([text for text, _ in SPEEDS])
-        self.speed.setCurrentIndex(2)
+        self.speed.setCurrentIndex(3)
         self.speed.currentIndexChanged.connect(self._set_speed)
         layout.addSpacing(8)
         layout.addWidget(self.speed)
@@ -100,7 +101,8 @@ class Transport(QFrame):
             button.defaultAction().setIcon(icon(picture, tokens.text))
 
     def _set_speed(self, index: int) -> None:
-        self.session.player.speed = SPEEDS[index][1]
+        self.session.player.real = SPEEDS[index][1] == 0.0
+        self.session.player.speed = SPEEDS[index][1] or 1.0
         self.refresh()
 
     def refresh(self) -> None:
@@ -118,7 +120,7 @@ class Transport(QFrame):
             self.readout.setText("")
             self.slowed.setText("")
             return
-        factor = PLAY_SECONDS / session.player.speed / session.end
+        factor = session.player.slower
         word = f"shown {factor:.3g} times slower than real" if factor > 1.05 else ""
         self.slowed.setText(f"shown {1 / factor:.3g} times faster than real" if factor < 0.95 else word)
         value = motion.driver_value(session.time)

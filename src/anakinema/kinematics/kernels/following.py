@@ -203,9 +203,10 @@ def settle_nodes(
     table: Table, plan: Plan, work: Work, law: Array, t0: float, rest: float, t: Array, q: Array, v: Array, a: Array,
     signs: Array,
 ) -> float:
-    """The same of all nodes (K, P, 3) of a stretch at times t (K,), which may lie further off, with the signs (K, B); the
-    least spread of all. Zero where the tangent of one is not the continuation of the one before, by the same measure as
-    where a branch is followed: between them the way may end. Where the drivers run slower than `rest` there is none."""
+    """The same of all nodes (K, P, 3) of a stretch at times t (K,), which may lie further off, with the signs (K, B);
+    the least spread of all. Zero where the tangent of one is not the continuation of the one before, by the same
+    measure as where a branch is followed: between them the way may end. Where the drivers run slower than `rest`
+    there is none."""
     regular = 1.0
     for k in range(len(t)):
         commanded(law, t[k] - t0, work.targets, work.rates, work.seconds)

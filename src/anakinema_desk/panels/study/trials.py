@@ -54,13 +54,15 @@ class Trials(QWidget):
         self.line = QLabel()
         self.line.setProperty("role", "muted")
         self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
+        self.compare = QPushButton("Compare two")
+        self.compare.setToolTip("Select two rows with Ctrl: what differs between them")
         self.before, self.save = QPushButton("Go back to before all"), QPushButton("Save the table…")
         self.back.setToolTip("Undoes what the later rows changed, as one step; the log keeps them")
         top = QHBoxLayout()
         top.setContentsMargins(12, 5, 12, 5)
         top.setSpacing(8)
         top.addWidget(self.line, 1)
-        for button in (self.star, self.back, self.before, self.save):
+        for button in (self.star, self.compare, self.back, self.before, self.save):
             top.addWidget(button)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -71,6 +73,8 @@ class Trials(QWidget):
         self.back.clicked.connect(lambda: self.restore(self.table.currentRow()))
         self.before.clicked.connect(lambda: self.restore(-1))
         self.save.clicked.connect(self.save_table)
+        self.compare.clicked.connect(self.compare_two)
+        self.table.itemSelectionChanged.connect(self._enable)
         self.table.itemChanged.connect(self._noted)
         self.table.currentCellChanged.connect(lambda *_: self._enable())
         session.log.changed.connect(self.refresh)
@@ -109,6 +113,7 @@ class Trials(QWidget):
         self.star.setText("Take the star away" if chosen and rows[at].get("star") else "Star")
         self.back.setEnabled(chosen and at < len(rows) - 1)
         self.before.setEnabled(bool(rows))
+        self.compare.setEnabled(len(self._chosen()) == 2)
         self.save.setEnabled(bool(rows))
         count = f"{len(rows)} trials" if len(rows) != 1 else "1 trial"
         self.line.setText(f"{count}; saved with the file. Double-click a note to write it." if rows else
@@ -123,6 +128,19 @@ class Trials(QWidget):
         at, rows = self.table.currentRow(), self.session.log.rows
         if 0 <= at < len(rows):
             self.session.log.mark(at, not rows[at].get("star"))
+
+    def _chosen(self) -> list[int]:
+        return sorted({index.row() for index in self.table.selectedIndexes()})
+
+    def compare_two(self) -> None:
+        """Tells what differs between the two rows that are selected."""
+        chosen = self._chosen()
+        if len(chosen) == 2:
+            differences, checks = trials.compared(self.session.log.rows, *chosen)
+            places = "; ".join(" ".join((what, old, "→", new)) for what, old, new in
+                               (trials.said([one]) for one in differences)) or "nothing"  # fmt: skip
+            self.session.told.emit(f"From trial {chosen[0] + 1} to {chosen[1] + 1}: {places}. "
+                                   f"Checks: {checks or 'as before'}")
 
     def restore(self, number: int) -> None:
         """Puts things back to how they stood after a row."""
