@@ -23,7 +23,7 @@ WANTED = sys.argv[2:]
 
 def settled(session: Session) -> None:
     """Waits for the analysis and a repaint."""
-    while session.busy:
+    while session.busy or session.student.busy:
         QTest.qWait(10)
     QTest.qWait(80)
 
@@ -82,6 +82,63 @@ def build(window: Window) -> None:
     shoot(window, "joining")
 
 
+def studies(window: Window) -> None:
+    """What is asked of a motion."""
+    session, take = window.session, window.registry.actions
+    session.open_example("transfer-arm")
+    settled(session)
+    take["timing"].trigger()
+    session.select("joints.elbow")
+    session.go(0.9)
+    session.find_travel("elbow")
+    settled(session)
+    window.banner.hide()
+    shoot(window, "limits")
+    take["timing"].trigger()
+    session.open_example("quick-return")
+    settled(session)
+    take["pin"].trigger()
+    session.edit(("parameters", "crank", "value"), "21 mm", "Change crank")
+    session.select("tracks.speed")
+    settled(session)
+    session.go(0.45)
+    shoot(window, "strip")
+    session.open_demo()
+    settled(session)
+    session.select("")
+    take["study-tune"].trigger()
+    page = window.studies.pages["tune"]
+    page.wanted.setText("31 mm")
+    page.begin()
+    settled(session)
+    page.slider.setValue(600)
+    shoot(window, "tuning")
+    take["study-sweep"].trigger()
+    page = window.studies.pages["sweep"]
+    page.one_range.setText("13 : 18 : 11")
+    page.two.setCurrentText("rod")
+    page.two_range.setText("58 : 66 : 5")
+    page.told_too.setCurrentText("checks.stroke")
+    page.begin()
+    shoot(window, "sweep")
+    take["study-tolerances"].trigger()
+    page = window.studies.pages["tolerances"]
+    for name, by in (("throw", "0.1 mm"), ("rod", "0.2 mm"), ("arm", "0.1 mm")):
+        session.edit(("parameters", name, "tolerance"), by, f"Tolerance of {name}")
+        settled(session)
+    page.count.setValue(400)
+    page.begin()
+    shoot(window, "tolerances")
+    for name, value in (("throw", "16 mm"), ("throw", "14.5 mm"), ("rod", "64 mm")):
+        session.edit(("parameters", name, "value"), value, f"Change {name}")
+        settled(session)
+    session.log.mark(3, True)
+    session.log.note(3, "stroke right, stays in its slot")
+    take["study-trials"].trigger()
+    shoot(window, "trials")
+    take["study-trials"].trigger()
+
+
 def main() -> None:
     make_application()
     session = Session()
@@ -109,19 +166,12 @@ def main() -> None:
     shoot(window, "part")
     session.select("joints.ram")
     session.go(0.2 * session.end)
-    spot = window.bench.world(PointRef("rod", "Q"))
-    window.bench.hand.press("rod", (62.0, 0.0))
-    for _ in range(40):
-        window.bench.hand.pull(spot.x() + 34, spot.y() - 40)
-    shoot(window, "hand")
-    window.bench.hand.let_go()
-    session.unpose()
-    for name, place, share in (("folder-drive", "joints.mesh", 0.13), ("paper-lift", "joints.contact", 0.1)):
-        session.open_example(name)
-        settled(session)
-        session.select(place)
-        session.go(share * session.end)
-        shoot(window, name)
+    session.open_example("folder-drive")
+    settled(session)
+    session.select("joints.mesh")
+    session.go(0.13 * session.end)
+    shoot(window, "folder-drive")
+    studies(window)
     session.open_example("clamp")
     settled(session)
     session.select("uses.upper")
@@ -135,13 +185,6 @@ def main() -> None:
         window.bench.hand.pull(end.x() - 1.2 * k, end.y() + 2.2 * k)
     shoot(window, "delivery-chain")
     window.bench.hand.let_go()
-    session.open_demo()
-    settled(session)
-    session.select("")
-    window.registry.actions["palette"].trigger()
-    window.palette_box.field.setText("st")
-    shoot(window, "palette")
-    window.palette_box.hide()
     build(window)
     session.open_demo()
     settled(session)

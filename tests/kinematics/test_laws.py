@@ -211,6 +211,8 @@ def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
     ({"t": {"joint": "shoulder", "to": 9, "follows": "2*t"}}, {}, "has both 'follows' and 'to'"),
     ({"t": {"joint": "shoulder", "follows": "2*t"}}, {}, "drivers.t.follows: a driver can't follow itself"),
     ({"t": {"joint": "shoulder", "follows": "u"}, "u": {"joint": "elbow", "follows": "t"}}, {}, "waits for itself"),
+    ({"t": {"joint": "shoulder", "follows": "2 $ 3"}}, {}, "drivers.t.follows: unexpected character"),
+    ({"t": {"joint": "shoulder", "follows": "u +"}, "u": {"joint": "elbow", "to": 3}}, {}, "drivers.t.follows: "),
     ({"t": {"joint": "shoulder", "to": 9, "after": "u"}}, {}, "drivers.t.after: there is no driver 'u'"),
     ({"t": {"joint": "shoulder", "program": "p"}}, {"p": {"segments": [{"over": "9 deg", "to": "4 deg"}]}}, "over an"),
     ({"t": {"joint": "shoulder", "program": "p"}}, {"p": {"segments": [{"over": "1 s", "to": "4 mm"}]}}, "a length"),

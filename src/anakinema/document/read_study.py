@@ -325,5 +325,9 @@ class StudyFields(ProgramFields):
 
 
 def leaders(driver: Driver) -> set[str]:
-    """The names in what a driver follows; those of drivers are the drivers that it follows."""
-    return names(driver.follows) if driver.follows else set()
+    """The names in what a driver follows; those of drivers are the drivers that it follows. Of what is no expression,
+    which is told at its place, none."""
+    try:
+        return names(driver.follows)
+    except ExpressionError:
+        return set()
