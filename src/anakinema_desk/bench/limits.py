@@ -40,11 +40,14 @@ class Limits:
     def __init__(self, bench: "Bench"):
         self.bench = bench
         self.ends: dict[str, QPointF] = {}
+        self.boxes: list[QRectF] = []
+        """Where words stand."""
+        self._words: list[tuple[QPointF, str, QColor]] = []
         self.taken: Taken | None = None
 
     def clear(self) -> None:
         """Nothing is drawn."""
-        self.ends = {}
+        self.ends, self.boxes = {}, []
 
     def _frame(self, joint: Joint, turns: bool) -> tuple[QPointF, float]:
         """Where zero lies: the middle of the arc and its zero direction, or the start of the slide and its
@@ -74,7 +77,8 @@ class Limits:
         return (off.x() * math.cos(zero) - off.y() * math.sin(zero)) / self.bench.scale
 
     def draw(self, painter: QPainter, document: Document, joint: Joint, dimension: Dimension, value: float) -> None:
-        """The limits of a joint that stands at a value."""
+        """The limits of a joint that stands at a value, but for their words."""
+        self._words = []
         tokens, turns = self.bench.tokens, dimension == Dimension.ANGLE
         limits = {key: getattr(joint.limits, key) for key in KEYS}
         if self.taken is not None and self.taken.joint == joint.id:
@@ -100,7 +104,7 @@ class Limits:
                 self._post(painter, joint, turns, limits[key], key == "min")
             text = f"{key} {shown(limits[key], dimension, document.units, 2)}"
             out = self._spot(joint, turns, limits[key], 18.0)
-            marks.label(painter, tokens, out + QPointF(4, -10 if key == "max" else 10), text, colour)
+            self._words.append((out + QPointF(4, -10 if key == "max" else 10), text, colour))
         self._draw_travel(painter, document, joint, dimension, turns)
 
     def _band(
@@ -143,7 +147,17 @@ class Limits:
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(spot, 8, 8)
             text = shown(end.value, dimension, document.units, 2)
-            marks.label(painter, self.bench.tokens, at + QPointF(-30, 14), f"{text}  {end.reason}", ink)
+            self._words.append((at + QPointF(-30, 14), f"{text}  {end.reason}", ink))
+
+    def draw_words(self, painter: QPainter) -> None:
+        """What stands beside the ends, where it covers no other words."""
+        for at, text, colour in self._words:
+            size = marks.size_of(painter, text)
+            room = [at + QPointF(0, off) for off in (0, 24, -24, 48, -48, 72, -72)]
+            boxes = [QRectF(each - QPointF(0, size.height() / 2), size) for each in room]
+            free = [each for each, box in zip(room, boxes, strict=True) if not any(map(box.intersects, self.boxes))]
+            self.boxes.append(marks.label(painter, self.bench.tokens, free[0] if free else at, text, colour))
+        self._words = []
 
     # -- hands -------------------------------------------------------------------------------------------------
 

@@ -498,12 +498,14 @@ class Scene:
         assert document is not None
         text = joint.id
         colour = QColor(self.tokens.accent)
+        found_at: tuple[Dimension, float] | None = None
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if motion is not None and joint.id in motion.system.coordinates:
             coordinates = motion.system.coordinates
             column = coordinates.index(joint.id)
             value = float(self.session.coordinates()[column])
             dimension = coordinates.dimension(column)
+            found_at = dimension, value
             text = f"{joint.id} = {shown(value, dimension, document.units, 2)}"
             if findings is not None:
                 found = findings.motion.extremes
@@ -517,9 +519,10 @@ class Scene:
                 start = self.bench.to_screen(self.bench.world(joint.a))
                 end = start + QPointF(math.cos(angle), -math.sin(angle)) * (value * self.bench.scale)
                 marks.travel_arrow(painter, start, end, angle, colour)
-            if not self.session.playing:
-                self.bench.limits.draw(painter, document, joint, dimension, value)
-                painter.setFont(font(9.5))
         room = painter.fontMetrics().horizontalAdvance(text) + 24
         left = here.x() < self.bench.to_screen(self.bench.middle).x()
-        marks.label(painter, self.tokens, here + QPointF(-room - 40 if left else 48, -34), text, colour)
+        if found_at is not None and not self.session.playing:
+            self.bench.limits.draw(painter, document, joint, *found_at)
+        beside = here + QPointF(-room - 40 if left else 48, -34)
+        self.bench.limits.boxes.append(marks.label(painter, self.tokens, beside, text, colour))
+        self.bench.limits.draw_words(painter)

@@ -1,7 +1,7 @@
 """The transport: play, pause, step, loop, speed, and where the motion is."""
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton
 
 from anakinema.words import shown
@@ -13,6 +13,10 @@ from ..theme.tokens import Tokens
 
 SPEEDS = (("¹⁄₁₆ ×", 1 / 16), ("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0), ("as real", 0.0))
 """What is chosen from: how fast against a usual showing, and last as fast as the mechanism really is."""
+
+
+WIDE = 1180
+"""Width (pixels) from which there is room for all that is told."""
 
 
 class Transport(QFrame):
@@ -105,6 +109,11 @@ class Transport(QFrame):
         self.session.player.speed = SPEEDS[index][1] or 1.0
         self.refresh()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.slowed.setVisible(self.width() >= WIDE)
+        self.refresh()
+
     def refresh(self) -> None:
         """Shows the moment and whether it plays."""
         session = self.session
@@ -128,4 +137,6 @@ class Transport(QFrame):
         if value is not None:
             at = shown(value, motion.driver_dimension, document.units, 2)
             name = motion.drive.drivers[0].id
-            self.readout.setText(f"{name} {at}    {session.time:.4f} s    step {step} of {motion.steps}")
+            steps = f"    step {step} of {motion.steps}" if self.width() >= WIDE else ""
+            self.readout.setText(f"{name} {at}    {session.time:.4f} s{steps}")
+            self.readout.setToolTip(f"step {step} of {motion.steps}")

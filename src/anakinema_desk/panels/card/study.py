@@ -336,8 +336,9 @@ def track(card: "Card", document: Document, name: str) -> None:
     card.told(grid, "greatest", lambda: track_text(card, name, "high"))
     for word, side in (("least", "low_t"), ("greatest", "high_t")):
         card.button(f"Go to the {word}", lambda side=side: go_end(card, name, side))
-    card.form(card.section("FORM"), [field for field in kind.fields if field.form in (Form.NUMBER, Form.WORD)],
-              ("tracks", name), document.tree["tracks"][name])
+    fields = [field for field in kind.fields if field.form in (Form.NUMBER, Form.WORD)]
+    if fields:
+        card.form(card.section("FORM"), fields, ("tracks", name), document.tree["tracks"][name])
     card.text(card.section("NOTE"), "why", ("tracks", name, "note"))
 
 

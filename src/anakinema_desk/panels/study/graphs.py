@@ -180,6 +180,10 @@ class Map(Graph):
                     painter.drawRect(box)
                 word = self.numbers[k] if k < len(self.numbers) else ""
                 if word and box.width() > painter.fontMetrics().horizontalAdvance(word) + 6 and box.height() > 14:
+                    if state == "breaks":  # words can't be read over a hatch
+                        wide = painter.fontMetrics().horizontalAdvance(word) / 2 + 3
+                        plate = QRectF(box.center().x() - wide, box.center().y() - 7, 2 * wide, 14)
+                        painter.fillRect(plate, QColor(self.tokens.paper))
                     painter.setPen(QColor(self.tokens.text))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
                 elif state == "fails" and min(box.width(), box.height()) > 6:

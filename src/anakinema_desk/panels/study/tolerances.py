@@ -31,7 +31,7 @@ from .graphs import Bars
 from .sweep import write_table
 
 HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
-WIDTHS = (84, 70, 130, 86, 78, 172)
+WIDTHS = (78, 66, 124, 82, 84, 180)
 
 
 class TolerancesPage(StudyPage):
@@ -72,7 +72,7 @@ class TolerancesPage(StudyPage):
             self.table.setColumnWidth(column, width)
         self.bars = Bars(tokens)
         self.bars.title = "How the check that is chosen is spread"
-        self.bars.setFixedWidth(250)
+        self.bars.setFixedWidth(228)
         self.save = QPushButton("Save all builds…")
         self.save.setEnabled(False)
         right = QVBoxLayout()
