@@ -1,4 +1,5 @@
-"""Studies as their user waits for them: tuning, many builds against one after the other, a value tried by the slider."""
+"""Studies as their user waits for them: tuning, many builds against one after the other, a value tried by the
+slider."""
 
 import os
 import statistics
