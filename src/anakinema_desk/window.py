@@ -86,7 +86,7 @@ ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
 TOOL_ROW = 34.0
 """Height of a second row of tools (pixels)."""
-ONE_ROW = 640
+ONE_ROW = 700
 """Width of the bench (pixels) from which its tools stand in one row."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
@@ -278,10 +278,19 @@ class Window(QMainWindow):
             action = self.registry.actions.get(name)
             if action is None:
                 menu.addSeparator()
+            elif name in ("track", "check-this") and action.isEnabled():
+                self._offer_measures(menu, action.text().removesuffix("…"), name == "track")
             elif action.isEnabled():
                 menu.addAction(action)
         menu.popup(at)
         self.offered = menu
+
+    def _offer_measures(self, menu: QMenu, title: str, tracks: bool) -> None:
+        """A menu of the quantities of what is selected."""
+        inner = menu.addMenu(title)
+        for one in self.study.offered(tracks):
+            act = self.study.add_track if tracks else self.study.add_check
+            inner.addAction(one.words).triggered.connect(lambda _=False, one=one, act=act: act(one))
 
     def _tool_changed(self) -> None:
         tool = self.bench.tool

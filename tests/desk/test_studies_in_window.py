@@ -322,3 +322,25 @@ def test_the_wheel_over_a_driven_joint_turns_the_crank(qtbot, window):
     QApplication.sendEvent(bench, event)
     assert session.time == pytest.approx(before + 3 * session.motion.planned / session.motion.steps)
     assert bench.scale == scale
+
+
+def test_a_point_is_traced_and_its_speed_becomes_a_track_from_its_menu(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    bench, before = window.bench, len(session.document.traces)
+    QTest.keyClick(bench, Qt.Key.Key_E)
+    assert bench.tool is not None and bench.tool.name == "trace"
+    at = bench.to_screen(bench.spot(session.document.joints["elbow"])).toPoint()
+    QTest.mouseMove(bench, at)
+    QTest.mouseClick(bench, LEFT, pos=at)
+    QTest.mouseClick(bench, LEFT, pos=QPoint(20, bench.height() - 60))
+    studied(qtbot, window)
+    assert len(session.document.traces) == before + 1 and session.selected()[0] == "traces"
+    QTest.keyClick(bench, Qt.Key.Key_Escape)
+    session.select(f"traces.{list(session.document.traces)[-1]}")
+    QTest.qWait(60)
+    window._offer(window.mapToGlobal(QPoint(300, 300)))
+    inner = next(action.menu() for action in window.offered.actions() if action.text() == "Show as a track")
+    next(action for action in inner.actions() if action.text() == "Speed").trigger()
+    window.offered.close()
+    studied(qtbot, window)
+    assert list(session.document.tracks.values())[-1].measured.kind == "speed"

@@ -23,7 +23,7 @@ from .gathering import clip, gather, group, group_still, insert, paste, use_agai
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
-from .studying import check_measure, couple, couplings_for, keep_position, measure
+from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
 
 __all__ = [
     "Feature",
@@ -80,6 +80,6 @@ __all__ = [
     "stretched",
     "tied_elsewhere",
     "told_row",
-    "use_again",
+    "trace_point", "use_again",
     "zero_here",
 ]  # fmt: skip

@@ -1,15 +1,20 @@
 """How a joint counts: where its zero lies, and which way is positive. All that speaks of its coordinate follows, so
 that the mechanism moves as before."""
 
-from collections.abc import Mapping
+import math
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..document.changes import Change, Put
 from ..document.model import Document
 from ..errors import located
+from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..words import in_document_units
 from .building import Made
+
+SWAPPED = {"min": "max", "max": "min", "rest": "rest", "at_least": "at_most", "at_most": "at_least"}
+"""What a bound is when its joint counts the other way."""
 
 
 def zero_here(document: Document, name: str, here: float) -> Made:
@@ -19,92 +24,85 @@ def zero_here(document: Document, name: str, here: float) -> Made:
     joint = document.joints[name]
     if joint.type != "revolute":
         raise located(f"joints.{name}", "only a revolute joint has a zero; a slide counts from its first point")
-    if "/" in name:
-        raise located(f"joints.{name}", "stands in a sub-assembly; open that and change its zero there")
-    _refuse_followers(document, name)
+    _refuse(document, name)
     shift = in_document_units(here, Dimension.ANGLE, document.units)
     zero = in_document_units(joint.values.get("zero", 0.0), Dimension.ANGLE, document.units)
     changes: list[Change] = [Put(("joints", name, "zero"), round(zero + shift, 9))]
-    changes += _following(document, name, lambda value: value - shift)
+    changes += _following(document, name, lambda value: value - shift, {key: key for key in SWAPPED})
     return Made(tuple(changes), ("joints", name))
 
 
-def reversed_sign(document: Document, name: str, here: float) -> Made:
-    """The positive direction of a joint the other way: its sides change places, and for a slide its direction turns.
-    Raises `DocumentError` where that would say something else."""
-    del here
+def reversed_sign(document: Document, name: str, _here: float = 0.0) -> Made:
+    """The positive direction of a joint the other way: the sides of a revolute joint change places, the direction of a
+    slide turns about. Raises `DocumentError` where something else counts on the sign."""
     joint = document.joints[name]
-    if "/" in name:
-        raise located(f"joints.{name}", "stands in a sub-assembly; open that and change it there")
-    if joint.type != "revolute":
-        raise located(f"joints.{name}", "turn its direction about by half a turn instead; a slide counts along that")
+    _refuse(document, name)
     if any(name in (coupling.a, coupling.b) for coupling in document.couplings.values()):
         raise located(f"joints.{name}", "a coupling counts on its sign; change that first")
-    _refuse_followers(document, name)
-    entry = document.tree["joints"][name]
-    changes: list[Change] = [Put(("joints", name, "a"), entry["b"]), Put(("joints", name, "b"), entry["a"])]
-    if "zero" in entry:
-        zero = in_document_units(joint.values["zero"], Dimension.ANGLE, document.units)
-        changes.append(Put(("joints", name, "zero"), -zero))
-    changes += _following(document, name, lambda value: -value)
-    limits = dict(entry.get("limits", {}))
-    if limits:
-        turned = {key: in_document_units(getattr(joint.limits, key), Dimension.ANGLE, document.units) for key in limits}
-        swap = {"min": "max", "max": "min", "rest": "rest"}
-        new = {swap[key]: -value for key, value in turned.items()}
-        changes = [change for change in changes if not (isinstance(change, Put) and change.place[2:3] == ("limits",)
-                                                        and change.place[1] == name)]  # fmt: skip
-        changes.append(Put(("joints", name, "limits"), {key: new[key] for key in ("min", "max", "rest") if key in new}))
-    for check in document.checks.values():
-        if check.measure == "coordinate" and check.joint == name:  # the bounds change sides as well
-            old = document.tree["checks"][check.id]
-            low, high = (None if bound is None else -in_document_units(bound, Dimension.ANGLE, document.units)
-                         for bound in (check.at_most, check.at_least))  # fmt: skip
-            kept = {key: value for key, value in old.items() if key not in ("at_least", "at_most")}
-            bounds = {key: value for key, value in (("at_least", low), ("at_most", high)) if value is not None}
-            changes.append(Put(("checks", check.id), {**kept, **bounds}))
+    entry, units = document.tree["joints"][name], document.units
+    changes: list[Change] = []
+    if joint.type == "revolute":
+        changes += [Put(("joints", name, "a"), entry["b"]), Put(("joints", name, "b"), entry["a"])]
+        if "zero" in entry:
+            changes.append(Put(("joints", name, "zero"), -in_document_units(joint.values["zero"], "angle", units)))
+    elif "direction" in joint.values:
+        turned = in_document_units(joint.values["direction"] + math.pi, "angle", units)
+        changes.append(Put(("joints", name, "direction"), round(turned, 9)))
+    else:
+        raise located(f"joints.{name}", "counts one way only")
+    changes += _following(document, name, lambda value: -value, SWAPPED)
     return Made(tuple(changes), ("joints", name))
 
 
-def _refuse_followers(document: Document, name: str) -> None:
+def _refuse(document: Document, name: str) -> None:
+    """Where something counts on a coordinate that can't follow."""
+    if "/" in name:
+        raise located(f"joints.{name}", "stands in a sub-assembly; open that and change it there")
     for driver in document.drivers.values():
-        leads = [other.id for other in document.drivers.values() if driver.id in other.follows and other.follows]
-        if driver.joint == name and (leads or driver.follows):
-            raise located(f"drivers.{driver.id}", "is part of an expression of drivers, which counts on the old zero; "
+        led = any(driver.id in other.follows for other in document.drivers.values() if other.follows)
+        if driver.joint == name and (led or driver.follows):
+            raise located(f"drivers.{driver.id}", "is part of an expression of drivers, which counts on how it is; "
                                                   "change that first")  # fmt: skip
+        if driver.joint == name and driver.program is not None:
+            raise located(f"drivers.{driver.id}", "runs by a program, which counts on how it is; change that first")
 
 
-def _following(document: Document, name: str, change: Any) -> list[Change]:
-    """All numbers that speak of a joint's coordinate, changed."""
+def _following(
+    document: Document, name: str, change: Callable[[float], float], keys: Mapping[str, str]
+) -> list[Change]:
+    """All numbers that speak of a joint's coordinate, changed, under what their keys are then."""
+    joint, units, tree = document.joints[name], document.units, document.tree
+    dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or Dimension.LENGTH
     found: list[Change] = []
-    units, tree = document.units, document.tree
 
-    def put(place: tuple[str, ...], value: float | None) -> None:
-        if value is not None:
-            told = in_document_units(value, Dimension.ANGLE, units)
-            new = round(change(told), 9)
-            found.append(Put(place, 0.0 if new == 0 else new))
+    def new(value: float) -> float:
+        return round(change(in_document_units(value, dimension, units)), 9) + 0.0
 
-    joint = document.joints[name]
-    for key in ("min", "max", "rest"):
-        put(("joints", name, "limits", key), getattr(joint.limits, key))
+    def bounds(place: tuple[str, ...], kept: Mapping[str, Any], given: Mapping[str, float | None]) -> None:
+        moved = {keys[key]: new(value) for key, value in given.items() if value is not None}
+        if moved:
+            order = [key for key in given if key in moved]
+            found.append(Put(place, {**kept, **{key: moved[key] for key in order}}))
+
+    limits = joint.limits
+    bounds(("joints", name, "limits"), {}, {"min": limits.min, "max": limits.max, "rest": limits.rest})
     for driver in document.drivers.values():
-        entry: Mapping[str, Any] = tree["drivers"][driver.id]
         if driver.joint == name:
-            put(("drivers", driver.id, "from"), driver.start)
-            put(("drivers", driver.id, "to"), driver.stop if "to" in entry else None)
+            if driver.start is not None:
+                found.append(Put(("drivers", driver.id, "from"), new(driver.start)))
+            if "to" in tree["drivers"][driver.id]:
+                found.append(Put(("drivers", driver.id, "to"), new(driver.stop)))
     for position in document.positions.values():
-        for key, value in position.joints.items():
-            if key == name:
-                put(("positions", position.id, "joints", key), value)
-        for key, value in position.drivers.items():
-            if document.drivers[key].joint == name:
-                put(("positions", position.id, "drivers", key), value)
+        for kind, values in (("drivers", position.drivers), ("joints", position.joints)):
+            for key, value in values.items():
+                if (document.drivers[key].joint if kind == "drivers" else key) == name:
+                    found.append(Put(("positions", position.id, kind, key), new(value)))
+    first = next(iter(document.drivers.values()), None)
     for check in document.checks.values():
+        entry = tree["checks"][check.id]
         if check.measure == "coordinate" and check.joint == name:
-            put(("checks", check.id, "at_least"), check.at_least)
-            put(("checks", check.id, "at_most"), check.at_most)
-        first = next(iter(document.drivers.values()), None)
+            kept = {key: value for key, value in entry.items() if key not in ("at_least", "at_most")}
+            bounds(("checks", check.id), kept, {"at_least": check.at_least, "at_most": check.at_most})
         if check.at is not None and first is not None and first.joint == name:
-            put(("checks", check.id, "at"), check.at)
+            found.append(Put(("checks", check.id, "at"), new(check.at)))
     return found

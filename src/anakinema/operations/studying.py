@@ -43,6 +43,20 @@ def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
     return Made(tuple(changes), ("measures", name))
 
 
+def trace_point(document: Document, grab: Grab, on: str = "") -> Made:
+    """The path of a feature, seen from the frame or from a part. One without a name gets one. Raises `DocumentError`
+    where a part is to see its own point, which does not move on it, or the same is traced already."""
+    if on == grab.part:
+        raise DocumentError([Fault(f"parts.{on}", "its own point stands still on it; choose another part")])
+    point, changes = named_point(document, grab.part, grab.feature.at)
+    entry = {"point": f"{grab.part}.{point}"} | ({"on": on} if on else {})
+    for known in document.traces.values():
+        if str(known.point) == entry["point"] and (known.on or "") == on:
+            raise DocumentError([Fault(f"traces.{known.id}", "traces this already")])
+    name = free_name(document.traces, point if point.isidentifier() and len(point) > 1 else f"{grab.part}-{point}")
+    return Made((*changes, Put(("traces", name.replace("/", "-")), entry)), ("traces", name.replace("/", "-")))
+
+
 def _places(grab: Grab) -> tuple[complex, ...]:
     """The places by which a feature is measured: both ends of a side, else where it is."""
     edge = grab.feature.edge

@@ -40,6 +40,7 @@ TOLD = {
     "point": "Name a point of a part, to join or to measure by",
     "copy-onto": "Copies of a part that arrive joined, at the holes that are clicked",
     "picture": "Two clicks on the picture under the bench, and how far apart the places really are",
+    "trace": "A point leaves its path, on the frame or on a moving part",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
 }

@@ -127,14 +127,24 @@ class Study(Doing):
         """Shows a quantity of what is selected as a track."""
         one = self._chosen_offer("Show as a track", True)
         if one is not None:
+            self.add_track(one)
+
+    def add_track(self, one: Offer) -> None:
+        """Makes a track; where none was chosen yet, those that are shown stay."""
+        if self.session.document is not None:
             shown = [entry_of(entry.series) for entry in self.strip().entries if not entry.track][:MOST_KEPT]
             self.make(lambda document: add_track(document, one.entry, shown), f"Track {one.words.lower()}")
 
     def check_this(self) -> None:
         """Makes a check of what is selected; its bound is what is found now."""
         one = self._chosen_offer("Check this", False)
+        if one is not None:
+            self.add_check(one)
+
+    def add_check(self, one: Offer) -> None:
+        """Makes a check, its bound what is found now."""
         document, findings = self.session.document, self.session.findings
-        if one is None or document is None:
+        if document is None:
             return
         value, measure = None, None
         if findings is not None:

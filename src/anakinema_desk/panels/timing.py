@@ -205,7 +205,7 @@ class Chart(QWidget):
             if motion is None or not motion.drive.drivers:
                 painter.setPen(QColor(self.tokens.muted))
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter,
-                                 "Nothing is driven yet: select a joint and drive it (D)."
+                                 "Nothing is driven yet: select a joint and drive it (R)."
                                  if motion is not None else "Working out the motion…")
                 return
             self._axis(painter)
