@@ -189,32 +189,50 @@ def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[P
 
 
 def fitted(function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()) -> list[Piece]:
-    """Pieces that miss a function by less than `FITTED` of its range, cut at the `knots` where it may have a kink.
+    """Pieces that miss a function by less than `FITTED` of its size, cut at the `knots` where it may have a kink.
 
-    Interpolation at the roots of Chebyshev's T₈, looked at between them, halved until it holds. Raises ValueError where
-    it never does: the function jumps.
+    Interpolation at the roots of Chebyshev's T₈, looked at between them, halved until it holds. What is fitted is how
+    the function differs from its value at the start of the piece, so that rounding is that of the difference: rates and
+    accelerations of the pieces count too. Raises ValueError where it never holds: the function jumps.
     """
     cuts = sorted({start, stop, *(knot for knot in knots if start < knot < stop)})
-    roots = (1 - np.cos((2 * np.arange(DEGREE + 1) + 1) * np.pi / (2 * DEGREE + 2))) / 2
-    between = (1 - np.cos(np.arange(1, DEGREE + 1) * np.pi / (DEGREE + 1))) / 2
-    invert = np.linalg.inv(roots[:, None] ** np.arange(DEGREE + 1))
+    count = DEGREE + 1
+    turns = (2 * np.arange(count) + 1) * np.pi / (2 * count)
+    roots = (1 + np.cos(turns)) / 2
+    series = np.cos(np.outer(np.arange(count), turns)) * (2 / count)  # from values to Chebyshev's coefficients
+    series[0] /= 2
+    powers = _chebyshev_powers(count)
+    between = (1 - np.cos(np.arange(1, count) * np.pi / count)) / 2
     scale = max((abs(function(at)) for at in np.linspace(start, stop, 33).tolist()), default=1.0) or 1.0
     found: list[Piece] = []
     open_ = list(reversed(list(pairwise(cuts))))
     while open_:
         a, b = open_.pop()
-        values = np.array([function(a + (b - a) * share) for share in roots.tolist()])
-        terms = invert @ values
-        off = [
-            abs(float(share ** np.arange(DEGREE + 1) @ terms) - function(a + (b - a) * share))
-            for share in between.tolist()
-        ]
-        if max(off) <= FITTED * scale or b - a < 1e-9 * (stop - start):
-            if max(off) > 1e-6 * scale:
-                raise ValueError(f"jumps near {(a + b) / 2:g}")
-            found.append(polynomial(0.0, 1.0, *terms.tolist()).scaled(b - a, start=a))
+        first, size = function(a), b - a
+        values = np.array([function(a + size * share) - first for share in roots.tolist()])
+        terms = (series @ values) @ powers
+        terms[0] += first
+        off = max(
+            abs(float(share ** np.arange(count) @ terms) - function(a + size * share)) for share in between.tolist()
+        )
+        smallest = size < 1e-4 * (stop - start)
+        if off <= (100 if smallest else 1) * FITTED * scale:
+            found.append(polynomial(0.0, 1.0, *terms.tolist()).scaled(size, start=a))
+        elif smallest:
+            raise ValueError(f"jumps near {(a + b) / 2:g}")
         else:
             if len(found) + len(open_) > MOST_PIECES:
                 raise ValueError("can't be followed: it changes too fast")
             open_ += [((a + b) / 2, b), (a, (a + b) / 2)]
+    return found
+
+
+def _chebyshev_powers(count: int) -> Array:
+    """(K, K) the powers of u in each T_k(2u − 1), from 0 to 1."""
+    found = np.zeros((count, count))
+    found[0, 0] = 1.0
+    found[1, :2] = -1.0, 2.0
+    for k in range(2, count):  # T_k = 2 (2u − 1) T_{k−1} − T_{k−2}
+        found[k] = -2.0 * found[k - 1] - found[k - 2]
+        found[k, 1:] += 4.0 * found[k - 1, :-1]
     return found

@@ -86,7 +86,7 @@ ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
 TOOL_ROW = 34.0
 """Height of a second row of tools (pixels)."""
-ONE_ROW = 700
+ONE_ROW = 640
 """Width of the bench (pixels) from which its tools stand in one row."""
 FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 

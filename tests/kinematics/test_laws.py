@@ -196,6 +196,16 @@ def test_a_driver_follows_another_by_an_expression() -> None:
     np.testing.assert_allclose(values[:, 1], wanted, atol=1e-9)
 
 
+def test_a_follower_accelerates_as_its_leader_does_not_as_rounding_does() -> None:
+    programs = {"work": {"segments": [{"over": "0.4 s", "to": -30, "law": "cycloidal"}, {"over": "0.2 s"},
+                                      {"over": "0.5 s", "to": 0, "law": "modified-sine"}]}}  # fmt: skip
+    motion = arm({"lift": {"joint": "shoulder", "from": 100, "program": "work"},
+                  "keep": {"joint": "elbow", "follows": "-lift - 0.3*lift"}}, programs=programs)  # fmt: skip
+    gain = motion.at(np.linspace(0.001, 1.099, 500)).accelerations
+    np.testing.assert_allclose(gain[:, 1], -1.3 * gain[:, 0], atol=1e-5 * np.abs(gain).max())
+    assert len(motion.path.laws) < 60
+
+
 def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
     pieces = cut_at_rests(fitted(lambda x: math.exp(x) * math.sin(3 * x), 0.0, 2.0))
     for piece in pieces:

@@ -15,7 +15,7 @@ TOOLS: dict[str, type[Tool]] = {
                  BossTool, PointTool, JoinTool, CopyTool, MeasureTool, TraceTool, PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
-AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "copy-onto", "measure", "trace")
+AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "copy-onto", "measure")
 """Those with a button on the bench; the others are in the menu."""
 
 __all__ = ["AT_HAND", "TOOLS", "Snap", "Tool"]

@@ -24,7 +24,7 @@ from anakinema.studies.numbers import Dial, dial
 from ...session import Session
 from ...theme.tokens import Tokens
 
-FORM = 300
+FORM = 276
 """Width of a form (pixels)."""
 
 

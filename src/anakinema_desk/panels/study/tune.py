@@ -39,11 +39,12 @@ class Tune(StudyPage):
         self.slider.setRange(0, NOTCHES)
         self.slider.setAccessibleName("Try a value")
         self.trial = QLabel()
-        self.trial.setMinimumWidth(150)
+        self.trial.setMinimumWidth(84)
+        self.slider.setMinimumWidth(70)
         self.take_trial, self.leave = QPushButton("Take it"), QPushButton("Leave it")
         below = QHBoxLayout()
         below.setContentsMargins(78, 0, 14, 6)
-        below.setSpacing(10)
+        below.setSpacing(6)
         below.addWidget(QLabel("What if"))
         below.addWidget(self.slider, 1)
         below.addWidget(self.trial)
@@ -56,7 +57,7 @@ class Tune(StudyPage):
         middle.addLayout(below)
         self.layout_.addLayout(middle, 1)
         self.answers = QWidget()
-        self.answers.setFixedWidth(220)
+        self.answers.setFixedWidth(196)
         self.offers = QVBoxLayout(self.answers)
         self.offers.setContentsMargins(6, 8, 12, 8)
         self.offers.setSpacing(4)
@@ -180,8 +181,8 @@ class Tune(StudyPage):
         if one is None:
             return
         for value in values:
-            button = QPushButton(f"{one.name} = {dial_shown(value, one.unit)}")
-            button.setToolTip("Makes the parameter this; Ctrl+Z takes it back")
+            button = QPushButton(f"{one.name} = {dial_shown(float(f'{value:.7g}'), one.unit)}")
+            button.setToolTip(f"Makes it {dial_shown(value, one.unit)}; Ctrl+Z takes it back")
             button.clicked.connect(lambda _=False, value=value: self._apply(value))
             self.offers.insertWidget(len(self._offered), button)
             self._offered.append(button)
@@ -229,7 +230,7 @@ class Tune(StudyPage):
         if one is None:
             self.trial.setText("")
             return
-        self.trial.setText(f"{one.name} = {dial_shown(one.value if value is None else value, one.unit)}")
+        self.trial.setText(dial_shown(one.value if value is None else value, one.unit))
         if value is None:
             low, high = self._range()
             self.slider.blockSignals(True)
