@@ -32,9 +32,10 @@ from .bench.tools import AT_HAND
 from .collecting import Collector
 from .commands.build import Build
 from .commands.drawings import Drawings
+from .commands.general import commands
 from .commands.look import Look
 from .commands.palette import Palette
-from .commands.registry import Command, Registry
+from .commands.registry import Registry
 from .commands.study import Study
 from .commands.together import Together
 from .guard import Guard
@@ -75,13 +76,6 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
-STUDIES = {
-    "tune": ("Tune a number", "Ctrl+1", "Which values of a parameter give what is wanted; a slider to try any"),
-    "sweep": ("Sweep", "Ctrl+2", "A map of what passes over one parameter or two"),
-    "tolerances": ("Tolerances", "Ctrl+3", "What it does to the checks when sizes are not quite right"),
-    "plot": ("Plot one against another", "Ctrl+5", "Two quantities of the motion against each other"),
-    "trials": ("Trials", "Ctrl+4", "Every change so far, with what the checks said before and after"),
-}
 ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
 TOOL_ROW = 34.0
@@ -108,7 +102,7 @@ class Window(QMainWindow):
         self.study.strip = lambda: self.strip
         self.look, self.drawings = Look(session), Drawings(*doing)
         self.registry = Registry(self)
-        self.registry.add(self._commands())
+        self.registry.add(commands(self))
         self.menus = self.registry.fill(self.menuBar(), MENUS)
         examples = QMenu("Open an example", self)
         for name in project.EXAMPLES:
@@ -249,7 +243,7 @@ class Window(QMainWindow):
         self._offer_start()
         self.bench.update()
 
-    def _begin_guide(self) -> None:
+    def begin_guide(self) -> None:
         """Begins the guide on an empty bench."""
         if self.session.document is None or self.session.document.parts:
             self.new()
@@ -331,145 +325,6 @@ class Window(QMainWindow):
     def _bench_icons(self) -> None:
         for name in ("zoom-out", "zoom-in", "fit"):
             self.registry.actions[name].setIcon(icon(name, self.tokens.muted))
-
-    def _commands(self) -> list[Command]:
-        session = self.session
-
-        def loaded() -> bool:
-            return session.document is not None
-
-        def moving() -> bool:
-            return session.end > 0
-
-        return [
-            Command("new", "New", "File", self.new, "Ctrl+N"),
-            Command("open", "Open…", "File", self.open, "Ctrl+O"),
-            *(
-                Command(f"example-{name}", f"Open example: {title}", "", lambda name=name: self.open_example(name))
-                for name, title in project.EXAMPLES.items()
-            ),
-            Command("save", "Save", "File", self.save, "Ctrl+S", enabled=loaded, divider=True),
-            Command("save-as", "Save as…", "File", self.save_as, "Ctrl+Shift+S", enabled=loaded),
-            *self.drawings.commands(),
-            Command("quit", "Quit", "File", self.close, "Ctrl+Q", divider=True),
-            Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
-            Command(
-                "redo",
-                "Redo",
-                "Edit",
-                session.redo,
-                "Ctrl+Shift+Z | Ctrl+Y",
-                enabled=lambda: bool(session.editor.redo_stack),
-            ),
-            Command(
-                "place",
-                "Place it as put by hand",
-                "Edit",
-                lambda: session.keep_pose(),
-                "Ctrl+Return",
-                enabled=lambda: session.posed is not None,
-            ),
-            Command(
-                "mode",
-                "Put together another way",
-                "Edit",
-                lambda: session.next_mode(),
-                "Ctrl+M",
-                enabled=lambda: session.motion is not None,
-                hint="The next configuration in which the same joints close",
-            ),
-            Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
-            Command("palette", "Find a command…", "Edit", lambda: self.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
-            *self.together.commands(),
-            *self.build.commands(),
-            *self.study.commands(),
-            *self.look.commands(),
-            Command("fit", "Fit to the bench", "View", lambda: self.bench.fit(), "Ctrl+0", enabled=loaded),
-            Command("zoom-in", "Zoom in", "View", lambda: self.bench.zoom(1.25), "Ctrl++ | Ctrl+="),
-            Command("zoom-out", "Zoom out", "View", lambda: self.bench.zoom(0.8), "Ctrl+-"),
-            Command(
-                "symbols",
-                "Joint symbols",
-                "View",
-                lambda: self._toggle("show_symbols"),
-                "Ctrl+J",
-                checked=lambda: self.bench.show_symbols,
-                divider=True,
-            ),
-            Command(
-                "traces",
-                "Traces",
-                "View",
-                lambda: self._toggle("show_traces"),
-                "Ctrl+T",
-                checked=lambda: self.bench.show_traces,
-            ),
-            Command(
-                "gaps",
-                "Clearances",
-                "View",
-                lambda: self._below(self.gaps),
-                "Ctrl+G",
-                checked=lambda: self.below.currentWidget() is self.gaps,
-                hint="The table of all pairs of parts, in place of the tracks",
-            ),
-            Command(
-                "parameters",
-                "Parameters",
-                "View",
-                lambda: self._below(self.parameters),
-                "Ctrl+E",
-                checked=lambda: self.below.currentWidget() is self.parameters,
-                hint="The table of all parameters and where they are used, in place of the tracks",
-            ),
-            Command("timing", "Timing of the drivers", "Motion", lambda: self._below(self.timing), "Ctrl+6",
-                    checked=lambda: self.below.currentWidget() is self.timing, divider=True,
-                    hint="When each driver moves, and for how long: bars to drag"),
-            *(
-                Command(f"study-{name}", title, "Motion", lambda name=name: self._study(name), keys,
-                        checked=lambda name=name: self.below.currentWidget() is self.studies
-                        and self.studies.chosen == name, hint=hint)
-                for name, (title, keys, hint) in STUDIES.items()
-            ),
-            Command(
-                "dark",
-                "Dark theme",
-                "View",
-                self._toggle_theme,
-                "Ctrl+Shift+L",
-                checked=lambda: self.tokens.name == "dark",
-                divider=True,
-            ),
-            Command("play", "Play or pause", "Motion", self._play, "Space", enabled=moving),
-            Command("step-back", "One step back", "Motion", lambda: session.step(-1), "Ctrl+Left", enabled=moving),
-            Command("step-on", "One step on", "Motion", lambda: session.step(1), "Ctrl+Right", enabled=moving),
-            Command("to-start", "To the start", "Motion", lambda: session.go(0.0), "Ctrl+Home", enabled=moving),
-            Command("to-end", "To the end", "Motion", lambda: session.go(session.end), "Ctrl+End", enabled=moving),
-            Command(
-                "loop",
-                "Loop",
-                "Motion",
-                self._toggle_loop,
-                "Ctrl+L",
-                checked=lambda: session.player.looping,
-                divider=True,
-            ),
-            Command("bounce", "There and back", "Motion", self._toggle_bounce, "Ctrl+Shift+B",
-                    checked=lambda: session.player.bouncing, hint="Plays forward, then backward, again and again"),
-            Command(
-                "worst",
-                "Go to the worst check",
-                "Motion",
-                lambda: self.verdict.go_checks(),
-                "Ctrl+B",
-                enabled=lambda: bool(session.findings and session.findings.verdicts),
-            ),
-            Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
-            Command("judge", "Judge this version", "Motion", session.judge_again, enabled=lambda: self._unjudged()),
-            Command("guide", "First mechanism, step by step", "Help", lambda: self._begin_guide()),
-            Command("keys", "Keyboard shortcuts", "Help", self._show_keys, "F1"),
-            Command("about", "About Anakinema", "Help", self._show_about),
-        ]
 
     # -- commands ----------------------------------------------------------------------------------------------
 
@@ -636,21 +491,21 @@ class Window(QMainWindow):
         if self._may_leave():
             self.open_path(path)
 
-    def _toggle(self, name: str) -> None:
+    def toggle(self, name: str) -> None:
         setattr(self.bench, name, not getattr(self.bench, name))
         self.bench.update()
         self._refresh()
 
-    def _below(self, page: QWidget) -> None:
+    def below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""
         self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
         self._refresh()
 
-    def _toggle_bounce(self) -> None:
+    def toggle_bounce(self) -> None:
         self.session.player.bouncing = not self.session.player.bouncing
         self._refresh()
 
-    def _study(self, name: str) -> None:
+    def study(self, name: str) -> None:
         """Shows a study in place of the tracks, or the tracks again."""
         shown = self.below.currentWidget() is self.studies and self.studies.chosen == name
         self.below.setCurrentWidget(self.strip if shown else self.studies)
@@ -661,7 +516,7 @@ class Window(QMainWindow):
                 self.whole.setSizes([sum(sizes) - ROOM_TO_STUDY, ROOM_TO_STUDY])
         self._refresh()
 
-    def _toggle_theme(self) -> None:
+    def toggle_theme(self) -> None:
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
@@ -675,21 +530,21 @@ class Window(QMainWindow):
         self._bench_icons()
         self._refresh()
 
-    def _unjudged(self) -> bool:
+    def unjudged(self) -> bool:
         now = self.session.shown
         return now is not None and not now.busy and not now.fresh
 
-    def _toggle_loop(self) -> None:
+    def toggle_loop(self) -> None:
         self.session.player.looping = not self.session.player.looping
         self._refresh()
 
-    def _play(self) -> None:
+    def play(self) -> None:
         if self.session.playing:
             self.session.pause()
         else:
             self.session.play()
 
-    def _show_keys(self) -> None:
+    def show_keys(self) -> None:
         rows = [
             f"<tr><td>{command.text.rstrip('…')}</td>"
             f"<td>&nbsp;&nbsp;&nbsp;<b>{command.keys.replace(' | ', ' or ')}</b></td></tr>"
@@ -699,7 +554,7 @@ class Window(QMainWindow):
         extra = "<tr><td>Nudge a number</td><td>&nbsp;&nbsp;&nbsp;<b>↑ ↓</b>, Shift tenfold, Alt a tenth</td></tr>"
         QMessageBox.information(self, "Keyboard shortcuts", f"<table>{''.join(rows)}{extra}</table>")
 
-    def _show_about(self) -> None:
+    def show_about(self) -> None:
         text = (
             f"<b>Anakinema {__version__}</b><p>Proves a planar mechanism before the metal is cut: travel, clearance "
             "and behaviour as numbers.</p><p>MIT licence. Typeface: Go fonts, BSD licence.</p>"

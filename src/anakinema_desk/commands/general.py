@@ -1,0 +1,159 @@
+"""The commands that are the window's own: files, what is shown, the motion, help."""
+
+from typing import TYPE_CHECKING
+
+from anakinema.formats import project
+
+from .registry import Command
+
+if TYPE_CHECKING:
+    from ..window import Window
+
+STUDIES = {
+    "tune": ("Tune a number", "Ctrl+1", "Which values of a parameter give what is wanted; a slider to try any"),
+    "sweep": ("Sweep", "Ctrl+2", "A map of what passes over one parameter or two"),
+    "tolerances": ("Tolerances", "Ctrl+3", "What it does to the checks when sizes are not quite right"),
+    "plot": ("Plot one against another", "Ctrl+5", "Two quantities of the motion against each other"),
+    "trials": ("Trials", "Ctrl+4", "Every change so far, with what the checks said before and after"),
+}
+
+
+def commands(window: "Window") -> list[Command]:
+    """The commands of files, of the view and of the motion, with those of all subjects among them, menu by menu."""
+    session = window.session
+
+    def loaded() -> bool:
+        return session.document is not None
+
+    def moving() -> bool:
+        return session.end > 0
+
+    return [
+        Command("new", "New", "File", window.new, "Ctrl+N"),
+        Command("open", "Open…", "File", window.open, "Ctrl+O"),
+        *(
+            Command(f"example-{name}", f"Open example: {title}", "", lambda name=name: window.open_example(name))
+            for name, title in project.EXAMPLES.items()
+        ),
+        Command("save", "Save", "File", window.save, "Ctrl+S", enabled=loaded, divider=True),
+        Command("save-as", "Save as…", "File", window.save_as, "Ctrl+Shift+S", enabled=loaded),
+        *window.drawings.commands(),
+        Command("quit", "Quit", "File", window.close, "Ctrl+Q", divider=True),
+        Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
+        Command(
+            "redo",
+            "Redo",
+            "Edit",
+            session.redo,
+            "Ctrl+Shift+Z | Ctrl+Y",
+            enabled=lambda: bool(session.editor.redo_stack),
+        ),
+        Command(
+            "place",
+            "Place it as put by hand",
+            "Edit",
+            lambda: session.keep_pose(),
+            "Ctrl+Return",
+            enabled=lambda: session.posed is not None,
+        ),
+        Command(
+            "mode",
+            "Put together another way",
+            "Edit",
+            lambda: session.next_mode(),
+            "Ctrl+M",
+            enabled=lambda: session.motion is not None,
+            hint="The next configuration in which the same joints close",
+        ),
+        Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
+        Command("palette", "Find a command…", "Edit", lambda: window.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
+        *window.together.commands(),
+        *window.build.commands(),
+        *window.study.commands(),
+        *window.look.commands(),
+        Command("fit", "Fit to the bench", "View", lambda: window.bench.fit(), "Ctrl+0", enabled=loaded),
+        Command("zoom-in", "Zoom in", "View", lambda: window.bench.zoom(1.25), "Ctrl++ | Ctrl+="),
+        Command("zoom-out", "Zoom out", "View", lambda: window.bench.zoom(0.8), "Ctrl+-"),
+        Command(
+            "symbols",
+            "Joint symbols",
+            "View",
+            lambda: window.toggle("show_symbols"),
+            "Ctrl+J",
+            checked=lambda: window.bench.show_symbols,
+            divider=True,
+        ),
+        Command(
+            "traces",
+            "Traces",
+            "View",
+            lambda: window.toggle("show_traces"),
+            "Ctrl+T",
+            checked=lambda: window.bench.show_traces,
+        ),
+        Command(
+            "gaps",
+            "Clearances",
+            "View",
+            lambda: window.below(window.gaps),
+            "Ctrl+G",
+            checked=lambda: window.below.currentWidget() is window.gaps,
+            hint="The table of all pairs of parts, in place of the tracks",
+        ),
+        Command(
+            "parameters",
+            "Parameters",
+            "View",
+            lambda: window.below(window.parameters),
+            "Ctrl+E",
+            checked=lambda: window.below.currentWidget() is window.parameters,
+            hint="The table of all parameters and where they are used, in place of the tracks",
+        ),
+        Command("timing", "Timing of the drivers", "Motion", lambda: window.below(window.timing), "Ctrl+6",
+                checked=lambda: window.below.currentWidget() is window.timing, divider=True,
+                hint="When each driver moves, and for how long: bars to drag"),
+        *(
+            Command(f"study-{name}", title, "Motion", lambda name=name: window.study(name), keys,
+                    checked=lambda name=name: window.below.currentWidget() is window.studies
+                    and window.studies.chosen == name, hint=hint)
+            for name, (title, keys, hint) in STUDIES.items()
+        ),
+        Command(
+            "dark",
+            "Dark theme",
+            "View",
+            window.toggle_theme,
+            "Ctrl+Shift+L",
+            checked=lambda: window.tokens.name == "dark",
+            divider=True,
+        ),
+        Command("play", "Play or pause", "Motion", window.play, "Space", enabled=moving),
+        Command("step-back", "One step back", "Motion", lambda: session.step(-1), "Ctrl+Left", enabled=moving),
+        Command("step-on", "One step on", "Motion", lambda: session.step(1), "Ctrl+Right", enabled=moving),
+        Command("to-start", "To the start", "Motion", lambda: session.go(0.0), "Ctrl+Home", enabled=moving),
+        Command("to-end", "To the end", "Motion", lambda: session.go(session.end), "Ctrl+End", enabled=moving),
+        Command(
+            "loop",
+            "Loop",
+            "Motion",
+            window.toggle_loop,
+            "Ctrl+L",
+            checked=lambda: session.player.looping,
+            divider=True,
+        ),
+        Command("bounce", "There and back", "Motion", window.toggle_bounce, "Ctrl+Shift+B",
+                checked=lambda: session.player.bouncing, hint="Plays forward, then backward, again and again"),
+        Command(
+            "worst",
+            "Go to the worst check",
+            "Motion",
+            lambda: window.verdict.go_checks(),
+            "Ctrl+B",
+            enabled=lambda: bool(session.findings and session.findings.verdicts),
+        ),
+        Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
+        Command("judge", "Judge this version", "Motion", session.judge_again, enabled=lambda: window.unjudged()),
+        Command("guide", "First mechanism, step by step", "Help", lambda: window.begin_guide()),
+        Command("keys", "Keyboard shortcuts", "Help", window.show_keys, "F1"),
+        Command("about", "About Anakinema", "Help", window.show_about),
+    ]
