@@ -496,7 +496,7 @@ class Window(QMainWindow):
         self.bench.update()
         self._refresh()
 
-    def below(self, page: QWidget) -> None:
+    def show_below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""
         self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
         self._refresh()
@@ -505,7 +505,7 @@ class Window(QMainWindow):
         self.session.player.bouncing = not self.session.player.bouncing
         self._refresh()
 
-    def study(self, name: str) -> None:
+    def show_study(self, name: str) -> None:
         """Shows a study in place of the tracks, or the tracks again."""
         shown = self.below.currentWidget() is self.studies and self.studies.chosen == name
         self.below.setCurrentWidget(self.strip if shown else self.studies)

@@ -95,7 +95,7 @@ def commands(window: "Window") -> list[Command]:
             "gaps",
             "Clearances",
             "View",
-            lambda: window.below(window.gaps),
+            lambda: window.show_below(window.gaps),
             "Ctrl+G",
             checked=lambda: window.below.currentWidget() is window.gaps,
             hint="The table of all pairs of parts, in place of the tracks",
@@ -104,16 +104,16 @@ def commands(window: "Window") -> list[Command]:
             "parameters",
             "Parameters",
             "View",
-            lambda: window.below(window.parameters),
+            lambda: window.show_below(window.parameters),
             "Ctrl+E",
             checked=lambda: window.below.currentWidget() is window.parameters,
             hint="The table of all parameters and where they are used, in place of the tracks",
         ),
-        Command("timing", "Timing of the drivers", "Motion", lambda: window.below(window.timing), "Ctrl+6",
+        Command("timing", "Timing of the drivers", "Motion", lambda: window.show_below(window.timing), "Ctrl+6",
                 checked=lambda: window.below.currentWidget() is window.timing, divider=True,
                 hint="When each driver moves, and for how long: bars to drag"),
         *(
-            Command(f"study-{name}", title, "Motion", lambda name=name: window.study(name), keys,
+            Command(f"study-{name}", title, "Motion", lambda name=name: window.show_study(name), keys,
                     checked=lambda name=name: window.below.currentWidget() is window.studies
                     and window.studies.chosen == name, hint=hint)
             for name, (title, keys, hint) in STUDIES.items()
