@@ -244,3 +244,25 @@ def test_an_expression_that_jumps_is_refused() -> None:
     with pytest.raises(DocumentError, match=r"drivers\.keep\.follows"):
         arm({"lift": {"joint": "shoulder", "from": 0, "to": 90, "duration": "1 s"},
              "keep": {"joint": "elbow", "follows": "sqrt(lift - 1)"}})  # fmt: skip
+
+
+def test_random_linkages_end_where_they_end_under_any_law() -> None:
+    random = np.random.default_rng(12)
+    told = 0
+    while told < 60:
+        sides = tuple(random.uniform(10, 120, 4).tolist())
+        end = 60 + random.choice([-1, 1]) * random.uniform(20, 700)
+        try:
+            even = linkage({"to": end, "duration": "1 s"}, sides)
+        except DocumentError:
+            continue  # it does not close
+        if even.stop is not None and abs(even.stop.driver - math.radians(60)) < 1e-3:
+            continue  # it starts at its dead point
+        told += 1
+        law = str(random.choice(LAWS[1:]))
+        motion = linkage({"to": end, "duration": "1 s", "law": law}, sides)
+        assert (motion.stop is None) == (even.stop is None), (sides, law)
+        if even.stop is not None and motion.stop is not None:
+            assert motion.stop.driver == pytest.approx(even.stop.driver, abs=1e-8), (sides, law)
+        np.testing.assert_allclose(motion.extremes.high, even.extremes.high, atol=1e-7)
+        np.testing.assert_allclose(motion.extremes.low, even.extremes.low, atol=1e-7)

@@ -116,6 +116,8 @@ class Path:
             q[i] = np.tensordot(weights, near_q, 1)
             if wanted:  # by the way of the drivers, which may rest just here
                 paces, gains = (each[:, None, None] for each in course.paces(around))
+                if not (paces > course.slow).all():
+                    continue
                 along = near_v / paces
                 bent = (near_a - along * gains) / paces**2
                 (pace,), (gain,) = course.paces(t[[i]])

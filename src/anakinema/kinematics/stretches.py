@@ -97,12 +97,19 @@ class Course:
             return self.t + way * (self.law.t1 - self.t) / (self.end or 1.0)
         if np.count_nonzero(self.law.table[:, 2:9]) == 0:  # they all run evenly
             return self.t + (self.law.t1 - self.t) * way / self.end
-        from scipy.optimize import brentq
-
-        def off(t: float) -> float:
-            return float(self.heading @ (self.law.targets(np.array([t]))[0] - self.start)) - way
-
-        return float(brentq(off, self.t, self.law.t1, xtol=1e-15 * max(abs(self.law.t1), 1e-300), rtol=1e-15))
+        low, high = self.t, self.law.t1
+        t = low + (high - low) * way / self.end
+        for _ in range(200):  # Newton's method, kept between; halved where it would leave, as at a rest
+            targets, rates, _ = self.law.sampled(np.array([t]))
+            off = float(self.heading @ (targets[0] - self.start)) - way
+            pace = float(self.heading @ rates[0])
+            low, high = (t, high) if off < 0.0 else (low, t)
+            step = t - off / pace if pace > 0.0 else low
+            ahead = step if low < step < high else (low + high) / 2
+            if off == 0.0 or abs(ahead - t) <= 2e-16 * max(abs(t), 1e-300) or not low < ahead < high:
+                break
+            t = ahead
+        return t
 
     def at(self, way: float) -> tuple[Array, Array]:
         """Targets (D,) and what they change by a unit of the way, after a way."""
