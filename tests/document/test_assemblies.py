@@ -214,3 +214,14 @@ def test_what_is_taken_out_of_a_definition_goes_from_every_use_with_what_needs_i
     after = changed(document, *leaving.changes)
     assert list(after.parts) == ["frame", "plate", "left/tube"]
     assert "left" not in changed(document, *leave(document, ("assemblies", "cylinder")).changes).tree["parts"]
+
+
+def test_a_definition_is_read_again_when_a_parameter_of_any_of_its_parts_changes():
+    tree = {
+        "anakinema": 1,
+        "parameters": {"reach": 10},
+        "assemblies": {"arm": {"parts": {"one": {"points": {"P": ["reach", 0]}}, "two": {"points": {"Q": [3, 0]}}}}},
+        "parts": {"left": {"assembly": "arm"}},
+    }
+    document = read_document(tree)
+    assert changed(document, Put(("parameters", "reach"), 12)).parts["left/one"].points["P"] == (12.0, 0.0)

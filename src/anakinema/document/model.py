@@ -346,6 +346,8 @@ class Document:
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """What reading found in each part, so that a part that an edit does not touch need not be read again."""
+    read_joints: Mapping[str, Any] = field(repr=False, default_factory=dict)
+    """The same of each joint."""
     definitions: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each sub-assembly."""
 

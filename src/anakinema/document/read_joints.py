@@ -3,17 +3,32 @@
 import cmath
 import math
 from collections.abc import Mapping
+from dataclasses import dataclass
+from operator import is_
 from types import MappingProxyType
 from typing import Any
 
-from ..errors import listed, suggestion
+from ..errors import Fault, listed, suggestion
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Dimension, Field, Form
 from .fields import MISSING, NAN
-from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace
+from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace, Value
 from .read_parts import PartFields
 
 NOWHERE = PointRef("", "")
+
+
+@dataclass(frozen=True)
+class ReadJoint:
+    """A joint as it was read: its tree and its two parts, the joint, the numbers behind its places, the warnings, the
+    parameters used."""
+
+    tree: Any
+    parts: tuple[Part | None, Part | None]
+    joint: Joint
+    values: Mapping[str, Value]
+    warnings: tuple[Fault, ...]
+    used: frozenset[str]
 
 
 class JointFields(PartFields):
@@ -25,19 +40,53 @@ class JointFields(PartFields):
         self.couplings: dict[str, Coupling] = {}
         self.tied_parts: dict[str, str] = {}
         """The type of every coupling, known before it is read."""
+        self.read_joints: dict[str, ReadJoint] = {}
 
-    def all_joints(self) -> None:
-        """Reads joints, then what ties them."""
+    def all_joints(self, known: Mapping[str, ReadJoint], changed: set[str]) -> None:
+        """Reads joints, then what ties them. Those that are `known`, between the very same parts, and don't use a
+        `changed` parameter, are taken from there."""
         entries = self.tree.get("joints")
         given: Mapping[str, Any] = entries if isinstance(entries, Mapping) else {}
         for key, entry in given.items():
             kind = entry.get("type") if isinstance(entry, Mapping) else None
             if isinstance(kind, str) and kind in COUPLING_TYPES:
                 self.tied_parts[key] = kind
-        self.joints |= self.section("joints", self.joint)
+
+        def joint(key: str, item: Mapping[str, Any], place: str) -> Joint | None:
+            kept = known.get(key)
+            if kept is None or kept.tree is not item or kept.used & changed or not self._between(kept):
+                return self.fresh_joint(key, item, place)
+            self.values |= kept.values
+            self.warnings += kept.warnings
+            self.read_joints[key] = kept
+            return kept.joint
+
+        self.joints |= self.section("joints", joint)
         for key, kind in self.tied_parts.items():
             if key in given:
                 self.couplings[key] = self.coupling(key, kind, given[key], f"{self.at}joints.{key}")
+
+    def _sides(self, joint: Joint) -> tuple[Part | None, Part | None]:
+        """The parts that a joint joins."""
+        return self.parts.get(joint.a.part), self.parts.get(joint.b.part)
+
+    def _between(self, kept: ReadJoint) -> bool:
+        """Whether a joint joins the very same parts as before."""
+        return all(map(is_, self._sides(kept.joint), kept.parts))
+
+    def fresh_joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint | None:
+        """Reads a joint, and keeps it for the next version where it makes sense."""
+        values, warnings, used, faults = self.values, self.warnings, self.used, len(self.faults)
+        self.values, self.warnings, self.used = {}, [], set()
+        joint = self.joint(key, item, place)
+        if joint is not None and len(self.faults) == faults:
+            self.read_joints[key] = ReadJoint(
+                item, self._sides(joint), joint, self.values, tuple(self.warnings), frozenset(self.used)
+            )
+        values |= self.values
+        warnings += self.warnings
+        self.values, self.warnings, self.used = values, warnings, used | self.used
+        return joint
 
     # -- what is named -----------------------------------------------------------------------------------------
 

@@ -87,7 +87,7 @@ class PartFields(ParameterFields):
 
     def fresh_part(self, key: str, line: list[str], trees: tuple[Any, ...], place: str) -> ReadPart:
         """Reads a part, or a copy with all that it takes from its line."""
-        values, warnings, faults = self.values, self.warnings, self.faults
+        values, warnings, faults, used = self.values, self.warnings, self.faults, self.used
         self.values, self.warnings, self.faults, self.used = {}, [], [], set()
         item = self.mapping(trees[0], place)
         if "of" in item:
@@ -105,7 +105,7 @@ class PartFields(ParameterFields):
             part = self.part(key, item, place)
         found = ReadPart(trees, part, self.values, tuple(self.warnings), frozenset(self.used))
         self.values, self.warnings = values | self.values, warnings + self.warnings
-        self.faults = faults + self.faults
+        self.faults, self.used = faults + self.faults, used | self.used
         return found
 
     def lift(self, key: str) -> float:

@@ -17,6 +17,7 @@ from .copies import said
 from .expressions import ExpressionError
 from .fields import IDS, MAX_ITEMS, kind_of
 from .model import Document, Group, Parameter, Tree, Use, Value
+from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
 from .units import ANGLE_UNITS, LENGTH_UNITS, Quantity
@@ -114,7 +115,7 @@ class _Reader(StudyFields):
         self.unknown_keys(self.tree, (*INSIDE, "label", "note"), self.at[:-1])
         self.parameters(replaced)
         self.all_parts({}, set())
-        groups = self.holding()
+        groups = self.holding({}, set())
         traces = self.section("traces", self.trace) | {
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
@@ -128,7 +129,7 @@ class _Reader(StudyFields):
         self.used |= used | {word for part in self.read.values() for word in part.used}
         return found
 
-    def holding(self) -> dict[str, Group]:
+    def holding(self, known: Mapping[str, ReadJoint], changed: set[str]) -> dict[str, Group]:
         """Groups, then joints; what the sub-assemblies bring comes first."""
         groups: dict[str, Group] = {}
         for content in self.inside:
@@ -144,7 +145,7 @@ class _Reader(StudyFields):
                     del groups[other]
             groups[name] = replace(group, parts=tuple(joined))
         self.parts = self.grounded(groups)
-        self.all_joints()
+        self.all_joints(known, changed)
         return groups
 
     # -- sub-assemblies ----------------------------------------------------------------------------------------
@@ -252,7 +253,7 @@ class _DocumentReader(_Reader):
         known, changed = self.kept(parameters)
         self.definitions(changed)
         self.all_parts(known, changed)
-        groups = self.holding()
+        groups = self.holding(self.before.read_joints if known and self.before is not None else {}, changed)
         self.programs = self.section("programs", self.program)
         self.drivers = self.section("drivers", self.driver)
         self.driven_together()
@@ -293,6 +294,7 @@ class _DocumentReader(_Reader):
             values=proxy(self.values),
             warnings=tuple(self.warnings),
             read=proxy(self.read),
+            read_joints=proxy(self.read_joints),
             definitions=proxy(self.library.read),
         )
 
