@@ -84,7 +84,10 @@ class Motion:
     def at(self, t: Array) -> State:
         """The state at any times of the motion."""
         t = np.asarray(np.atleast_1d(t), dtype=np.float64)
-        q, v, a = self.path.at(t)
+        return self._state(t, *self.path.at(t))
+
+    def _state(self, t: Array, q: Array, v: Array, a: Array) -> State:
+        """The state of positions and rates (S, P, 3; dimensionless) at times."""
         rates, accelerations = self.system.coordinates.rates(q, v, a)
         size, lengths = self.system.size, self.lengths
         return State(
@@ -131,7 +134,8 @@ class Motion:
     @cached_property
     def sampled(self) -> State:
         """The state at the times of the grid."""
-        return self.at(self.grid)
+        nodes = self.path.at_nodes(self.grid) if self.path.dense else None
+        return self.at(self.grid) if nodes is None else self._state(self.grid, *nodes)
 
     @cached_property
     def extremes(self) -> Extremes:

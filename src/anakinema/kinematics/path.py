@@ -56,6 +56,17 @@ class Path:
         """Positions, velocities and accelerations, each (S, P, 3), at times t (S,)."""
         return self._evaluated(t, True)
 
+    def at_nodes(self, t: Array) -> tuple[Array, Array, Array] | None:
+        """Positions, velocities and accelerations at all node times t (K,), as they were found; None where those are
+        not all the nodes. Where two stretches meet, those of the first."""
+        kept = [slice(1 if number else 0, None) for number in range(len(self.pieces))]
+        times = np.concatenate([nodes.t[some] for nodes, some in zip(self.pieces, kept, strict=True)])
+        if not np.array_equal(times, t):
+            return None
+        found = [np.concatenate([getattr(nodes, name)[some] for nodes, some in zip(self.pieces, kept, strict=True)])
+                 for name in ("q", "v", "a")]  # fmt: skip
+        return found[0], found[1], found[2]
+
     def positions(self, t: Array) -> Array:
         """Positions (S, P, 3) alone, in about half the time."""
         return self._evaluated(t, False)[0]
