@@ -21,8 +21,8 @@ def hands(qtbot, window, monkeypatch, request):
     print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
 
 
-def test_an_offset_slider_crank_from_nothing(hands):
-    """Plate, hole, crank, rod, block, pin, slide, drive: 25 clicks and keys. Stroke by R. L. Norton (from memory)."""
+def slider_crank(hands):
+    """Plate, hole, crank, rod, block, pin, slide, drive; gives how high the slide lies and the steps to undo."""
     hands.press(KEY.Key_P)
     hands.click(-80 - 30j)
     hands.click(80 + 10j)
@@ -64,6 +64,12 @@ def test_an_offset_slider_crank_from_nothing(hands):
     assert hands.bench.tool is None and steps[-2:] == ["Join pin3", "Join slide"]
     hands.session.select("joints.pin")
     hands.press(KEY.Key_R)
+    return level, steps
+
+
+def test_an_offset_slider_crank_from_nothing(hands):
+    """25 clicks and keys. Stroke by R. L. Norton (from memory)."""
+    level, steps = slider_crank(hands)
     stroke = math.sqrt(90**2 - level**2) - math.sqrt(50**2 - level**2)
     assert hands.travel("slide") == pytest.approx(stroke, abs=1e-6)
     assert hands.session.findings.motion.mobility.dof == 1
@@ -72,6 +78,35 @@ def test_an_offset_slider_crank_from_nothing(hands):
         hands.session.undo()
     hands.session.undo()
     assert not hands.session.document.parts
+
+
+def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, monkeypatch):
+    """The size of the crank becomes a parameter, its stroke a check, and the throw that gives 55 is that of the closed
+    form."""
+    level, _ = slider_crank(hands)
+    window = hands.window
+    hands.session.select("parts.bar")
+    hands.retype("parts.bar.points.B.0", "throw = 20")
+    hands.session.select("joints.slide")
+    monkeypatch.setattr(window, "choice", lambda title, text, words: "Travel")
+    hands.do("check-this", "joints.slide")
+    check = hands.session.selected()[1]
+    hands.do("study-tune")
+    page = window.studies.pages["tune"]
+    page.parameter.setCurrentText("throw")
+    page.finding.setCurrentText(f"checks.{check}")
+    QTest.keyClicks(page.wanted, "55")
+    QTest.keyClick(page.wanted, KEY.Key_Return)
+    hands.qtbot.waitUntil(lambda: not hands.session.student.busy, timeout=20_000)
+    QTest.qWait(60)
+    hands.count += 6
+    QTest.mouseClick(page._offered[0], Qt.MouseButton.LeftButton)
+    hands.settle()
+    throw = hands.session.document.parameters["throw"].quantity.magnitude
+    ends = math.sqrt((70 + throw) ** 2 - level**2) - math.sqrt((70 - throw) ** 2 - level**2)
+    assert ends == pytest.approx(55.0, abs=1e-6)
+    assert hands.travel("slide") == pytest.approx(55.0, abs=1e-6)
+    print(f"tuned: {hands.count} clicks and keys")
 
 
 def test_a_parallelogram_drawn_from_hole_to_hole(hands):

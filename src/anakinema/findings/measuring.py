@@ -321,4 +321,6 @@ def found_now(motion: Motion, measure: Measure, kind: str) -> float | None:
         low, _, high, _ = ends_of(measure, motion)
     except DocumentError:
         return None
+    if kind in ("velocity", "acceleration"):  # either way counts
+        return max(abs(low), abs(high))
     return low if kind in ("end_gap", "transmission_angle", "mechanical_advantage") else high

@@ -19,7 +19,7 @@ BOUNDS: Mapping[str, str] = {
     "travel": "at_least", "clearance": "at_least", "end_gap": "at_least", "dwell": "at_least", "time_ratio": "at_least",
     "transmission_angle": "at_least", "mechanical_advantage": "at_least",
 }  # fmt: skip
-"""The bound that a check is given at first; at most for all others."""
+"""The bound that a check is given at first; at most for all others, and both for velocities, which have a sign."""
 
 
 @dataclass(frozen=True)
@@ -115,6 +115,6 @@ def add_check(document: Document, entry: Mapping[str, Any], value: float | None,
     if value is not None and measure is not None:
         bound = round(in_document_units(value, dimension_of(measure, document), document.units), 3)
     name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
-    side = BOUNDS.get(kind, "at_most")
-    return Made((Put(("checks", name), {**entry, side: bound}),), ("checks", name))
+    both = {"at_least": -bound, "at_most": bound} if kind in ("velocity", "acceleration") else {}
+    return Made((Put(("checks", name), {**entry, **(both or {BOUNDS.get(kind, "at_most"): bound})}),), ("checks", name))
 
