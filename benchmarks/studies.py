@@ -83,8 +83,8 @@ def trying() -> None:
         watched.wait(0.012)
     watched.wait(0.1)
     rate = len(seen) / (seen[-1] - started) if seen else 0.0
-    print(f"what if: {1e3 * statistics.median(took):.1f} ms a build; dragged in the window {rate:.0f} pictures a second "
-          "(wanted 30)")
+    each = 1e3 * statistics.median(took)
+    print(f"what if: {each:.1f} ms a build; dragged in the window {rate:.0f} pictures a second (wanted 30)")
 
 
 ALL = (tuning, builds, trying)

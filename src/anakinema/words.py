@@ -33,9 +33,9 @@ def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
 
 
 def shortly(value: float, dimension: str, units: Units) -> str:
-    """The same in little room, with four or five figures: ``−17709 mm/s²``, ``1.734 mm``."""
+    """The same in little room, with four figures or so: ``−17709 mm/s²``, ``1.734 mm``."""
     size = abs(in_document_units(value, dimension, units))
-    digits = 3 if size < 10 else 2 if size < 1000 else 1 if size < 10_000 else 0
+    digits = 3 if size < 10 else 2 if size < 100 else 1 if size < 1000 else 0
     return shown(value, dimension, units, digits)
 
 

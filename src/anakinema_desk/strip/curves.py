@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 LABELS = 186
 TRACK = 50
-EDGE = 84
+EDGE = 88
 """Room at the right of the plots for the least and greatest value."""
 
 

@@ -21,9 +21,11 @@ from .curves import EDGE, LABELS, curves
 from .curves import Shown as ShownTrack
 
 if TYPE_CHECKING:
+    from anakinema.document import Document
     from anakinema.findings import Findings
     from anakinema.findings.series import Series
     from anakinema.kinds import Dimension
+    from anakinema.kinematics.motion import Motion
 
     from .tracks import Track
 
@@ -81,6 +83,8 @@ class Ruler(QWidget):
         super().__init__()
         self.session, self.tokens, self.zoom = session, tokens, zoom
         zoom.changed.connect(self.update)
+        self._known: tuple[Motion, float, tuple[str, bool, str, float, float]] | None = None
+        """The scale of a motion of a length."""
         self.setFixedHeight(RULER)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Ruler of the driver")
@@ -120,6 +124,26 @@ class Ruler(QWidget):
         with painting(self) as painter:
             self._paint(painter)
 
+    def _scale(self, motion: "Motion", document: "Document") -> "tuple[str, bool, str, float, float]":
+        """What the ruler counts: its name, whether angles, the sign behind a number, its first and last value. The
+        first driver's coordinate where it runs evenly, else time, for equal steps of it would lie unevenly."""
+        end = self.session.end
+        if self._known is not None and self._known[0] is motion and self._known[1] == end:
+            return self._known[2]
+        spots = [motion.driver_value(share * end) or 0.0 for share in (0.0, 0.27, 0.5, 0.81, 1.0)]
+        span = spots[-1] - spots[0]
+        even = span != 0.0 and all(abs(spots[0] + share * span - spot) <= 1e-6 * abs(span)
+                                   for share, spot in zip((0.27, 0.5, 0.81), spots[1:-1], strict=True))  # fmt: skip
+        found = ("time", False, " s", 0.0, end)
+        if even:
+            first, last = (in_document_units(value, motion.driver_dimension, document.units)
+                           for value in (spots[0], spots[-1]))  # fmt: skip
+            turns = motion.driver_dimension.turns
+            sign = "°" if turns and document.units.angle == "deg" else ""
+            found = (motion.drive.drivers[0].id, turns, sign, first, last)
+        self._known = (motion, end, found)
+        return found
+
     def _paint(self, painter: QPainter) -> None:
         motion, document = self.session.motion, self.session.document
         painter.setFont(font(8.5))
@@ -129,15 +153,7 @@ class Ruler(QWidget):
             painter.drawText(12, 0, 400, RULER, Qt.AlignmentFlag.AlignVCenter, "tracks of the version before")
             return
         end = self.session.end
-        spots = [motion.driver_value(share * end) or 0.0 for share in (0.0, 0.27, 0.5, 0.81, 1.0)]
-        even = all(abs(spots[0] + share * (spots[-1] - spots[0]) - spot) <= 1e-6 * abs(spots[-1] - spots[0])
-                   for share, spot in zip((0.27, 0.5, 0.81), spots[1:-1], strict=True)) and spots[0] != spots[-1]
-        name, is_angle, sign, first, last = "time", False, " s", 0.0, end
-        if even:  # else equal steps of the driver would lie unevenly
-            first, last = (in_document_units(value, motion.driver_dimension, document.units)
-                           for value in (spots[0], spots[-1]))
-            name, is_angle = motion.drive.drivers[0].id, motion.driver_dimension.turns
-            sign = "°" if is_angle and document.units.angle == "deg" else ""
+        name, is_angle, sign, first, last = self._scale(motion, document)
         painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, name)
         low, high = (first + share * (last - first) for share in (self.zoom.low, self.zoom.high))
         painter.setClipRect(LABELS - 30, 0, self.width(), RULER)

@@ -6,7 +6,17 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QContextMenuEvent, QMouseEvent, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QContextMenuEvent,
+    QMouseEvent,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.words import shortly, shown
@@ -23,6 +33,8 @@ if TYPE_CHECKING:
 
 
 DOTS = Qt.PenStyle.DotLine
+NEAR = 6.0
+"""Pixels within which a press means a mark."""
 
 
 class End(QLabel):
@@ -40,9 +52,11 @@ class End(QLabel):
 
 
 class Scrub(pg.PlotWidget):
-    """A bare plot; pressing and dragging in it moves the play head."""
+    """A bare plot; pressing and dragging in it moves the play head. What does not move is painted once: while the
+    motion plays only the play head is drawn anew."""
 
-    scrubbed = Signal(float)
+    scrubbed = Signal(float, bool)
+    """A time was pressed, or dragged over."""
 
     def __init__(self, session: Session, zoom: "Zoom") -> None:
         super().__init__(enableMenu=False)
@@ -55,21 +69,58 @@ class Scrub(pg.PlotWidget):
         self.plotItem.layout.setContentsMargins(0, 0, 0, 0)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setFrameShape(QFrame.Shape.NoFrame)
+        self._still: QPixmap | None = None
+        self.end, self.head, self.ink = 1.0, 0.0, "#000000"
+        """The time of the whole motion, that of the play head (s), and the colour of that."""
 
-    def _scrub(self, event: QMouseEvent) -> None:
-        self.scrubbed.emit(float(self.plotItem.vb.mapSceneToView(self.mapToScene(event.position().toPoint())).x()))
+    def x(self, t: float) -> float:
+        """The pixel of a time."""
+        share = t / self.end
+        return (share - self.zoom.low) / (self.zoom.high - self.zoom.low) * self.width()
+
+    def time(self, x: float) -> float:
+        """The time at a pixel."""
+        return (self.zoom.low + x / max(self.width(), 1) * (self.zoom.high - self.zoom.low)) * self.end
+
+    def drawn_anew(self) -> None:
+        """What does not move is another."""
+        self._still = None
+        self.viewport().update()
+
+    def follow(self, t: float) -> None:
+        """Moves the play head."""
+        before, self.head = self.x(self.head), t
+        after = self.x(t)
+        if round(before) != round(after):
+            for x in (before, after):
+                self.viewport().update(round(x) - 2, 0, 5, self.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with self.session.analyst.held():
-            super().paintEvent(event)
+            ratio = self.devicePixelRatioF()
+            if self._still is None:
+                self._still = QPixmap(self.size() * ratio)
+                self._still.setDevicePixelRatio(ratio)
+                with painting(self._still) as painter:
+                    self.render(painter)
+            with painting(self.viewport(), smooth=False) as painter:
+                painter.setClipRegion(event.region())
+                painter.drawPixmap(0, 0, self._still)
+                painter.setPen(QPen(QColor(self.ink), 1))
+                x = round(self.x(self.head))
+                painter.drawLine(x, 0, x, self.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._still = None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._scrub(event)
+            self.scrubbed.emit(self.time(event.position().x()), True)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton:
-            self._scrub(event)
+            self.scrubbed.emit(self.time(event.position().x()), False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         event.accept()
@@ -90,7 +141,6 @@ class Track(QWidget):
         self.curve: Series | None = None
         self.failed = False
         self._drawn: tuple[object, ...] = ()
-        self._end = 1.0
         self.setFixedHeight(TRACK)
         self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
         self.name.setTextFormat(Qt.TextFormat.PlainText)
@@ -116,12 +166,10 @@ class Track(QWidget):
         self.before = self.plot.plot(antialias=True)
         self.line = self.plot.plot(antialias=True)
         self.spots = pg.ScatterPlotItem(symbol="o", size=6)
-        self.spots.sigClicked.connect(self._spot_clicked)
         self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
-        self.head = pg.InfiniteLine(0.0, angle=90, pen=pg.mkPen(tokens.text, width=1))
         self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
         self.spans: list[pg.LinearRegionItem] = []
-        for item in (self.mark, self.spots, *self.bounds, self.head):
+        for item in (self.mark, self.spots, *self.bounds):
             self.plot.addItem(item, ignoreBounds=True)
         self.plot.scrubbed.connect(self._scrub)
         layout = QHBoxLayout(self)
@@ -142,7 +190,7 @@ class Track(QWidget):
         tokens, self.curve, self.failed = self.tokens, curve, failed
         colour = tokens.line if not fresh else tokens.bad if failed else tokens.accent
         self.plot.setBackground(tokens.paper)
-        self.head.setPen(pg.mkPen(tokens.text, width=1))
+        self.plot.ink = tokens.text
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)
@@ -172,7 +220,7 @@ class Track(QWidget):
                 item.setPen(pg.mkPen(edge, width=1, style=Qt.PenStyle.DashLine))
                 item.setValue(bound)
         end = float(curve.t[-1]) if curve.t.size else 0.0
-        self._end = max(self.session.end or end, 1e-12)
+        self.plot.end = max(self.session.end or end, 1e-12)
         self.plot.setRange(yRange=(low, high), padding=0)
         self.show_range()
         ends = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
@@ -199,22 +247,25 @@ class Track(QWidget):
 
     def show_range(self) -> None:
         """Shows the part of the motion that is wanted."""
-        self.plot.setRange(xRange=(self.zoom.low * self._end, self.zoom.high * self._end), padding=0)
-
-    def _spot_clicked(self, _: object, points: "list[pg.SpotItem]") -> None:
-        self._scrub(float(points[0].pos().x()))
+        self.plot.setRange(xRange=(self.zoom.low * self.plot.end, self.zoom.high * self.plot.end), padding=0)
+        self.plot.drawn_anew()
 
     def _go(self, high: bool) -> None:
         """Goes to where the value is greatest or least."""
         if self.curve is not None:
-            self._scrub(self.curve.high_t if high else self.curve.low_t)
+            self._scrub(self.curve.high_t if high else self.curve.low_t, False)
 
     def _shown(self, value: float) -> str:
         assert self.session.document is not None and self.curve is not None
         return shown(value, self.curve.dimension, self.session.document.units, 2)
 
-    def _scrub(self, t: float) -> None:
+    def _scrub(self, t: float, pressed: bool) -> None:
+        """Goes to a time; a press near a mark goes just there."""
         self.session.pause()
+        if pressed and self.curve is not None:
+            marks = [end for end in (self.curve.low_t, self.curve.high_t)
+                     if abs(self.plot.x(end) - self.plot.x(t)) <= NEAR]  # fmt: skip
+            t = min(marks, key=lambda end: abs(end - t), default=t)
         self.session.go(t)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -229,7 +280,7 @@ class Track(QWidget):
     def follow(self, value: float) -> None:
         """Moves the play head and tells the value there."""
         assert self.curve is not None
-        self.head.setValue(self.session.time)
+        self.plot.follow(self.session.time)
         self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
 
     def paintEvent(self, event: QPaintEvent) -> None:
