@@ -162,6 +162,7 @@ def cut_at_rests(pieces: Iterable[Piece]) -> list[Piece]:
         x = np.linspace(piece.start, piece.stop, 4 * DEGREE + 1)
         rates = np.array([piece.at(at, 1) for at in x.tolist()])
         size = np.abs(rates).max()
+        rates[np.abs(rates) <= 1e-9 * size] = 0.0  # a sign there is that of rounding
         cuts = [piece.start]
         for k in np.flatnonzero(rates[:-1] * rates[1:] < 0):
             at = float(brentq(piece.at, x[k], x[k + 1], args=(1,), xtol=1e-15 * max(1.0, abs(piece.stop))))

@@ -10,6 +10,9 @@ PIECES = 3
 """Stretches that a node interval of the path is cut into to begin with."""
 HALVINGS = 24
 """How often a stretch is halved at most where the motion bends too much for one polynomial."""
+ROUNDED = 100 * float(np.finfo(float).eps)
+"""Share of a position by which rounding puts it off. A part that is turned by millions of turns is known no better, and
+halving on would only fill the memory."""
 SAFETY = 2.5
 """How much more than what was measured a pair may be off: each part by once, and a quarter for what was not seen."""
 KNOTS = (1 - np.cos((2 * np.arange(6) + 1) * np.pi / 12)) / 2
@@ -28,6 +31,9 @@ def track(motion: Motion, reach: float, tolerance: float) -> Track:
     halved until that is below `tolerance` (document lengths). `Track.error` is what is left, with some `SAFETY`.
     """
     path = motion.path
+    far = [np.abs(nodes.q).max(axis=(0, 1), initial=0.0) for nodes in path.pieces]
+    x, y, angle = np.max(far, axis=0)
+    tolerance = max(tolerance, ROUNDED * (motion.system.scale * float(max(x, y)) + reach * float(angle)))
     found: list[tuple[Array, Array, Array]] = []
     for law, nodes in zip(path.laws, path.pieces, strict=True):
         knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
