@@ -10,7 +10,7 @@ PIECES = 3
 """Stretches that a node interval of the path is cut into to begin with."""
 HALVINGS = 24
 """How often a stretch is halved at most where the motion bends too much for one polynomial."""
-ROUNDED = 100 * float(np.finfo(float).eps)
+ROUNDED = 1000 * float(np.finfo(float).eps)
 """Share of a position by which rounding puts it off. A part that is turned by millions of turns is known no better, and
 halving on would only fill the memory."""
 SAFETY = 2.5
