@@ -45,7 +45,9 @@ def least_and_greatest(
     def evaluate(times: Array) -> Array:
         return way[:, None] * measure(times.ravel()).reshape(times.shape)
 
-    best, at = narrowed(evaluate, t[np.maximum(centers - 1, 0)], t[np.minimum(centers + 1, t.size - 1)], CLOSE)
+    around = np.clip(centers + np.arange(-2, 3)[:, None], 0, t.size - 1)
+    known = t[around], way * values[around]
+    best, at = narrowed(evaluate, known[0][1], known[0][3], CLOSE, known)
     ends: list[tuple[float, float]] = []
     for sign in BOTH:
         some = way == sign

@@ -127,7 +127,12 @@ def _cubic_root(d0: Array, d1: Array, e0: Array, e1: Array) -> Array:
 
 
 def narrowed(
-    evaluate: Callable[[Array], Array], left: Array, right: Array, tolerance: float, rounds: int = 24
+    evaluate: Callable[[Array], Array],
+    left: Array,
+    right: Array,
+    tolerance: float,
+    known: tuple[Array, Array] | None = None,
+    rounds: int = 24,
 ) -> tuple[Array, Array]:
     """The least value of B functions, each within its bracket (B,), and where: rounds of finer and finer sampling.
 
@@ -135,11 +140,13 @@ def narrowed(
     looks at even points, which narrow each bracket to a third, and at some close together where the round before
     foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
     until the values about the least one differ from it by less than the tolerance, or lie on a parabola that goes no
-    lower.
+    lower. `known` are five times (5, B) about each least value that was seen before, with the values there.
     """
     rows = np.arange(left.size)
     best, best_t = np.full(left.size, np.inf), left.copy()
     foretold = np.repeat((left + right)[:, None] / 2, 2, axis=1)
+    if known is not None:
+        foretold = np.clip(_foretold(*known, known[0][2]), left[:, None], right[:, None])
     for _ in range(rounds):
         low, high = left[:, None], right[:, None]
         close = (foretold[:, :, None] + (high - low)[:, :, None] * CLOSE).reshape(left.size, -1)
