@@ -84,6 +84,7 @@ def trying() -> None:
     watched.wait(0.1)
     rate = len(seen) / (seen[-1] - started) if seen else 0.0
     each = 1e3 * statistics.median(took)
+    watched.close()
     print(f"what if: {each:.1f} ms a build; dragged in the window {rate:.0f} pictures a second (wanted 30)")
 
 

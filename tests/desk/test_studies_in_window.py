@@ -344,3 +344,29 @@ def test_a_point_is_traced_and_its_speed_becomes_a_track_from_its_menu(qtbot, wi
     window.offered.close()
     studied(qtbot, window)
     assert list(session.document.tracks.values())[-1].measured.kind == "speed"
+
+
+def test_a_study_is_given_up_and_another_asked(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    window.registry.actions["study-sweep"].trigger()
+    page = window.studies.pages["sweep"]
+    page.one_range.setText("10 : 18 : 900")
+    QTest.mouseClick(page.run, LEFT)
+    qtbot.waitUntil(lambda: page.progress.value() > 0, timeout=20_000)
+    QTest.mouseClick(page.stop, LEFT)
+    assert page.told.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
+    page.one_range.setText("14 : 16 : 2")
+    QTest.mouseClick(page.run, LEFT)
+    studied(qtbot, window)
+    assert page.map.states == ["fails", "passes"] and session.document is not None
+
+
+def test_a_track_draws_as_many_bounds_as_there_are(qtbot, window):
+    session = opened(qtbot, window, "transfer-arm")
+    check = {"measure": "coordinate", "joint": "shoulder", "at_least": 55, "at_most": 105}
+    session.edit(("checks", "within"), check, "x")
+    session.edit(("checks", "closer"), {**check, "at_least": 58, "at_most": 101}, "x")
+    studied(qtbot, window)
+    track = next(each for each in window.strip.tracks if each.curve.name == "shoulder")
+    assert len(track.curve.bounds) == 6 and len(track.bounds) == 6
+    assert sum(line.isVisible() for line in track.bounds) >= 2

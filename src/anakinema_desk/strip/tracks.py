@@ -167,9 +167,9 @@ class Track(QWidget):
         self.line = self.plot.plot(antialias=True)
         self.spots = pg.ScatterPlotItem(symbol="o", size=6)
         self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
-        self.bounds = [pg.InfiniteLine(0.0, angle=0) for _ in range(2)]
+        self.bounds: list[pg.InfiniteLine] = []
         self.spans: list[pg.LinearRegionItem] = []
-        for item in (self.mark, self.spots, *self.bounds):
+        for item in (self.mark, self.spots):
             self.plot.addItem(item, ignoreBounds=True)
         self.plot.scrubbed.connect(self._scrub)
         layout = QHBoxLayout(self)
@@ -210,6 +210,9 @@ class Track(QWidget):
             low, high = min(low, pinned.low), max(high, pinned.high)
         margin = max((high - low) * 0.16, 1e-9)
         low, high = low - margin, high + margin
+        while len(self.bounds) < len(curve.bounds):
+            self.bounds.append(pg.InfiniteLine(0.0, angle=0))
+            self.plot.addItem(self.bounds[-1], ignoreBounds=True)
         for item, bound in zip_longest(self.bounds, curve.bounds):
             # An edge far outside would only flatten the curve.
             near = bound is not None and low - 3 * margin < bound < high + 3 * margin
