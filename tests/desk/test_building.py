@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
@@ -107,6 +107,41 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     assert ends == pytest.approx(55.0, abs=1e-6)
     assert hands.travel("slide") == pytest.approx(55.0, abs=1e-6)
     print(f"tuned: {hands.count} clicks and keys")
+
+
+def test_a_plunger_that_locks_past_its_dead_centre(hands):
+    """The slider-crank as a push plunger: its handle is limited from 100 degrees before the dead centre, which is read
+    off the strip, to four behind it; there the plunger stands a little back from its farthest reach (slider-crank by
+    R. L. Norton, from memory), so that what pushes on it turns the handle against its limit."""
+    level, _ = slider_crank(hands)
+    session, window = hands.session, hands.window
+    QTest.qWait(100)
+    track = next(track for track in window.strip.tracks if track.curve and track.curve.place == "joints.slide")
+    at = track.plot.x(track.curve.high_t) + 2  # the mark takes a click that is a little beside it
+    hands.count += 1
+    QTest.mouseClick(track.plot.viewport(), Qt.MouseButton.LeftButton,
+                     pos=QPoint(round(at), track.plot.height() // 2))  # fmt: skip
+    motion = session.motion
+    dead = math.degrees(session.coordinates()[motion.system.coordinates.index("pin")]) - 360
+    assert dead == pytest.approx(math.degrees(math.asin(level / 90)), abs=1e-4)
+    session.select("joints.pin")
+    lock, free = round(dead - 4, 3), round(dead + 100, 3)
+    hands.retype("joints.pin.limits.min", str(lock))
+    hands.retype("joints.pin.limits.max", str(free))
+    session.select("drivers.drive")
+    hands.retype("drivers.drive.from", str(free))
+    hands.retype("drivers.drive.to", str(lock))
+    motion, _ = hands.through()
+
+    def reach(degrees):
+        angle = math.radians(degrees)
+        return 20 * math.cos(angle) + math.sqrt(70**2 - (20 * math.sin(angle) - level) ** 2)
+
+    assert hands.travel("slide") == pytest.approx(math.sqrt(90**2 - level**2) - reach(free), abs=1e-6)
+    session.go(session.end)
+    column = motion.system.coordinates.index("slide")
+    back = motion.extremes.high[column] - session.coordinates()[column]
+    assert back == pytest.approx(reach(dead) - reach(lock), abs=1e-6) and back > 0.05
 
 
 def test_a_parallelogram_drawn_from_hole_to_hole(hands):
