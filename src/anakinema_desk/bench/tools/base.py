@@ -1,12 +1,14 @@
 """What a tool is."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
-from anakinema.operations import Grab
+from anakinema.errors import DocumentError
+from anakinema.operations import Grab, Made
 
 from .. import marks
 
@@ -119,3 +121,40 @@ class Tool:
 
     def draw(self, painter: QPainter) -> None:
         """Draws what is about to be, in pixels."""
+
+
+class FromFeature(Tool):
+    """A tool whose first click takes a feature, and whose second makes something of it."""
+
+    def __init__(self, bench: "Bench"):
+        super().__init__(bench)
+        self.first: Grab | None = None
+        """The feature that was clicked first."""
+
+    def tab(self, forward: bool) -> bool:
+        return self.next_feature(forward)
+
+    def cancel(self) -> bool:
+        if self.first is None:
+            return False
+        self.first = None
+        self.bench.changed_tool()
+        return True
+
+    def document_changed(self) -> None:
+        super().document_changed()
+        if self.first is not None and not self.there(self.first):
+            self.first = None
+
+    def make(self, made: Callable[[], Made], done: str, not_done: str) -> None:
+        """Makes what the second click asks for and selects it, or tells why not; `done` and `not_done` say it."""
+        try:
+            new = made()
+            faults = self.session.apply(new.changes, f"{done} {new.place[1]}")
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.session.faults_raised.emit(not_done, faults)
+        else:
+            self.session.select(".".join(new.place))
+        self.first = None

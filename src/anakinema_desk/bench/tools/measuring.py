@@ -5,25 +5,23 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
-from anakinema.errors import DocumentError
-from anakinema.operations import Grab, measure
+from anakinema.operations import measure
 from anakinema.words import shown
 
 from .. import marks
-from .base import Tool
+from .base import FromFeature
 
 if TYPE_CHECKING:
     from ..bench import Bench
 
 
-class MeasureTool(Tool):
+class MeasureTool(FromFeature):
     """The distance of two features; A for the angle between their parts instead."""
 
     name, title, keys = "measure", "Measure", "M"
 
     def __init__(self, bench: "Bench"):
         super().__init__(bench)
-        self.first: Grab | None = None
         self.kind = "distance"
 
     @property
@@ -33,22 +31,13 @@ class MeasureTool(Tool):
         return f"Measure {self.kind}: click {which}.  {other}, Escape goes back"
 
     def press(self, at: QPointF) -> None:
-        grab, document = self.bench.snap(at).grab, self.session.document
+        grab, document, first = self.bench.snap(at).grab, self.session.document, self.first
         if grab is None or document is None:
             self.session.told.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
-        elif self.first is None:
+        elif first is None:
             self.first = grab
         else:
-            try:
-                made = measure(document, self.kind, self.first, grab)
-                faults = self.session.apply(made.changes, f"Measure {made.place[1]}")
-            except DocumentError as error:
-                faults = error.faults
-            if faults:
-                self.session.faults_raised.emit("Not measured", faults)
-            else:
-                self.session.select(f"measures.{made.place[1]}")
-            self.first = None
+            self.make(lambda: measure(document, self.kind, first, grab), "Measure", "Not measured")
         self.bench.changed_tool()
 
     def key(self, event: QKeyEvent) -> bool:
@@ -57,21 +46,6 @@ class MeasureTool(Tool):
         self.kind = "angle" if self.kind == "distance" else "distance"
         self.bench.changed_tool()
         return True
-
-    def tab(self, forward: bool) -> bool:
-        return self.next_feature(forward)
-
-    def cancel(self) -> bool:
-        if self.first is None:
-            return False
-        self.first = None
-        self.bench.changed_tool()
-        return True
-
-    def document_changed(self) -> None:
-        super().document_changed()
-        if self.first is not None and not self.there(self.first):
-            self.first = None
 
     def draw(self, painter: QPainter) -> None:
         if self.now is None:

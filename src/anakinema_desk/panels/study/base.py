@@ -1,16 +1,20 @@
 """What the panels of studies have in common: a form on the left, what was found beside it, progress and giving up."""
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QAbstractItemView,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
+    QHeaderView,
     QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
+    QTableWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -18,6 +22,7 @@ from PySide6.QtWidgets import (
 from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
+from anakinema.formats.writing import write_whole
 from anakinema.kinds import Dimension
 from anakinema.studies.numbers import Dial, dial
 
@@ -219,3 +224,29 @@ def set_parameter(session: Session, name: str, value: float | str) -> None:
     faults = session.edit(value_place(session.document, name), value, f"Change {name}")
     if faults:
         session.faults_raised.emit("Not changed", faults)
+
+
+def table(heads: Sequence[str], widths: Sequence[int], what: str) -> QTableWidget:
+    """An empty table that is read line by line; `what` it is called aloud, `widths` in pixels, the last stretches."""
+    made = QTableWidget(0, len(heads))
+    made.setHorizontalHeaderLabels(list(heads))
+    made.setAccessibleName(what)
+    made.verticalHeader().hide()
+    made.setShowGrid(False)
+    made.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    made.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    header = made.horizontalHeader()
+    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+    header.setStretchLastSection(True)
+    for column, width in enumerate(widths):
+        made.setColumnWidth(column, width)
+    return made
+
+
+def write_table(session: Session, path: Path, text: str) -> None:
+    """Writes a table; a fault is told."""
+    try:
+        write_whole(path, text.encode())
+    except OSError as error:
+        session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))

@@ -5,7 +5,6 @@ from pathlib import Path
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout
 
 from anakinema.errors import located
-from anakinema.formats.writing import write_whole
 from anakinema.studies.asked import findings_of
 from anakinema.studies.sweeping import Sweep, rows, table_csv
 from anakinema.studies.told import dial_shown
@@ -13,7 +12,7 @@ from anakinema.words import shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
-from .base import StudyPage, dials, fill
+from .base import StudyPage, dials, fill, write_table
 from .graphs import Map
 
 NONE = "—"
@@ -160,13 +159,3 @@ class SweepPage(StudyPage):
         name, _ = QFileDialog.getSaveFileName(self, "Save the table", "sweep.csv", "Tables (*.csv)")
         if name:
             write_table(self.session, Path(name), table_csv(*rows(self.found)))
-
-
-def write_table(session: Session, path: Path, text: str) -> None:
-    """Writes a table; a fault is told."""
-    from anakinema.errors import Fault
-
-    try:
-        write_whole(path, text.encode())
-    except OSError as error:
-        session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))

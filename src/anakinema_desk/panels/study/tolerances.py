@@ -5,14 +5,11 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QCheckBox,
     QComboBox,
     QFileDialog,
-    QHeaderView,
     QPushButton,
     QSpinBox,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
 )
@@ -26,9 +23,8 @@ from anakinema.words import shortly, shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
-from .base import StudyPage, dials, fill
+from .base import StudyPage, dials, fill, table, write_table
 from .graphs import Bars
-from .sweep import write_table
 
 HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
 WIDTHS = (78, 66, 124, 82, 84, 180)
@@ -58,18 +54,7 @@ class TolerancesPage(StudyPage):
         self.clearance = QCheckBox("with clearances (slower)")
         self.left.insertWidget(1, self.clearance)
         self.run.setText("Build them")
-        self.table = QTableWidget(0, len(HEADS))
-        self.table.setHorizontalHeaderLabels(list(HEADS))
-        self.table.setAccessibleName("What tolerances do to each check")
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        self.table.horizontalHeader().setStretchLastSection(True)
-        for column, width in enumerate(WIDTHS):
-            self.table.setColumnWidth(column, width)
+        self.table = table(HEADS, WIDTHS, "What tolerances do to each check")
         self.bars = Bars(tokens)
         self.bars.title = "How the check that is chosen is spread"
         self.bars.setFixedWidth(228)

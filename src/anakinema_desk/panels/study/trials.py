@@ -7,10 +7,8 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -20,7 +18,7 @@ from anakinema.studies import trials
 
 from ...session import Session
 from ...theme.tokens import Tokens
-from .sweep import write_table
+from .base import table, write_table
 
 HEADS = ("", "Time", "What", "From", "To", "Checks that came out otherwise", "Note")
 WIDTHS = (46, 104, 210, 110, 110, 360)
@@ -36,21 +34,10 @@ class Trials(QWidget):
         super().__init__()
         self.session, self.tokens = session, tokens
         self._filling = False
-        self.table = QTableWidget(0, len(HEADS))
-        self.table.setHorizontalHeaderLabels(list(HEADS))
-        self.table.setAccessibleName("Trials")
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table = table(HEADS, WIDTHS, "Trials")
         self.table.setEditTriggers(
             QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
         )
-        header = self.table.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-        header.setStretchLastSection(True)
-        for column, width in enumerate(WIDTHS):
-            self.table.setColumnWidth(column, width)
         self.line = QLabel()
         self.line.setProperty("role", "muted")
         self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
