@@ -241,3 +241,29 @@ def test_what_makes_no_sense_is_told(tree, told):
     with pytest.raises(DocumentError) as caught:
         moved(tree)
     assert told in str(caught.value)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.floats(-7, -1), st.floats(-60, 60), st.booleans())
+def test_no_locked_gap_is_stepped_over_however_narrow(size, start, longer):
+    """A throw a hair longer than its rod locks at asin(rod / throw); a hair shorter goes round, though its branches
+    nearly touch. A kite whose sides are a hair off locks before it is flat (closed geometry)."""
+    over = 10.0**size * (1 if longer else -1)
+    motion = moved(slider_crank(88 * (1 + over), 88, 0.0, start, drivers=turn(start, start + 360)))
+    if longer:
+        at = math.degrees(math.asin(1 / (1 + over)))
+        assert motion.stop is not None and "dead point" in motion.stop.text
+        assert math.degrees(motion.driver_value(motion.stop.t)) == pytest.approx(at, abs=1e-4)
+    else:
+        assert motion.stop is None
+    kite = moved(four_bar(40, 100 * (1 + over), 40, 100, 60, drivers=turn(60, 420)))
+    # Too long a coupler can't be flat at 0°, where it would have to span 100 mm; too short a one not at 180°.
+    span = 100 * (1 + over) + (-40 if longer else 40)
+    at = math.acos((40**2 + 100**2 - span**2) / (2 * 40 * 100))
+    assert kite.driver_value(kite.stop.t) == pytest.approx(2 * math.pi - at if longer else at, abs=2e-6)
+
+
+@pytest.mark.parametrize("off", [0.0, 1e-15, -1e-15, 1e-14, -1e-14])
+def test_lengths_equal_but_for_rounding_pass_their_change_point(off):
+    assert moved(four_bar(40, 100 * (1 + off), 40, 100, 60, drivers=turn(60, 420))).stop is None
+    assert moved(slider_crank(88 * (1 + off), 88, 0.0, drivers=turn(60, 420))).stop is None

@@ -12,8 +12,9 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..work import Work
+from .crossing import crosses, node
 from .drive import Drive
-from .kernels.tables import ARRIVED, DOUBTFUL, STUCK
+from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
 from .path import Path
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes
 
@@ -104,6 +105,12 @@ class _Walk:
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
             if status == ARRIVED:
                 return None
+            if status == CROSSED and not self.crosses():
+                step = (self.t[self.last + 1] - self.t[self.last]) / 2
+                if step < SMALLEST * longest:
+                    status = STUCK
+            elif self.t[self.last] == law.t1:
+                return None
             if self.last + 2 >= len(self.t):
                 self.grow()
             if status == STUCK:
@@ -111,6 +118,19 @@ class _Walk:
                 if dead is not None:
                     return dead
                 step = longest / 16
+
+    def crosses(self) -> bool:
+        """Whether the branch runs on to the last node, which has other signs than the one before; takes it back where
+        not."""
+        last_two = (self.last - 1, self.last)
+        before, behind = (node(self.equations, self.law, float(self.t[k]), self.q[k]) for k in last_two)
+        if before is None:  # a start that was left: singular itself
+            return True
+        if behind is not None and crosses(self.equations, self.law, before, behind):
+            return True
+        self.last -= 1
+        self.signs = before.signs
+        return False
 
     def leave(self) -> bool:
         """Leaves a position in which the motion could go on in two ways (a parallelogram placed flat), or none: puts a
@@ -193,7 +213,7 @@ class _Walk:
                 behind = self.last + 1
                 if self.put(behind, course.time(reached[1]), reached[0]) > 1e-7:
                     self.last = self.fresh = behind  # nothing is extrapolated across the change point
-                    return None
+                    return None if self.crosses() else DeadPoint(arc.t, self.q[self.last].copy())
             low, high = high, 1.7 * high
         return DeadPoint(arc.t, self.q[self.last].copy())
 

@@ -7,7 +7,7 @@ from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
 from .laws import commanded, pace, target_at
-from .tables import ARRIVED, RUNNING, SETTLED, STUCK, Plan, Table, Work
+from .tables import ARRIVED, CROSSED, RUNNING, SETTLED, STUCK, Plan, Table, Work
 from .terms import turned
 
 PREDICTED = 6e-3
@@ -79,7 +79,8 @@ def advance(
 ) -> tuple[int, int, float]:
     """Follows a branch from node `last`, as far as the node arrays have room: (status, last node, next step). A step is
     taken as long as its prediction holds; a position is accepted only when its tangent carries on the last one, so that
-    the mirror configuration is never taken. STUCK: the step fell below `smallest`.
+    the mirror configuration is never taken. STUCK: the step fell below `smallest`. CROSSED: a block changed its sign on
+    the last step, as at a change point; but it may have gone over a place where the way ends, too narrow to be seen.
 
     Where the drivers together run slower than `rest` there is no tangent to compare; steps are short there instead."""
     matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
@@ -124,10 +125,22 @@ def advance(
         for p in range(len(q)):
             for c in range(3):
                 nodes_q[last, p, c], nodes_v[last, p, c], nodes_a[last, p, c] = q[p, c], v[p, c], a[p, c]
+        crossed = _differ(now, signs)
         for n in range(len(signs)):
             signs[n] = now[n]
         step = min(longest, h * min(2.0, 0.9 * (PREDICTED / max(error, 1e-9)) ** 0.2))
+        if crossed:
+            return CROSSED, last, step
     return ARRIVED, last, step
+
+
+@inner
+def _differ(now: Array, signs: Array) -> bool:
+    """Whether a block's sign is another than it was."""
+    least = 0.0
+    for n in range(len(signs)):
+        least = min(least, now[n] * signs[n])
+    return least < 0.0
 
 
 @inner
@@ -205,8 +218,8 @@ def settle_nodes(
 ) -> float:
     """The same of all nodes (K, P, 3) of a stretch at times t (K,), which may lie further off, with the signs (K, B);
     the least spread of all. Zero where the tangent of one is not the continuation of the one before, by the same
-    measure as where a branch is followed: between them the way may end. Where the drivers run slower than `rest`
-    there is none."""
+    measure as where a branch is followed, or where a sign changes: between them the way may end. Where the drivers run
+    slower than `rest` there is no tangent."""
     regular = 1.0
     for k in range(len(t)):
         commanded(law, t[k] - t0, work.targets, work.rates, work.seconds)
@@ -215,6 +228,8 @@ def settle_nodes(
         )
         regular = min(regular, spread)
         if k > 0:
+            if _differ(signs[k], signs[k - 1]):
+                return 0.0
             before, after = pace(law, t[k - 1] - t0), pace(law, t[k] - t0)
             moving = before[0] > rest and after[0] > rest
             if moving and not _carries_on(

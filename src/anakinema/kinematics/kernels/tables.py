@@ -24,8 +24,8 @@ from ...arrays import Array, Index
 
 X, Y, ANGLE, PROJECTION, DISTANCE, POLAR = range(6)
 """Kinds of terms."""
-RUNNING, ARRIVED, STUCK = range(3)
-"""How following a branch ended."""
+RUNNING, ARRIVED, STUCK, CROSSED = range(4)
+"""How following a branch ended; CROSSED: the last step went over to another sign of a block."""
 SETTLED = 1e-14
 """Residual at which Newton's method is content (typical lengths or rad)."""
 NEARLY = 3e-12
