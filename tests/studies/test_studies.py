@@ -193,6 +193,60 @@ def test_worst_case_of_the_slider_crank_is_that_of_its_corners() -> None:
     assert found.spreads[0].least >= min(corners) - 1e-9
 
 
+@pytest.mark.parametrize(
+    ("to", "ends"),
+    [
+        ("60 mm + a - 5*a*a/(1 mm)", (60 - 0.3 - 0.45, 60.05)),  # greatest at a = 0.1, between the ends
+        ("60 mm + a*b/(1 mm)", (60 - 0.3 * 0.2, 60 + 0.3 * 0.2)),  # a saddle: no slope in the middle
+        ("60 mm - (a - b)^2/(1 mm)", (60 - 0.5**2, 60.0)),
+    ],
+)
+def test_a_worst_case_between_the_ends_is_found(to: str, ends: tuple[float, float]) -> None:
+    tree = linear().tree
+    parameters = {name: {"value": "0 mm", "tolerance": {"by": by, "spread": "uniform"}}
+                  for name, by in (("a", 0.3), ("b", 0.2))}  # fmt: skip
+    drivers = {"push": {"joint": "slide", "from": 0, "to": to}}
+    found = tolerances(read_document({**tree, "parameters": parameters, "drivers": drivers}), 50, jobs=1)
+    assert found.spreads[0].worst == pytest.approx(ends, abs=1e-9)
+
+
+def two_arms() -> Document:
+    """Two uses of an arm on pins 200 mm apart, driven alike: their ends are 200 + r₂ e^{iφ} − r₁ e^{iφ} apart, at most
+    200 + |r₂ − r₁|."""
+    arm = {
+        "parameters": {"half": "size/2", "reach": {"value": "2*half", "tolerance": "0.3 mm"}},
+        "parts": {"base": {"fixed": True, "points": {"O": [0, 0]}}, "link": {"points": {"O": [0, 0], "P": ["reach", 0]}}},
+        "joints": {"pin": {"type": "revolute", "a": "base.O", "b": "link.O"}},
+    }  # fmt: skip
+    right = {"assembly": "arm", "fixed": True, "pose": [200, 0, 0], "parameters": {"reach": "60 mm"}}
+    apart = {"measure": "distance", "a": "left/link.P", "b": "right/link.P"}
+    return read_document({
+        "anakinema": 1, "parameters": {"size": "50 mm"}, "assemblies": {"arm": arm},
+        "parts": {"left": {"assembly": "arm", "fixed": True}, "right": right},
+        "drivers": {name: {"joint": f"{name}/pin", "from": 0, "to": 180, "steps": 6} for name in ("left", "right")},
+        "measures": {"apart": apart}, "checks": {"far": {**apart, "at_most": 209}},
+    })  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("name", "solutions"),
+    [("size", (45, 75)), ("arm.half", (22.5, 37.5)), ("arm.reach", (45, 75)), ("left/reach", (45, 75)),
+     ("right/reach", (35, 65)), ("left/half", (22.5, 37.5))],
+)  # fmt: skip
+def test_numbers_of_sub_assemblies_are_turned_for_all_uses_or_for_one(name: str, solutions: tuple[float, ...]) -> None:
+    assert tune(two_arms(), name, "measures.apart.max", 215.0).solutions == pytest.approx(solutions, abs=1e-6)
+
+
+def test_every_use_of_a_definition_varies_by_itself() -> None:
+    found = tolerances(two_arms(), 2000, seed=2, jobs=1)
+    assert set(found.deviations) == {"left/reach", "right/reach"}
+    (one,) = found.spreads
+    assert one.worst == pytest.approx((209.4, 210.6), abs=1e-9)
+    assert one.deviation == pytest.approx(math.sqrt(2) * 0.1, rel=0.05)
+    with pytest.raises(DocumentError, match="did you mean 'left/reach'"):
+        tune(two_arms(), "left/reech", "measures.apart.max", 215.0)
+
+
 def test_the_interval_is_wilsons() -> None:
     # E. B. Wilson, 1927, by its formula: 8 of 10 at 95 %.
     assert wilson(8, 10) == pytest.approx((0.8, 0.4902, 0.9433), abs=1e-4)

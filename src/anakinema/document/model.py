@@ -296,6 +296,8 @@ class Use:
     fixed: bool = False
     label: str = ""
     note: str = ""
+    parameters: Mapping[str, Quantity] = field(default_factory=dict)
+    """What it says of the definition's parameters."""
 
 
 @dataclass(frozen=True)

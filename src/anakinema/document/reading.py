@@ -52,6 +52,7 @@ class ReadDefinition:
     values: Mapping[str, Value]
     warnings: tuple[Fault, ...]
     used: frozenset[str]
+    parameters: Mapping[str, Parameter] = field(default_factory=dict)
 
 
 @dataclass
@@ -87,7 +88,7 @@ class _Library:
         if reader.faults or reader.inner & self.wrong:
             self.wrong.add(name)
         used = reader.used | {word for inner in reader.inner for word in self.read[inner].used}
-        return ReadDefinition(content, reader.values, tuple(reader.warnings), frozenset(used))
+        return ReadDefinition(content, reader.values, tuple(reader.warnings), frozenset(used), reader.own)
 
     def reader(self, name: str) -> "_Reader":
         """A reader of a definition, which sees the document's parameters."""
@@ -106,6 +107,8 @@ class _Reader(StudyFields):
         self.inner: set[str] = set()
         """The definitions that are used here."""
         self.uses: dict[str, Use] = {}
+        self.own: Mapping[str, Parameter] = {}
+        """The parameters of a definition."""
 
     def content(self, replaced: Mapping[str, Quantity]) -> Content:
         """What a definition holds, its parameters worth what its use says."""
@@ -113,7 +116,7 @@ class _Reader(StudyFields):
         self.tree = self.mapping(self.tree, self.at[:-1])
         self.library.open.append(name)
         self.unknown_keys(self.tree, (*INSIDE, "label", "note"), self.at[:-1])
-        self.parameters(replaced)
+        self.own = self.parameters(replaced)
         self.all_parts({}, set())
         groups = self.holding({}, set())
         traces = self.section("traces", self.trace) | {
@@ -175,6 +178,7 @@ class _Reader(StudyFields):
             return True
         if replaced := self.replaced(item, name, place):
             content = self.with_other_numbers(name, replaced, place) or content
+            use = replace(use, parameters=MappingProxyType(replaced))
         poses = self.own_poses(item, content, place)
         put = placed(content, use, poses)
         if use.fixed and put.parts and not any(part.fixed for part in put.parts.values()):

@@ -24,6 +24,7 @@ from ..kinematics.stretches import RESTS, Law, Nodes
 from ..kinematics.system import System, compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
+from .numbers import held
 
 UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
 """Sections without which a mechanism moves and is judged the same."""
@@ -33,11 +34,8 @@ Numbers = Mapping[str, float | str]
 
 def with_numbers(document: Document, numbers: Numbers) -> Document:
     """A document in which parameters are worth something else. Raises `DocumentError` where that makes no sense."""
-    puts = []
-    for name, value in numbers.items():
-        entry = document.tree["parameters"][name]
-        place = ("parameters", name, "value") if isinstance(entry, Mapping) else ("parameters", name)
-        puts.append(Put(place, value))
+    known = held(document) if numbers else {}
+    puts = [Put(known[name].place, value) for name, value in numbers.items()]
     return changed(document, *puts) if puts else document
 
 

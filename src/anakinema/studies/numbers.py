@@ -1,11 +1,78 @@
-"""Parameters as a study turns them: in the unit in which the document says them."""
+"""Parameters as a study turns them: in the unit in which the document says them.
 
+A parameter of a sub-assembly is named ``jaw.reach`` where its definition says it, for all uses, and ``left/reach``
+where one use of it says its own.
+"""
+
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from ..document.model import Document
+from ..document.expressions import names, with_name
+from ..document.model import Document, Parameter, Tolerance
 from ..document.units import describe
 from ..errors import located, suggestion
 from ..kinds import Dimension
+
+
+@dataclass(frozen=True)
+class Held:
+    """A number that can be turned: the `place` of the tree at which it stands, what it is, and its expression as it
+    would be written there."""
+
+    place: tuple[str, ...]
+    parameter: Parameter
+    expression: str
+
+
+def held(document: Document) -> dict[str, Held]:
+    """All parameters by name: the document's own, those of definitions, and those of uses that stand in the document
+    itself (those within other sub-assemblies stand in their definitions, copies of uses follow what they copy)."""
+    tree = document.tree
+    found = {
+        name: Held(_at(tree["parameters"], ("parameters", name)), one, str(one.expression))
+        for name, one in document.parameters.items()
+    }
+    for name, read in document.definitions.items():
+        own = document.assemblies[name].get("parameters", {})
+        for key, one in read.parameters.items():
+            place = _at(own, ("assemblies", name, "parameters", key))
+            found[f"{name}.{key}"] = Held(place, one, str(one.expression))
+    for use in document.uses.values():
+        if "/" in use.id or "of" in tree["parts"][use.id]:
+            continue
+        known = document.definitions[use.assembly].parameters
+        said = tree["parts"][use.id].get("parameters", {})
+        for key, one in known.items():
+            expression = str(said[key]) if key in said else _spelt(key, known)
+            given = Parameter(key, expression, use.parameters.get(key, one.quantity), one.note, one.tolerance)
+            found[f"{use.id}/{key}"] = Held(("parts", use.id, "parameters", key), given, expression)
+    return found
+
+
+def _at(entries: Mapping[str, Any], place: tuple[str, ...]) -> tuple[str, ...]:
+    return (*place, "value") if isinstance(entries[place[-1]], Mapping) else place
+
+
+def _spelt(name: str, known: Mapping[str, Parameter]) -> str:
+    """A definition's expression in which its own parameters are spelt out, so that it may stand outside of it."""
+    text = str(known[name].expression)
+    for inner in sorted(names(text) & known.keys()):
+        text = with_name(text, inner, f"({_spelt(inner, known)})")
+    return text
+
+
+def toleranced(document: Document) -> dict[str, Tolerance]:
+    """What varies by itself when a mechanism is made: every parameter with a tolerance. One of a definition varies in
+    every use by itself, for each is made by itself."""
+    found = {name: one.tolerance for name, one in document.parameters.items() if one.tolerance is not None}
+    alone = {use.assembly for use in document.uses.values() if "/" not in use.id}
+    for name, each in held(document).items():
+        stem = name.split(".")[0]
+        inside = "." in name and stem in alone
+        if name not in found and each.parameter.tolerance is not None and not inside:
+            found[name] = each.parameter.tolerance
+    return found
 
 
 @dataclass(frozen=True)
@@ -25,10 +92,10 @@ class Dial:
 
 def dial(document: Document, name: str) -> Dial:
     """A parameter by name. Raises `DocumentError` where there is none, or it has no unit of the trade."""
-    if name not in document.parameters:
-        near = suggestion(name, list(document.parameters))
-        raise located(f"parameters.{name}", f"there is no such parameter{near}")
-    quantity = document.parameters[name].quantity
+    known = held(document)
+    if name not in known:
+        raise located(f"parameters.{name}", f"there is no such parameter{suggestion(name, list(known))}")
+    quantity = known[name].parameter.quantity
     word = describe(quantity.dimension)
     if word not in list(Dimension):
         raise located(f"parameters.{name}", f"counts {word}; only lengths, angles, times, rates and numbers are turned")

@@ -6,8 +6,9 @@ from typing import Any
 from ..document.model import Document
 from ..formats.results import aligned
 from ..words import in_document_units, shown
+from .numbers import held, toleranced
 from .sweeping import Sweep, rows, table_csv
-from .tolerances import Tolerances, toleranced
+from .tolerances import Tolerances
 from .tuning import Tuning
 
 
@@ -83,8 +84,9 @@ def tolerances_text(found: Tolerances) -> str:
     """What tolerances do to each check."""
     units = found.document.units
     lines = []
+    known = held(found.document)
     for name, given in toleranced(found.document).items():
-        lines.append((name, str(found.document.parameters[name].expression), f"±{given.by:g}", given.spread))
+        lines.append((name, str(known[name].parameter.expression), f"±{given.by:g}", given.spread))
     text = aligned([("parameter", "value", "off by", "spread"), *lines], right=())
     table: list[tuple[str, ...]] = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest",
                                       "worst case", "what matters most")]

@@ -1,9 +1,10 @@
 """Tolerances: how a design comes out when its parameters are not quite what they should be.
 
 Worst case: every parameter at one of its ends, by the sign with which it moves a check; these builds are really moved,
-so what is told is no linear estimate. Monte-Carlo: many builds of random numbers, uniform within the tolerance or
-normal with the tolerance as three standard deviations (common practice, no source). The share that passes has the
-interval of E. B. Wilson (1927) at 95 %.
+so what is told is no linear estimate. Where a check bends so much within the tolerances that its worst may lie between
+the ends, or a random build is worse than the ends, it is looked for there, one parameter after the other. Monte-Carlo:
+many builds of random numbers, uniform within the tolerance or normal with the tolerance as three standard deviations
+(common practice, no source). The share that passes has the interval of E. B. Wilson (1927) at 95 %.
 """
 
 import math
@@ -18,13 +19,21 @@ from ..errors import located
 from ..findings.checks import Outcome
 from ..kinds import Dimension
 from ..work import Work
-from .asked import Build, finding, is_whole
+from .asked import Build, built, finding, is_whole
+from .builds import Builds
 from .many import many_built
-from .numbers import Dial, dial
+from .numbers import Dial, dial, held, toleranced
 
 NINETY_FIVE = 1.959963984540054
 """Standard deviations of a normal distribution that hold 95 %."""
 MOST = 200_000
+EVEN = 1e-12
+"""Difference of a check's value that is rounding (core units)."""
+BENDS = 4.0
+"""How many times as much a check must change from one end of a tolerance to the other as it bends between, for its
+worst to be looked for at the ends only; from 2 on it is there as far as one parameter goes."""
+PLACES = (-1.0, -0.5, 0.0, 0.5, 1.0)
+ROUNDS = 4
 
 
 @dataclass(frozen=True)
@@ -65,11 +74,6 @@ class Tolerances:
     """The value of each check in each build (core units; NaN where there is none)."""
 
 
-def toleranced(document: Document) -> dict[str, Tolerance]:
-    """The parameters that have a tolerance."""
-    return {name: one.tolerance for name, one in document.parameters.items() if one.tolerance is not None}
-
-
 def tolerances(
     document: Document,
     count: int = 1000,
@@ -97,20 +101,26 @@ def tolerances(
     work = work or Work()
     first = many_built(
         document, [_numbers(document, dials, each) for each in (*nominal, *ends, *drawn)], (), clearance, jobs,
-        work.part(0.0, 0.9),
+        work.part(0.0, 0.95),
     )  # fmt: skip
     checks = [name for name in document.checks if name in first[0].outcomes]
     corners = _corners(document, checks, list(given), size, first[1 : 1 + len(ends)])
-    keyed = {tuple(sorted(corner.items())): corner for corner in corners.values()}
-    moved = many_built(document, [_numbers(document, dials, each) for each in keyed.values()], (), clearance, 1,
-                       work.part(0.9, 1.0))  # fmt: skip
-    at_corner = dict(zip(keyed, moved, strict=True))
     builds = first[1 + len(ends) :]
+    near = Builds(document, work, clearance=clearance)
     spreads = []
     values = {}
     for name in checks:
         values[name] = np.array([_told(document, name, build) for build in builds])
-        worst = [at_corner[tuple(sorted(corners[name, sign].items()))] for sign in (-1.0, 1.0)]
+        asked = _Asked(document, name, near, dials, clearance, work)
+        worst = []
+        for way in (-1.0, 1.0):
+            corner = corners[name, way]
+            found, out = asked.build(corner), _furthest(values[name], way)
+            beyond = out is not None and way * (values[name][out] - asked.told(found)) > EVEN
+            if beyond or _bends(document, name, first[0], first[1 : 1 + len(ends)]):
+                starts = [corner, {}] + ([drawn[out]] if out is not None else [])
+                found = asked.searched(starts, size, way)
+            worst.append(found)
         spreads.append(_spread(document, name, builds, values[name], off, worst))
     passing = sum(build.passes and not build.stopped for build in builds) / count
     broken = sum(bool(build.broken or build.stopped) for build in builds)
@@ -129,9 +139,10 @@ def _numbers(document: Document, dials: Mapping[str, Dial], off: Mapping[str, fl
     """The parameters off by so much (own units): behind their own expressions, so that what depends on others still
     does."""
     found: dict[str, float | str] = {}
+    known = held(document)
     for name, by in off.items():
         unit = f" {dials[name].unit}" if dials[name].unit else ""
-        found[name] = f"({document.parameters[name].expression}) + ({by!r}{unit})"
+        found[name] = f"({known[name].expression}) + ({by!r}{unit})"
     return found
 
 
@@ -156,6 +167,86 @@ def _corners(
         for way in (-1.0, 1.0):
             found[check, way] = {name: way * signs[name] * size[name] for name in names}
     return found
+
+
+def _bends(document: Document, check: str, middle: Build, ends: list[Build]) -> bool:
+    """Whether a check bends so much from one end of a parameter to the other that its worst may lie between them."""
+    there = _told(document, check, middle)
+    for k in range(0, len(ends), 2):
+        low, high = (_told(document, check, ends[k + i]) for i in range(2))
+        if not abs(high - low) > BENDS * abs(high + low - 2 * there) + EVEN:
+            return True
+    return False
+
+
+def _furthest(values: Array, way: float) -> int | None:
+    """The random build that goes furthest one way."""
+    return int(np.nanargmax(way * values)) if np.isfinite(values).any() else None
+
+
+class _Asked:
+    """One check of builds whose parameters are off by so much."""
+
+    def __init__(
+        self, document: Document, check: str, near: Builds, dials: Mapping[str, Dial], clearance: bool, work: Work
+    ):
+        self.document, self.check, self.near, self.dials = document, check, near, dials
+        self.clearance, self.work = clearance, work
+
+    def build(self, off: Mapping[str, float]) -> Build:
+        """The build."""
+        numbers = _numbers(self.document, self.dials, off)
+        return built(self.near, numbers, (), self.clearance, self.work, only=self.check)
+
+    def told(self, build: Build) -> float:
+        """What the check says of it."""
+        return _told(self.document, self.check, build)
+
+    def searched(self, starts: list[dict[str, float]], size: Mapping[str, float], way: float) -> Build:
+        """The build that goes furthest one way: from each start along one parameter after the other, at five places
+        within its tolerance and where the parabola through the best of them has its top, until nothing is gained."""
+        most = -math.inf
+        best = self.build(starts[0])
+        for start in starts:
+            at = {name: min(max(start.get(name, 0.0), -by), by) for name, by in size.items()}
+            found = self.build(at)
+            reached = way * self.told(found)
+            for _ in range(ROUNDS):
+                before = reached
+                for name in size:
+                    at, found, reached = self._along(at, found, reached, name, size[name], way)
+                if not reached > before + EVEN:
+                    break
+            if reached > most:
+                best, most = found, reached
+        return best
+
+    def _along(
+        self, at: dict[str, float], found: Build, reached: float, name: str, by: float, way: float
+    ) -> tuple[dict[str, float], Build, float]:
+        places = [by * share for share in PLACES]
+        values = []
+        for place in places:
+            found, at, reached, value = self._better(at, found, reached, name, place, way)
+            values.append(value)
+        k = int(np.argmax(np.nan_to_num(values, nan=-math.inf)))
+        if 0 < k < len(places) - 1 and np.isfinite(values[k - 1 : k + 2]).all():
+            low, top, high = values[k - 1 : k + 2]
+            bend = low + high - 2 * top
+            if bend < 0:
+                place = places[k] + (places[1] - places[0]) / 2 * (low - high) / bend
+                found, at, reached, _ = self._better(at, found, reached, name, place, way)
+        return at, found, reached
+
+    def _better(
+        self, at: dict[str, float], found: Build, reached: float, name: str, place: float, way: float
+    ) -> tuple[Build, dict[str, float], float, float]:
+        there = {**at, name: place}
+        build = self.build(there)
+        value = way * self.told(build)
+        if value > reached or not math.isfinite(reached):
+            return build, there, value, value
+        return found, at, reached, value
 
 
 def _spread(

@@ -24,7 +24,7 @@ from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats.writing import write_whole
 from anakinema.kinds import Dimension
-from anakinema.studies.numbers import Dial, dial
+from anakinema.studies.numbers import Dial, dial, held
 
 from ...session import Session
 from ...theme.tokens import Tokens
@@ -207,7 +207,7 @@ def fill(box: QComboBox, words: Sequence[str]) -> None:
 def dials(document: Document) -> list[Dial]:
     """The parameters that can be turned."""
     found = []
-    for name in document.parameters:
+    for name in held(document):
         try:
             found.append(dial(document, name))
         except DocumentError:
@@ -217,11 +217,10 @@ def dials(document: Document) -> list[Dial]:
 
 def set_parameter(session: Session, name: str, value: float | str) -> None:
     """Makes a parameter worth something, as one step to undo."""
-    from ..card.whole import value_place
-
-    if session.document is None or name not in session.document.parameters:
+    known = held(session.document) if session.document is not None else {}
+    if name not in known:
         return
-    faults = session.edit(value_place(session.document, name), value, f"Change {name}")
+    faults = session.edit(known[name].place, value, f"Change {name}")
     if faults:
         session.faults_raised.emit("Not changed", faults)
 

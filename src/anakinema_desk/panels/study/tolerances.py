@@ -15,10 +15,13 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import Put
+from anakinema.document.changes import lookup
+from anakinema.document.model import Document
 from anakinema.document.read_parameters import SPREADS
 from anakinema.studies.asked import is_whole
+from anakinema.studies.numbers import held, toleranced
 from anakinema.studies.told import tolerances_csv
-from anakinema.studies.tolerances import Spread, Tolerances, toleranced
+from anakinema.studies.tolerances import Spread, Tolerances
 from anakinema.words import shortly, shown
 
 from ...session import Session
@@ -76,7 +79,7 @@ class TolerancesPage(StudyPage):
         document = self.session.document
         if document is None:
             return
-        fill(self.parameter, [one.name for one in dials(document)])
+        fill(self.parameter, [one.name for one in dials(document) if "/" not in one.name])
         if not self.by.hasFocus():
             self._show_tolerance(self.parameter.currentText())
         given = toleranced(document)
@@ -90,21 +93,22 @@ class TolerancesPage(StudyPage):
 
     def _show_tolerance(self, name: str) -> None:
         document = self.session.document
-        one = document.parameters.get(name) if document is not None else None
-        entry = document.tree["parameters"][name] if document is not None and one is not None else None
+        place = _place(document, name) if document is not None else None
+        entry = lookup(document.tree, place) if document is not None and place is not None else None
         given = entry.get("tolerance", "") if isinstance(entry, dict) else ""
         text = given.get("by", "") if isinstance(given, dict) else given
         self.by.setText(str(text))
         self.by.setModified(False)
-        known = one.tolerance if one is not None else None
+        known = held(document)[name].parameter.tolerance if document is not None and place is not None else None
         self.spread.setCurrentText(known.spread if known is not None else SPREADS[0])
 
     def _set(self) -> None:
         """Writes the tolerance into the document."""
         document, name = self.session.document, self.parameter.currentText()
-        if document is None or name not in document.parameters:
+        place = _place(document, name) if document is not None else None
+        if document is None or place is None:
             return
-        entry = document.tree["parameters"][name]
+        entry = lookup(document.tree, place)
         kept = dict(entry) if isinstance(entry, dict) else {"value": entry}
         text, spread = self.by.text().strip(), self.spread.currentText()
         if text:
@@ -116,7 +120,7 @@ class TolerancesPage(StudyPage):
             kept.pop("tolerance", None)
         if kept == entry or (not text and not isinstance(entry, dict)):
             return
-        faults = self.session.apply([Put(("parameters", name), kept)], f"Tolerance of {name}")
+        faults = self.session.apply([Put(place, kept)], f"Tolerance of {name}")
         if faults:
             self.say(str(faults[0]), bad=True)
 
@@ -174,3 +178,12 @@ def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:
     return (one.check + ("" if one.of == "value" else " (margin)"), f"{100 * one.share:.4g} %",
             f"{100 * one.low_share:.1f} to {100 * one.high_share:.1f} %", say(one.mean), say(one.deviation), worst,
             matters or "nothing")  # fmt: skip
+
+
+def _place(document: Document, name: str) -> tuple[str, ...] | None:
+    """Where a parameter with all that is said of it stands; None where there is none of the name."""
+    known = held(document)
+    if name not in known:
+        return None
+    *above, last = known[name].place
+    return tuple(above) if last == "value" and above[-1] != "parameters" else (*above, last)

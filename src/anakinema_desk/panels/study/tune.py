@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from anakinema.studies.asked import finding, findings_of
-from anakinema.studies.numbers import Dial, dial
+from anakinema.studies.numbers import Dial, dial, held
 from anakinema.studies.told import dial_shown
 from anakinema.studies.tuning import Tuning
 from anakinema.words import shown
@@ -110,7 +110,7 @@ class Tune(StudyPage):
 
     def _dial(self) -> Dial | None:
         document, name = self.session.document, self.parameter.currentText()
-        return dial(document, name) if document is not None and name in document.parameters else None
+        return dial(document, name) if document is not None and name in held(document) else None
 
     def _range(self) -> tuple[float, float]:
         """The range of the slider (the parameter's own unit)."""
