@@ -55,6 +55,11 @@ KINDS = (
         Dimension.ANGLE,
     ),
     MeasureKind(
+        "pressure_angle", "Pressure angle",
+        "between the force on a follower and its way, 0 to 90°: at a pin in a slot, a contact, a coupler's end",
+        (JOINT,), Dimension.ANGLE,
+    ),
+    MeasureKind(
         "mechanical_advantage", "Mechanical advantage",
         "force or torque at a joint for each unit at the first driver: the driver's rate over the joint's", (JOINT,),
         Dimension.NUMBER,

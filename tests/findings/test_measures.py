@@ -11,6 +11,7 @@ from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.findings.checks import Outcome, Verdict
+from anakinema.findings.measuring import values_of
 from anakinema.formats.project import example
 
 R, W = 30.0, 2 * math.pi
@@ -130,3 +131,71 @@ def test_tracks_hold_their_extremes_and_hatch_what_is_outside() -> None:
     assert speed is not None and len(speed.short) == 1
     start, stop = speed.short[0]
     assert start < speed.high_t < stop and speed.near(start) == pytest.approx(600, abs=40)
+
+
+E, DISC, ROLLER = 8.0, 30.0, 10.0
+
+
+def eccentric(**checks: Any) -> dict[str, Any]:
+    """A disc on an axle beside its middle lifts a roller that is guided in line with the axle."""
+    return {
+        "anakinema": 1,
+        "parts": {
+            "frame": {"fixed": True, "points": {"O": [0, 0]}},
+            "disc": {"points": {"O": [0, 0]}, "pose": [0, 0, 0],
+                     "edges": {"rim": {"center": [E, 0], "radius": DISC, "from": 0, "to": 360}}},
+            "follower": {"points": {"C": [0, 0]}, "pose": [0, 39, 0],
+                         "edges": {"roller": {"center": "C", "radius": ROLLER, "from": 0, "to": 360}}},
+        },
+        "joints": {
+            "main": {"type": "revolute", "a": "frame.O", "b": "disc.O"},
+            "guide": {"type": "prismatic", "a": "frame.O", "b": "follower.C", "direction": 90, "angle": 0},
+            "touch": {"type": "tangent", "a": "disc.rim", "b": "follower.roller"},
+        },
+        "drivers": {"turn": {"joint": "main", "from": 0, "to": 360, "steps": 72}},
+        "checks": checks,
+    }  # fmt: skip
+
+
+def test_the_pressure_angle_of_an_eccentric_disc_is_that_of_its_triangle():
+    """sin α = e cos θ / (R + r) for a roller in line with the axle: greatest e / (R + r) (closed geometry of the
+    triangle axle, middle of the disc, middle of the roller)."""
+    found = analyse(read_document(eccentric(push={"measure": "pressure_angle", "joint": "touch", "at_most": 12})))
+    verdict = found.verdicts["push"]
+    assert verdict.value == pytest.approx(math.asin(E / (DISC + ROLLER)), abs=1e-9) and verdict.passed
+    measure = verdict.check.measured
+    t = np.linspace(0.0, found.motion.path.t1, 50)
+    theta = found.motion.coordinates(t)[:, found.motion.system.coordinates.index("main")]
+    expected = np.arcsin(np.abs(E * np.cos(theta)) / (DISC + ROLLER))
+    np.testing.assert_allclose(values_of(measure, found.motion, t), expected, atol=1e-9)
+
+
+@pytest.mark.parametrize("slant", [0.0, 15.0, -30.0])
+def test_the_pressure_angle_of_a_scotch_yoke_is_the_slant_of_its_slot(slant: float):
+    tree = {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}}, "crank": {"points": {"O": [0, 0], "P": [R, 0]}},
+                  "yoke": {"points": {"S": [0, 0]}, "pose": [R, 0, 0]}},
+        "joints": {
+            "main": {"type": "revolute", "a": "frame.O", "b": "crank.O"},
+            "ram": {"type": "prismatic", "a": "frame.O", "b": "yoke.S", "direction": 0, "angle": 0},
+            "slot": {"type": "pin-slot", "a": "yoke.S", "b": "crank.P", "direction": 90 + slant},
+        },
+        "drivers": {"turn": {"joint": "main", "from": 0, "to": 90, "steps": 9}},
+        "checks": {"push": {"measure": "pressure_angle", "joint": "slot", "at_most": 31},
+                   "square": {"measure": "pressure_angle", "joint": "ram", "at_most": 31}},
+    }  # fmt: skip
+    found = analyse(read_document(tree)).verdicts
+    assert found["push"].value == pytest.approx(math.radians(abs(slant)), abs=1e-9)
+    assert found["square"].outcome is Outcome.NOT_JUDGED and "presses on" in found["square"].reason
+
+
+def test_the_pressure_angle_is_what_the_transmission_angle_leaves_of_a_right_angle():
+    document, _ = example("sewing-head")
+    tree = dict(document.tree)
+    tree["checks"] = {name: {"measure": name, "joint": "small-end", "at_least": 0, "at_most": 90}
+                      for name in ("pressure_angle", "transmission_angle")}  # fmt: skip
+    motion = analyse(read_document(tree)).motion
+    t = np.linspace(0.0, motion.path.t1, 20)
+    both = [values_of(check.measured, motion, t) for check in motion.document.checks.values()]
+    np.testing.assert_allclose(both[0] + both[1], math.pi / 2, atol=1e-12)

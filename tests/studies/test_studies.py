@@ -215,7 +215,8 @@ def two_arms() -> Document:
     200 + |r₂ − r₁|."""
     arm = {
         "parameters": {"half": "size/2", "reach": {"value": "2*half", "tolerance": "0.3 mm"}},
-        "parts": {"base": {"fixed": True, "points": {"O": [0, 0]}}, "link": {"points": {"O": [0, 0], "P": ["reach", 0]}}},
+        "parts": {"base": {"fixed": True, "points": {"O": [0, 0]}},
+                  "link": {"points": {"O": [0, 0], "P": ["reach", 0]}}},
         "joints": {"pin": {"type": "revolute", "a": "base.O", "b": "link.O"}},
     }  # fmt: skip
     right = {"assembly": "arm", "fixed": True, "pose": [200, 0, 0], "parameters": {"reach": "60 mm"}}

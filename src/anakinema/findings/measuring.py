@@ -123,6 +123,12 @@ def _transmission(measure: Measure, motion: Motion, t: Array) -> Array:
     return Transmission(motion.document, measure.joint)(motion, t)
 
 
+def _pressure(measure: Measure, motion: Motion, t: Array) -> Array:
+    from .transmission import Pressure
+
+    return Pressure(motion.document, measure.joint)(motion, t)
+
+
 def _advantage(measure: Measure, motion: Motion, t: Array) -> Array:
     with np.errstate(divide="ignore"):
         gain: Array = 1.0 / _gear_ratio(measure, motion, t)
@@ -175,7 +181,8 @@ def _between(measure: Measure, motion: Motion, t: Array) -> Array:
 
 TAKERS: dict[str, Callable[[Measure, Motion, Array], Array]] = {
     "coordinate": _coordinate, "velocity": _velocity, "acceleration": _acceleration, "end_gap": _end_gap,
-    "out_of_ratio": _out_of_ratio, "transmission_angle": _transmission, "mechanical_advantage": _advantage,
+    "out_of_ratio": _out_of_ratio, "transmission_angle": _transmission, "pressure_angle": _pressure,
+    "mechanical_advantage": _advantage,
     "distance": _between, "angle": _between, "place": _place, "speed": _speed, "point_acceleration": _gain,
 }  # fmt: skip
 """How each measure that is a track is taken, but for clearance, which has a search of its own."""

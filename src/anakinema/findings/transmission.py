@@ -1,4 +1,4 @@
-"""The transmission angle: how squarely the coupler pushes the output.
+"""The transmission angle and the pressure angle: how squarely the output is pushed.
 
 It is the angle between the coupler's line of force and the direction in which the output yields nothing: for a rocker
 the angle between coupler and rocker, for a slider the angle between coupler and the normal of the slide. 90° is best;
@@ -11,10 +11,13 @@ import numpy as np
 from ..arrays import Array, Plane
 from ..document.model import Document, Joint, PointRef
 from ..errors import located
+from ..kinematics.contacts import touch
 from ..kinematics.motion import Motion
 
 GUIDES = ("revolute", "prismatic", "slide-arc")
 """Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
+PRESSED = ("pin-slot", "tangent", "rolling")
+"""Joint types in which one part presses on the other along a normal."""
 
 
 class Transmission:
@@ -29,32 +32,13 @@ class Transmission:
         if document.parts[joint.a.part].fixed or document.parts[joint.b.part].fixed:
             raise located(self.place, "lies on the frame; one part must be the output and the other the coupler")
         sides = [(joint.a, joint.b), (joint.b, joint.a)]
-        grounded = [(output, coupler) for output, coupler in sides if self._grounds(output.part)]
+        grounded = [(output, coupler) for output, coupler in sides if _grounds(document, output.part)]
         if len(grounded) == 2 or not grounded:
             what = "both parts are" if grounded else "neither part is"
             raise located(self.place, f"{what} joined to the frame; one must be the output and the other the coupler")
-        self.output, self.coupler = grounded[0]
-        self.guide = self._guide()
+        output, self.coupler = grounded[0]
+        self.output = Output(document, output.part, self.place)
         self.far = self._far_end(joint)
-
-    def _grounds(self, part: str) -> list[Joint]:
-        """The joints of a moving part to fixed ones."""
-        return [
-            joint
-            for joint in self.document.active_joints.values()
-            for own, other in ((joint.a, joint.b), (joint.b, joint.a))
-            if own.part == part and self.document.parts[other.part].fixed
-        ]
-
-    def _guide(self) -> Joint:
-        """The joint that guides the output on the frame. Raises where none leaves it just one motion."""
-        joints = self._grounds(self.output.part)
-        guides = [joint for joint in joints if joint.type in GUIDES]
-        if not guides:
-            listed = ", ".join(f"'{joint.id}' ({joint.type})" for joint in joints)
-            text = f"the output '{self.output.part}' is held on the frame by {listed}, which gives it no one direction"
-            raise located(self.place, f"{text}; a transmission angle needs a pivot or a slide there")
-        return guides[0]
 
     def _far_end(self, joint: Joint) -> PointRef:
         """The other pin of the coupler: the line between both is that of the force."""
@@ -76,18 +60,99 @@ class Transmission:
     def __call__(self, motion: Motion, t: Array) -> Array:
         q = motion.positions(t)
         here = world(motion, q, self.coupler)
-        force = here - world(motion, q, self.far)
+        return folded(here - world(motion, q, self.far), self.output.blind(motion, q, here))
+
+
+class Pressure:
+    """The pressure angle (rad, 0 to π/2) as a function of time: between the line of the force on a follower and the
+    way that the follower can go. Where a part presses on another (a pin on its slot, an edge on an edge) the force runs
+    along their common normal, friction left out; at a revolute joint of a coupler along the coupler, where it is what
+    the transmission angle leaves of 90°. The follower is the part of the two that a joint which no driver commands
+    guides on the frame. Raises `DocumentError` where there is none, or the joint presses on nothing."""
+
+    def __init__(self, document: Document, name: str):
+        self.document, self.joint, self.place = document, document.joints[name], f"joints.{name}"
+        self.across: Transmission | None = None
+        if self.joint.type == "revolute":
+            self.across = Transmission(document, name)
+            return
+        if self.joint.type not in PRESSED:
+            text = "a pressure angle is read where a part presses on another: at a pin in a slot, at a contact of edges"
+            raise located(self.place, f"{text}, or at a revolute joint between coupler and output")
+        parts = [self.joint.a.part, self.joint.b.part]
+        driven = {driver.joint for driver in document.drivers.values()}
+        led = [part for part in parts
+               if (grounds := _grounds(document, part)) and driven.isdisjoint(one.id for one in grounds)]  # fmt: skip
+        if len(led) != 1:
+            what = f"both '{led[0]}' and '{led[1]}' are" if led else f"neither '{parts[0]}' nor '{parts[1]}' is"
+            text = "joined to the frame without being driven there, so it is not told which is the follower"
+            raise located(self.place, f"{what} {text}")
+        self.output = Output(document, led[0], self.place)
+
+    def __call__(self, motion: Motion, t: Array) -> Array:
+        if self.across is not None:
+            rest: Array = np.pi / 2 - self.across(motion, t)
+            return rest
+        q = motion.positions(t)
+        here, force = self._pressed(motion, q)
+        found: Array = np.pi / 2 - folded(force, self.output.blind(motion, q, here))
+        return found
+
+    def _pressed(self, motion: Motion, q: Array) -> tuple[Plane, Plane]:
+        """(S,) twice: where the parts touch, and a direction along their common normal."""
+        joint, values = self.joint, self.joint.values
+        if joint.type == "pin-slot":
+            pin = world(motion, q, joint.b)
+            if "radius" in values:
+                return pin, pin - world(motion, q, joint.a)
+            turned = q[:, motion.system.body(joint.a.part), 2] + values["direction"]
+            return pin, 1j * np.exp(1j * turned)
+        at = touch(self.document, joint, q, motion.system.body_ids)
+        body = q[:, motion.system.body(joint.b.part)]
+        arc = self.document.parts[joint.b.part].edges[joint.b.point]
+        center = body[:, 0] + 1j * body[:, 1] + complex(*arc.start) * np.exp(1j * body[:, 2])
+        return at, at - center
+
+
+class Output:
+    """A part that a joint to the frame leaves one motion. Raises `DocumentError` where none does."""
+
+    def __init__(self, document: Document, part: str, place: str):
+        joints = _grounds(document, part)
+        guides = [joint for joint in joints if joint.type in GUIDES]
+        if not guides:
+            listed = ", ".join(f"'{joint.id}' ({joint.type})" for joint in joints)
+            text = f"the output '{part}' is held on the frame by {listed}, which gives it no one direction"
+            raise located(place, f"{text}; a transmission angle needs a pivot or a slide there")
+        self.part, self.guide = part, guides[0]
+
+    def blind(self, motion: Motion, q: Array, here: Plane) -> Plane:
+        """(S,) the direction in which the part yields nothing at a place of it."""
         guide = self.guide
         if guide.type == "prismatic":
             base = q[:, motion.system.body(guide.a.part), 2]
-            blind = 1j * np.exp(1j * (base + guide.values["direction"]))  # the normal of the slide
-        elif guide.type == "slide-arc":
-            blind = here - world(motion, q, guide.a)  # it turns about the centre of the track
-        else:
-            blind = here - world(motion, q, guide.a if guide.a.part == self.output.part else guide.b)
-        cross, dot = (force.conj() * blind).imag, (force.conj() * blind).real
-        folded: Array = np.arctan2(np.abs(cross), np.abs(dot))
-        return folded
+            normal: Plane = 1j * np.exp(1j * (base + guide.values["direction"]))
+            return normal
+        if guide.type == "slide-arc":
+            return here - world(motion, q, guide.a)  # it turns about the centre of the track
+        return here - world(motion, q, guide.a if guide.a.part == self.part else guide.b)
+
+
+def _grounds(document: Document, part: str) -> list[Joint]:
+    """The joints of a moving part to fixed ones."""
+    return [
+        joint
+        for joint in document.active_joints.values()
+        for own, other in ((joint.a, joint.b), (joint.b, joint.a))
+        if own.part == part and not document.parts[part].fixed and document.parts[other.part].fixed
+    ]
+
+
+def folded(one: Plane, two: Plane) -> Array:
+    """(S,) the angle between two lines, 0 to π/2."""
+    turned = one.conj() * two
+    found: Array = np.arctan2(np.abs(turned.imag), np.abs(turned.real))
+    return found
 
 
 def world(motion: Motion, q: Array, ref: PointRef) -> Plane:

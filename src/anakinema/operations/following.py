@@ -8,18 +8,21 @@ from ..document.changes import Change, Put
 from ..document.model import Document, Measure
 from ..errors import located
 from ..findings.measuring import dimension_of
+from ..findings.transmission import PRESSED
 from ..joints import JOINT_TYPES
 from ..measures import MEASURE_KINDS
 from ..words import in_document_units
 from .building import Made, free_name
 
 BY_JOINT = ("coordinate", "velocity", "acceleration", "end_gap", "travel", "dwell", "reversals", "time_ratio",
-            "transmission_angle", "mechanical_advantage")  # fmt: skip
+            "transmission_angle", "pressure_angle", "mechanical_advantage")  # fmt: skip
 BOUNDS: Mapping[str, str] = {
     "travel": "at_least", "clearance": "at_least", "end_gap": "at_least", "dwell": "at_least", "time_ratio": "at_least",
     "transmission_angle": "at_least", "mechanical_advantage": "at_least",
 }  # fmt: skip
 """The bound that a check is given at first; at most for all others, and both for velocities, which have a sign."""
+PUSHED = {"transmission_angle": ("revolute",), "pressure_angle": PRESSED}
+"""The joint types at which these are offered."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +47,7 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
         for kind in BY_JOINT:
             if kind == "end_gap" and joint.limits.min is None and joint.limits.max is None:
                 continue
-            if kind == "transmission_angle" and joint.type != "revolute":
+            if kind in PUSHED and joint.type not in PUSHED[kind]:
                 continue
             found.append(Offer(MEASURE_KINDS[kind].title, {"measure": kind, "joint": name}))
     if len(joints) == 2:
