@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMessageBox
 
 from anakinema.document import read_document
+from anakinema.document.changes import lookup
 from hands import Hands
 
 KEY = Qt.Key
@@ -160,6 +161,51 @@ def test_a_parallelogram_drawn_from_hole_to_hole(hands):
     hands.travel("pin")
     motion = hands.session.findings.motion
     assert abs(motion.state.q[:, motion.system.body("bar3"), 2]).max() < 1e-9
+
+
+def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
+    """A right-angled L: its sides as typed, expressions kept; a side that is typed anew takes its neighbour along."""
+    hands.session.edit(("parameters", "wide"), "60 mm", "New parameter")
+    hands.press(KEY.Key_U)
+    hands.click(0j)
+    for toward, text in ((40 + 1j, "wide"), (60 + 30j, "20"), (30 + 20j, "wide-25")):
+        hands.point(toward)
+        hands.type(text)
+        hands.press(KEY.Key_Return)
+    hands.point(25 + 50j)
+    hands.type("20")
+    hands.press(KEY.Key_Tab)
+    hands.type("90")
+    hands.press(KEY.Key_Return)
+    hands.point(5 + 40j)
+    hands.type("x")
+    hands.press(KEY.Key_Return)
+    assert "unknown" in hands.bench.tool.fault and len(hands.bench.tool.spots) == 5
+    hands.press(KEY.Key_Escape)  # takes back what is typed, not the corners
+    hands.type("25")
+    hands.press(KEY.Key_Return)
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    name = hands.newest()
+    place = ("parts", name, "shapes", 0, "vertices")
+
+    def vertices():
+        return lookup(hands.session.document.tree, place)
+
+    inner = "wide - (wide-25)"
+    assert vertices() == [[0, 0], ["wide", 0], ["wide", 20], [inner, 20], [inner, 40], [0, 40]]
+    assert hands.session.document.parts[name].shapes[0].vertices[3] == (25, 20)
+    hands.session.select(f"parts.{name}")
+    hands.bench.grab()
+    sides = {where[-1]: box for where, box in hands.bench.dimensions.boxes.items() if "side" in where}
+    assert len(sides) == 6
+    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=sides[1].center().toPoint())
+    field = hands.bench.dimensions.field
+    assert field.text() == "20"
+    QTest.keyClicks(field, "wide/2")
+    QTest.keyClick(field, KEY.Key_Return)
+    assert vertices()[2:4] == [["wide", "wide/2"], [inner, "wide/2"]]
+    hands.session.undo()
+    assert vertices()[2] == ["wide", 20]
 
 
 def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):

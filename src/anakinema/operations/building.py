@@ -221,14 +221,26 @@ def add_arc_slot(document: Document, part: str, center: complex, one: complex, t
     return _with_shape(document, part, slot, {"@center": center})
 
 
-def add_outline(document: Document, start: complex, ends: list[complex], through: Mapping[int, complex]) -> Made:
+def add_outline(
+    document: Document, start: complex, ends: list[complex], through: Mapping[int, complex],
+    lengths: Mapping[int, str] | None = None,
+) -> Made:  # fmt: skip
     """A part by its outline: from a place in the plane to each of the ends, the last back to the start. A side that
     runs `through` a place is an arc, else it is straight; with straight sides only it is a polygon, whose corners may
-    be rounded. Its origin is the start. Raises `DocumentError` for fewer than three sides, two with an arc."""
+    be rounded. Expressions for the `lengths` of sides are kept. Its origin is the start. Raises `DocumentError` for
+    fewer than three sides, two with an arc."""
+    from .sides import lengthened
+
     if len(ends) < (2 if through else 3):
         raise DocumentError([Fault("parts", "an outline needs three sides, or two with an arc")])
     spots = [start, *ends]
-    own = [[tidy((spot - start).real), tidy((spot - start).imag)] for spot in spots]
+    own: list[list[Any]] = [[tidy((spot - start).real), tidy((spot - start).imag)] for spot in spots]
+    for side in range(len(ends) if lengths else 0):  # what is said of a corner is said of the next in line with it
+        own[side + 1] = [old if abs(x - z) < SAME else new for old, new, x, z in zip(
+            own[side], own[side + 1], _pair(spots[side]), _pair(spots[side + 1]), strict=True)]  # fmt: skip
+        if lengths and side in lengths:
+            away = [spot - start for spot in spots]
+            own[side + 1] = lengthened(own, away, side, side + 1, [side + 1], lengths[side])[side + 1]
     if not through:
         shape: dict[str, Any] = {"kind": "polygon", "vertices": own[:-1] if abs(spots[-1] - start) < SAME else own}
     else:
@@ -243,6 +255,10 @@ def add_outline(document: Document, start: complex, ends: list[complex], through
             segments[-1]["to"] = own[0]
         shape = {"kind": "path", "start": own[0], "segments": segments}
     return _new_part(document, "plate", {"pose": pose_of(document, start), "points": {"A": [0, 0]}, "shapes": [shape]})
+
+
+def _pair(spot: complex) -> tuple[float, float]:
+    return spot.real, spot.imag
 
 
 def _arc(one: complex, through: complex, two: complex) -> tuple[complex, bool]:

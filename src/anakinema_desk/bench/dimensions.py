@@ -8,16 +8,21 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from anakinema.document.model import Document, Part
+from anakinema.errors import DocumentError, Fault
 from anakinema.geometry import shapes as s
+from anakinema.operations import side_length, with_side
+from anakinema.operations.sides import corners
 from anakinema.words import shown
 
-from ..panels.fields import ExpressionField
+from ..panels.fields import ExpressionField, as_value, written
 from . import marks
 
 if TYPE_CHECKING:
     from .bench import Bench
 
 Place = tuple[str | int, ...]
+SIDE = "side"
+"""In the place of a size: it is that of a side of an outline, by its number."""
 MOST = 14
 """Sizes shown at once."""
 
@@ -43,10 +48,16 @@ class Dimensions:
         ink = QColor(self.bench.tokens.muted)
         for place, at, word in list(sizes(document, part))[:MOST]:
             value = document.values.get(".".join(map(str, place)))
-            if value is None:
+            if value is not None:
+                told = shown(value.number, value.dimension, document.units, 3)
+            elif SIDE in place:
+                spots, _ = corners(part.shapes[int(place[-3])])
+                side = int(place[-1])
+                told = shown(abs(spots[(side + 1) % len(spots)] - spots[side]), "length", document.units, 3)
+            else:
                 continue
             spot = self.bench.pixel(origin + turn * at)
-            text = f"{word} {shown(value.number, value.dimension, document.units, 3)}".strip()
+            text = f"{word} {told}".strip()
             beside = self._beside(painter, spot, text)
             if QLineF(spot, beside).length() > 20:
                 painter.setPen(QPen(ink, 0.8))
@@ -72,7 +83,7 @@ class Dimensions:
         """Lets a size be typed where it stands."""
         self.close()
         box = self.boxes[place]
-        self.field = SizeField(self, place)
+        self.field = SideField(self, place) if SIDE in place else SizeField(self, place)
         wide = max(int(box.width()) + 30, 90)
         self.field.setGeometry(int(box.left()), int(box.top()) - 2, wide, int(box.height()) + 6)
         self.field.show()
@@ -116,11 +127,42 @@ class SizeField(ExpressionField):
             self.dimensions.bench.setFocus()
 
 
+class SideField(SizeField):
+    """The same for the length of an outline's side, which stands in no one place of the tree."""
+
+    def _side(self) -> tuple[Document, Place, s.Shape, int] | None:
+        document, place = self.session.document, self.place
+        kind, name = self.session.selected()
+        part = document.parts.get(name) if document is not None and kind == "parts" else None
+        if document is None or part is None or int(place[-3]) >= len(part.shapes):
+            return None
+        return document, tuple(place[:-2]), part.shapes[int(place[-3])], int(place[-1])
+
+    def refresh(self) -> None:
+        if self.hasFocus() and self.isModified():
+            return
+        side = self._side()
+        length = None if side is None else side_length(*side)
+        self.setText("" if length is None else written(length))
+        self.setModified(False)
+        self._mark("")
+
+    def put(self, text: str) -> tuple[Fault, ...]:
+        side = self._side()
+        if side is None:
+            return ()
+        try:
+            changes = with_side(*side, as_value(text))
+        except DocumentError as error:
+            return error.faults
+        return self.session.apply(changes, f"Change side {side[3] + 1}")
+
+
 def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]]:
     """The places of a part's sizes in the tree, where each is shown in the part's own axes, and a word before it."""
     entry, here = document.entry("parts", part.id), document.home("parts", part.id)
     points = entry.get("points", {})
-    for number, written in enumerate(entry.get("shapes", [])):
+    for number, given in enumerate(entry.get("shapes", [])):
         if number >= len(part.shapes):
             return
         shape, place = part.shapes[number], (*here, "shapes", number)
@@ -128,7 +170,7 @@ def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]
             case s.Bar() | s.Slot():
                 one, two = complex(*shape.through[0]), complex(*shape.through[-1])
                 yield (*place, "width"), one + (two - one) * 0.75, "wide"
-                last = written["through"][-1]
+                last = given["through"][-1]
                 if isinstance(last, str) and last in points and abs(one) < 1e-9 and abs(two.imag) < 1e-9:
                     yield (*here, "points", last, 0), one + (two - one) * 0.4, ""
             case s.Disc():
@@ -143,5 +185,11 @@ def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]
             case s.ArcSlot():
                 yield (*place, "radius"), complex(*shape.center) + cmath.rect(shape.radius, shape.start), "R"
                 yield (*place, "width"), complex(*shape.center) + cmath.rect(shape.radius, shape.stop), "wide"
-            case s.Polygon() if shape.corner_radius:
-                yield (*place, "corner_radius"), complex(*shape.vertices[0]), "R"
+            case s.Polygon() | s.Path():
+                if isinstance(shape, s.Polygon) and shape.corner_radius:
+                    yield (*place, "corner_radius"), complex(*shape.vertices[0]), "R"
+                spots, _ = corners(shape)
+                if len(spots) <= MOST and not document.turned_over(part.id):
+                    for side, spot in enumerate(spots):
+                        if side_length(document, place, shape, side) is not None:
+                            yield (*place, SIDE, side), (spot + spots[(side + 1) % len(spots)]) / 2, ""

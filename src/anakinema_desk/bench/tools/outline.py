@@ -1,11 +1,15 @@
-"""Drawing a free outline: click after click, lines and arcs, until it closes."""
+"""Drawing a free outline: click after click, lines and arcs, until it closes; a straight side may be typed."""
 
+import cmath
+import math
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPainterPath, QPen
 
+from anakinema.document.expressions import ExpressionError, coerce, evaluate
 from anakinema.errors import DocumentError
+from anakinema.kinds import Dimension
 from anakinema.operations import add_outline
 from anakinema.words import shown
 
@@ -17,11 +21,15 @@ if TYPE_CHECKING:
 
 CLOSE = 9.0
 """How near to its start a click must come to close the outline (pixels)."""
+STEP, HOLD = math.radians(15.0), math.radians(4.0)
+"""A side whose length is typed goes by steps of an angle where the mouse is as near to one as that."""
+SIZES = {"length": Dimension.LENGTH, "angle": Dimension.ANGLE}
 
 
 class OutlineTool(Tool):
-    """Corners one after the other; A makes the next side an arc, through one place to the next. A click on the start,
-    or Enter, closes it."""
+    """Corners one after the other; A makes the next side an arc, through one place to the next. What is typed is how
+    long the next straight side is, and after Tab its angle; Enter ends that side. A click on the start, or Enter,
+    closes the outline."""
 
     name, title, keys = "outline", "Outline", "U"
 
@@ -32,6 +40,10 @@ class OutlineTool(Tool):
         """Of the sides that are arcs, a place on each."""
         self.arc = False
         self.fault = ""
+        self.texts = dict.fromkeys(SIZES, "")
+        self.at_size = "length"
+        self.lengths: dict[int, str] = {}
+        """Of the sides that are so long, the expressions that were typed."""
 
     @property
     def hint(self) -> str:
@@ -40,7 +52,9 @@ class OutlineTool(Tool):
         side = len(self.spots) - 1
         if self.arc and side not in self.through:
             return "Outline: click a place on the arc.  A makes the side straight, Escape goes back"
-        then = "the end of the arc" if self.arc else "the next corner, A for an arc"
+        if any(self.texts.values()):
+            return "Outline: Enter, or a click toward where it goes, makes the side so long.  Tab: its angle"
+        then = "the end of the arc" if self.arc else "the next corner or type a length, A for an arc"
         return f"Outline: click {then}, or its start (Enter) to close it.  Escape goes back"
 
     def press(self, at: QPointF) -> None:
@@ -48,15 +62,87 @@ class OutlineTool(Tool):
         spot = snap.at
         closing = bool(self.spots) and abs(spot - self.spots[0]) * self.bench.scale < CLOSE
         side = len(self.spots) - 1
-        if self.arc and side not in self.through:
+        if any(self.texts.values()):
+            self.now = snap
+            self.typed_side()
+        elif self.arc and side not in self.through:
             self.through[side] = spot
         elif closing and len(self.spots) > 1:
             self.close()
         else:
             self.spots.append(spot)
             self.arc = False
-        self.fault = ""
         self.bench.changed_tool()
+
+    # -- sides that are typed ----------------------------------------------------------------------------------
+
+    def _size(self, size: str) -> float | None:
+        """What is typed for a size; None where nothing is. Raises `ExpressionError`."""
+        document, text = self.session.document, self.texts[size].strip()
+        if document is None or not text:
+            return None
+        quantities = {name: parameter.quantity for name, parameter in document.parameters.items()}
+        value = coerce(evaluate(text, quantities, document.units), SIZES[size], document.units)
+        if size == "length" and value <= 0:
+            raise ExpressionError("the length must be greater than zero")
+        return value
+
+    def end(self) -> complex:
+        """Where the next side ends: where the mouse is, but for what is typed. Raises `ExpressionError`."""
+        assert self.now is not None
+        way = self.now.at - self.spots[-1]
+        length, angle = self._size("length"), self._size("angle")
+        if length is None and angle is None:
+            return self.now.at
+        turn = cmath.phase(way) if way else 0.0
+        if angle is not None:
+            turn = angle
+        elif abs(turn - STEP * round(turn / STEP)) < HOLD:
+            turn = STEP * round(turn / STEP)
+        unit = cmath.rect(1.0, turn)
+        if length is None:
+            length = max((way * unit.conjugate()).real, 0.0)
+        right = [complex(1), 1j, complex(-1), -1j]
+        unit = next((each for each in right if abs(unit - each) < 1e-12), unit)
+        return self.spots[-1] + length * unit
+
+    def typed_side(self) -> None:
+        """Ends a side as it is typed; what is wrong is said."""
+        try:
+            end = self.end()
+        except ExpressionError as error:
+            self.fault = str(error)
+            return
+        if end == self.spots[-1]:
+            self.fault = "move the mouse to where the side goes, or type its length"
+            return
+        text = self.texts["length"].strip()
+        try:
+            float(text or 0)
+        except ValueError:
+            self.lengths[len(self.spots) - 1] = text
+        self.spots.append(end)
+        self._forget()
+
+    def _forget(self) -> bool:
+        """Nothing is typed any more; whether something was."""
+        some = any(self.texts.values())
+        self.texts, self.at_size, self.fault = dict.fromkeys(SIZES, ""), "length", ""
+        return some
+
+    def _types(self, event: QKeyEvent) -> bool:
+        """A key that belongs to what is typed."""
+        text = self.texts[self.at_size]
+        if self.arc or (not text and event.key() == Qt.Key.Key_A):
+            return False
+        if event.key() == Qt.Key.Key_Backspace and text:
+            self.texts[self.at_size] = text[:-1]
+        elif event.text() and event.text().isprintable():
+            self.texts[self.at_size] = text + event.text()
+        else:
+            return False
+        self.fault = ""
+        return True
 
     def close(self) -> None:
         """Makes the part; what is wrong is said, and nothing is lost."""
@@ -64,19 +150,23 @@ class OutlineTool(Tool):
         if document is None or len(self.spots) < 2:
             return
         try:
-            made = add_outline(document, self.spots[0], [*self.spots[1:], self.spots[0]], self.through)
+            made = add_outline(document, self.spots[0], [*self.spots[1:], self.spots[0]], self.through, self.lengths)
             faults = self.session.apply(made.changes, f"Outline {made.place[1]}")
         except DocumentError as error:
             faults = error.faults
         self.fault = faults[0].text if faults else ""
         if not faults:
-            self.spots, self.through, self.arc = [], {}, False
+            self.spots, self.through, self.lengths, self.arc = [], {}, {}, False
             self.session.select(f"parts.{made.place[1]}")
 
     def key(self, event: QKeyEvent) -> bool:
         if not self.spots:
             return False
         match event.key():
+            case _ if self._types(event):
+                pass
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter if any(self.texts.values()):
+                self.typed_side()
             case Qt.Key.Key_A:
                 self.arc = not self.arc
                 self.through.pop(len(self.spots) - 1, None)
@@ -92,18 +182,25 @@ class OutlineTool(Tool):
         return bool(self.spots)
 
     def tab(self, forward: bool) -> bool:
-        return self.next_feature(forward)
+        if not any(self.texts.values()):
+            return self.next_feature(forward)
+        self.at_size = "angle" if self.at_size == "length" else "length"
+        self.bench.changed_tool()
+        return True
 
     def cancel(self) -> bool:
         side = len(self.spots) - 1
-        if self.fault:
+        if self.fault and not any(self.texts.values()):
             self.fault = ""
+        elif self._forget():
+            pass
         elif side in self.through:
             del self.through[side]
         elif self.arc:
             self.arc = False
         elif self.spots:
             self.spots.pop()
+            self.lengths.pop(len(self.spots) - 1, None)
             self.arc = len(self.spots) - 1 in self.through
             self.through.pop(len(self.spots) - 1, None)
         else:
@@ -123,7 +220,11 @@ class OutlineTool(Tool):
         fill.setAlphaF(0.14)
         painter.setBrush(fill)
         path = QPainterPath(self.bench.pixel(self.spots[0]))
-        ends = [*self.spots[1:], self.now.at]
+        try:
+            here = self.end()
+        except ExpressionError:  # not typed to its end yet
+            here = self.now.at
+        ends = [*self.spots[1:], here]
         for side, end in enumerate(ends):
             if side in self.through:
                 through = self.bench.pixel(self.through[side])
@@ -136,9 +237,13 @@ class OutlineTool(Tool):
             painter.drawEllipse(self.bench.pixel(spot), 3.0, 3.0)
         document = self.session.document
         if document is not None:
-            way = self.now.at - self.spots[-1]
-            text = shown(abs(way), "length", document.units, 3)
+            way = here - self.spots[-1]
+            values = {"length": abs(way), "angle": cmath.phase(way)}
+            told = []
+            for size, value in values.items():
+                mark = "▸ " if size == self.at_size and any(self.texts.values()) else ""
+                told.append(f"{mark}{self.texts[size] or shown(value, SIZES[size], document.units, 3)}")
             at = self.bench.pixel(self.now.at) + QPointF(16, 20)
-            marks.label(painter, self.bench.tokens, at, text, colour)
+            marks.label(painter, self.bench.tokens, at, "    ".join(told), colour)
             if self.fault:
                 marks.label(painter, self.bench.tokens, at + QPointF(0, 26), self.fault, QColor(self.bench.tokens.bad))

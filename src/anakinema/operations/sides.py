@@ -1,0 +1,143 @@
+"""The straight sides of a free outline as sizes: how long each is, and what moves when it is to be as long as that.
+
+A side has no number of its own in the file, only its corners have. A new length moves the corner at its far end along
+the side; where the side behind that runs on to one parallel to the first, as in every right-angled outline, that side
+moves along whole, and the parallel one takes up the change. An expression is kept: the corner is written by it.
+"""
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from ..document.changes import Change, Place, Put, lookup
+from ..document.model import Document
+from ..errors import DocumentError, Fault
+from ..geometry import shapes as s
+from .building import tidy
+
+SQUARE = 1e-9
+"""Sine of the angle within which sides are parallel, or run along an axis."""
+Corner = list[Any]
+"""As the tree says it: ``[x, y]``, each a number or an expression."""
+
+
+def corners(shape: s.Shape) -> tuple[list[complex], list[bool]]:
+    """The corners of an outline, and whether the side from each to the next is straight; nothing for other shapes."""
+    if isinstance(shape, s.Polygon):
+        return [complex(*each) for each in shape.vertices], [True] * len(shape.vertices)
+    if not isinstance(shape, s.Path):
+        return [], []
+    found = [complex(*shape.start), *(complex(*segment.to) for segment in shape.segments)]
+    straight = [segment.center is None for segment in shape.segments]
+    if abs(found[-1] - found[0]) < SQUARE * max(1.0, abs(found[0])):
+        return found[:-1], straight
+    return found, [*straight, True]
+
+
+def corner_places(shape: s.Shape, count: int) -> list[Place]:
+    """Where the corners stand, behind the shape's own place."""
+    if isinstance(shape, s.Polygon):
+        return [("vertices", k) for k in range(count)]
+    return [("start",), *(("segments", k, "to") for k in range(count - 1))]
+
+
+def moved_corners(spots: Sequence[complex], straight: Sequence[bool], side: int) -> tuple[int, int, list[int]]:
+    """The corner that stays and the one that goes when a side becomes longer, and all that go with it; none where a
+    side that would be moved is an arc. The first corner, the outline's own origin, stays where it can."""
+    count = len(spots)
+    one, two, way = (side, (side + 1) % count, 1) if side < count - 1 else (0, count - 1, -1)
+    if not straight[side]:
+        return one, two, []
+
+    def next_of(corner: int) -> int:
+        return (corner + way) % count
+
+    def is_straight(corner: int) -> bool:
+        """Whether the side from a corner on is straight."""
+        return straight[corner if way > 0 else (corner - 1) % count]
+
+    moved = [two]
+    along, after, last = spots[two] - spots[one], next_of(two), next_of(next_of(two))
+    behind = spots[last] - spots[after]
+    parallel = abs((along.conjugate() * behind).imag) < SQUARE * abs(along) * abs(behind) if behind else False
+    if count > 3 and is_straight(two) and is_straight(after) and after != one and last != two and parallel:
+        moved.append(after)
+    ends = moved[-1]
+    return one, two, moved if is_straight(ends) and is_straight(two) else []
+
+
+def lengthened(
+    written: Sequence[Corner], spots: Sequence[complex], stays: int, goes: int, moved: Sequence[int],
+    length: float | str,
+) -> dict[int, Corner]:  # fmt: skip
+    """The corners that move, as they are written when a side is so long (a number in document units, or an
+    expression)."""
+    along = spots[goes] - spots[stays]
+    way = along / abs(along)
+    found: dict[int, Corner] = {}
+    for corner in moved:
+        new = list(written[corner])
+        for axis, share in enumerate((way.real, way.imag)):
+            if abs(share) < SQUARE:
+                continue
+            own, first = ((spot.real, spot.imag)[axis] for spot in (spots[corner], spots[goes]))
+            start = (spots[stays].real, spots[stays].imag)[axis]
+            if corner != goes and abs(own - first) < SQUARE * max(1.0, abs(first)):
+                new[axis] = found[goes][axis]
+            elif corner == goes:
+                new[axis] = _on(written[stays][axis], start, length, share)
+            else:
+                new[axis] = _on(written[corner][axis], own - abs(along) * share, length, share, abs(along))
+        found[corner] = new
+    return found
+
+
+def _on(base: float | str, at: float, length: float | str, share: float, less: float = 0.0) -> float | str:
+    """A coordinate that lies a share of a length on from another, as written."""
+    share = round(share) if abs(share - round(share)) < SQUARE else share
+    if not isinstance(length, str):
+        return tidy(at + share * length)
+    gone = f"({length})" if not less else f"(({length}) - {less!r})"
+    gone = gone if abs(share) == 1 else f"{gone}*{abs(share)!r}"
+    if base == 0 and share > 0:
+        return length if gone == f"({length})" else gone
+    return f"{base} {'+' if share > 0 else '-'} {gone}"
+
+
+def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:
+    """How long a side is: as it was written where that is still seen, else the number (document lengths); None where it
+    has no length that can be typed."""
+    spots, straight = corners(shape)
+    if side >= len(spots):
+        return None
+    places = corner_places(shape, len(spots))
+    written = [lookup(document.tree, (*place, *each)) for each in places]
+    one, two, moved = moved_corners(spots, straight, side)
+    if not moved or not all(isinstance(written[each], list) for each in (one, *moved)):
+        return None
+    along = spots[two] - spots[one]
+    if abs(along) < SQUARE:
+        return None
+    for axis, share in enumerate((along.real, along.imag)):
+        text, base = written[two][axis], written[one][axis]
+        if isinstance(text, str) and abs(abs(share) - abs(along)) < SQUARE * abs(along):
+            if base == 0 and share > 0:
+                return text
+            found = re.fullmatch(re.escape(f"{base} {'+' if share > 0 else '-'} ") + r"\((.*)\)", text)
+            if found:
+                return found[1]
+    return tidy(abs(along))
+
+
+def with_side(document: Document, place: Place, shape: s.Shape, side: int, length: float | str) -> tuple[Change, ...]:
+    """An outline, at a place of the tree, one side of which is so long. Raises `DocumentError` where it is none."""
+    told = side_length(document, place, shape, side)
+    if told is None:
+        raise DocumentError([Fault(".".join(map(str, place)), "this side has no length of its own; move its corners")])
+    if not isinstance(length, str) and length <= 0:
+        raise DocumentError([Fault(".".join(map(str, place)), "a side must be longer than zero")])
+    spots, straight = corners(shape)
+    places = corner_places(shape, len(spots))
+    written = [lookup(document.tree, (*place, *each)) for each in places]
+    new = lengthened(written, spots, *moved_corners(spots, straight, side), length)
+    return tuple(Put((*place, *places[corner]), entry) for corner, entry in new.items())
