@@ -390,11 +390,6 @@ class Window(QMainWindow):
         box.exec()
         return box.clickedButton() is agree
 
-    def count(self, title: str, what: str, usual: int) -> int:
-        """A count; 0 where the user thinks better of it."""
-        count, wanted = QInputDialog.getInt(self, title, what, usual, 1, 2000)
-        return count if wanted else 0
-
     def word(self, title: str, what: str, usual: str) -> str:
         """A word or a few; empty where the user thinks better of it."""
         text, wanted = QInputDialog.getText(self, title, what, text=usual)

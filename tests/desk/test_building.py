@@ -208,6 +208,41 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     assert vertices()[2] == ["wide", 20]
 
 
+def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monkeypatch):
+    """A strand of n links, made by one command, longer and shorter by its number; its card, its pins, undone."""
+    session = hands.session
+    session.edit(("parameters", "n"), 5, "New parameter")
+    hands.plate(-90 - 90j, 90 - 60j)
+    link = hands.bar(-40 - 20j, -20 - 20j)
+    told = []
+    session.told.connect(told.append)
+    for answer in ("n at 5 mm at", "2.5"):
+        monkeypatch.setattr(hands.window, "word", lambda *_, answer=answer: answer)
+        hands.do("strand", f"parts.{link}")
+    assert len(told) == 2 and "n at 5 mm at" in told[0] and session.selected()[0] == "parts"
+    monkeypatch.setattr(hands.window, "word", lambda *_: "n")
+    hands.do("strand", f"parts.{link}")
+    assert session.selected() == ("uses", "bars") and len(session.document.parts) == 2 + 4
+    hands.retype("parts.bars.count", "2*n")
+    assert len(session.document.parts) == 2 + 9 and hands.session.motion.mobility.dof == 12
+    session.select("parts.bars/7")
+    hands.settle()
+    assert [line.text for line in hands.window.makeup._lines if line.place == "uses.bars"] == ["bars"]
+    hands.retype(f"parts.{link}.shapes.0.width", "3")
+    assert session.document.parts["bars/7"].shapes[0].width == 3
+    monkeypatch.setattr(hands.window, "word", lambda *_: "n over 90 deg")
+    hands.do("around", f"parts.{link}")
+    assert session.document.uses["bars2"].count == 5
+    hands.do("delete", "parts.bars2/3")
+    assert "bars2" not in session.document.uses and link in session.document.parts
+    hands.do("unique", "uses.bars")
+    assert not session.document.uses and len(session.document.joints) == 9 and hands.session.motion.mobility.dof == 12
+    for _ in range(8):
+        session.undo()
+    hands.settle()
+    assert not session.document.parts
+
+
 def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
     hands.press(KEY.Key_B)
     hands.click(0j)

@@ -57,7 +57,7 @@ def test_a_strand_of_a_hundred_links_from_one(hands, monkeypatch):
     hands.plate(-110 - 10j, -50 + 10j)
     hands.hole(-80 + 0j)
     link = hands.bar(-80 + 0j, -68 + 0j)
-    monkeypatch.setattr(hands.window, "count", lambda *_: 100)
+    monkeypatch.setattr(hands.window, "word", lambda *_: "100")
     hands.do("strand", f"parts.{link}")
     document = hands.session.document
     assert len(document.parts) == 101

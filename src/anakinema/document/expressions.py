@@ -59,9 +59,10 @@ def shortened(text: str) -> str:
     return text if len(text) <= 60 else text[:57] + "…"
 
 
-def names(text: str) -> set[str]:
+@lru_cache(maxsize=4096)
+def names(text: str) -> frozenset[str]:
     """The parameters that an expression refers to."""
-    return {word for word in tokens(text) if word.isidentifier() and word not in RESERVED}
+    return frozenset(word for word in tokens(text) if word.isidentifier() and word not in RESERVED)
 
 
 def with_name(text: str, old: str, new: str) -> str:
@@ -79,6 +80,16 @@ def evaluate(text: str, parameters: Mapping[str, Quantity], units: Units) -> Qua
     >>> float(evaluate("2*rod + 3 mm", {"rod": Quantity(40.0, {"mm": 1})}, Units()).in_units("mm"))
     83.0
     """
+    return _parsed(text, parameters, units) if names(text) else _constant(text, units)
+
+
+@lru_cache(maxsize=4096)
+def _constant(text: str, units: Units) -> Quantity:
+    """The value of an expression without parameters: read at every edit, and always the same."""
+    return _parsed(text, {}, units)
+
+
+def _parsed(text: str, parameters: Mapping[str, Quantity], units: Units) -> Quantity:
     parser = _Parser(tokens(text), parameters, units)
     try:
         value = parser.sum(0)

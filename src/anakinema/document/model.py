@@ -284,7 +284,8 @@ class Picture:
 
 @dataclass(frozen=True)
 class Use:
-    """A sub-assembly as it stands in the document: its parts are those whose names begin with ``id/``."""
+    """A sub-assembly as it stands in the document, or what repeats a part: its parts are those whose names begin with
+    ``id/``."""
 
     id: str
     assembly: str
@@ -298,6 +299,10 @@ class Use:
     note: str = ""
     parameters: Mapping[str, Quantity] = field(default_factory=dict)
     """What it says of the definition's parameters."""
+    of: str = ""
+    """The part beside it that it repeats; it then places no definition."""
+    count: int = 0
+    """How many of it there are, itself counted."""
 
 
 @dataclass(frozen=True)
@@ -360,9 +365,20 @@ class Document:
         return found
 
     def home(self, section: str, name: str) -> tuple[str, ...]:
-        """The place in the tree of a part, joint, group or trace: of one in a sub-assembly in its definition."""
+        """The place in the tree of a part, joint, group or trace: of one in a sub-assembly in its definition, of one
+        that is repeated that of the part itself, of a pin of a strand that of the strand."""
         use, _, own = name.rpartition("/")
-        return ("assemblies", self.uses[use].assembly, section, own) if use else (section, name)
+        if not use:
+            return section, name
+        if self.uses[use].of:
+            above = use.rpartition("/")[0]
+            return self.home("parts", f"{above}/{self.uses[use].of}".lstrip("/") if section == "parts" else use)
+        return "assemblies", self.uses[use].assembly, section, own
+
+    def repeat_of(self, name: str) -> str:
+        """The repeat that made a part or a joint; empty where none did."""
+        use = name.rpartition("/")[0]
+        return use if use and self.uses[use].of else ""
 
     def turned_over(self, name: str) -> bool:
         """Whether what a name leads to stands turned over, by the sub-assemblies that it is in."""

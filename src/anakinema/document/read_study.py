@@ -328,6 +328,6 @@ def leaders(driver: Driver) -> set[str]:
     """The names in what a driver follows; those of drivers are the drivers that it follows. Of what is no expression,
     which is told at its place, none."""
     try:
-        return names(driver.follows)
+        return set(names(driver.follows))
     except ExpressionError:
         return set()

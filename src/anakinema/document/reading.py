@@ -5,6 +5,7 @@ each place of the tree. What stands where: `read_parameters`, `read_parts`, `rea
 and the sub-assemblies, whose uses are put into the flat form.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -15,11 +16,12 @@ from ..kinds import Units
 from .assemblies import Content, Pose, placed
 from .copies import said
 from .expressions import ExpressionError
-from .fields import IDS, MAX_ITEMS, kind_of
+from .fields import IDS, MAX_ITEMS, MISSING, kind_of
 from .model import Document, Group, Parameter, Tree, Use, Value
 from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
+from .repeats import Repeat, repeated
 from .units import ANGLE_UNITS, LENGTH_UNITS, Quantity
 
 VERSION = 1
@@ -30,6 +32,8 @@ INSIDE = ("parameters", "parts", "groups", "joints", "traces")
 SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures",
             "checks", "tracks", "pairs", "positions")  # fmt: skip
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture", "trials")
+REPEAT_KEYS = ("repeat", "count", "pitch", "center", "over", "strand", "label", "note")
+MOST_REPEATED = 2001
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
 
@@ -129,6 +133,9 @@ class _Reader(StudyFields):
         """The parts; the parameters that reading them used add up."""
         used = set(self.used)
         found = super().all_parts(known, changed)
+        for key, item in self.part_trees.items():
+            if isinstance(item, Mapping) and "repeat" in item:
+                self.repeat(key, item, f"{self.at}parts.{key}")
         self.used |= used | {word for part in self.read.values() for word in part.used}
         return found
 
@@ -156,6 +163,10 @@ class _Reader(StudyFields):
     def assembled(self, key: str, line: list[str], place: str) -> bool:
         """Takes in the parts of a sub-assembly, where the entry places one."""
         item = said(self.part_trees, line) if len(line) > 1 else self.mapping(self.part_trees[key], place)
+        if "repeat" in item:  # what it repeats is read first
+            if len(line) > 1:
+                self.fault(f"{place}.of", f"'{line[1]}' repeats a part and can't be copied; repeat the part again")
+            return True
         if "assembly" not in item:
             return False
         name, trees = item["assembly"], self.library.trees
@@ -188,6 +199,52 @@ class _Reader(StudyFields):
         self.parts |= put.parts
         self.uses |= put.uses
         return True
+
+    def repeat(self, key: str, item: Mapping[str, Any], place: str) -> None:
+        """Takes in the parts that a repeat makes, and the pins between them."""
+        self.unknown_keys(item, REPEAT_KEYS, place)
+        base = self.parts.get(item["repeat"]) if isinstance(item["repeat"], str) else None
+        given = self.required(item, "count", place)
+        if given is MISSING:
+            return
+        count = self.number(given, "number", f"{place}.count")
+        if math.isnan(count):
+            return
+        if abs(count - round(count)) > 1e-9 or not 1 <= count <= MOST_REPEATED:
+            text = f"a whole number from 1 to {MOST_REPEATED} is wanted, it is {count:.6g}"
+            self.fault(f"{place}.count", text)
+            return
+        ways = [word for word in ("pitch", "center", "strand") if word in item]
+        if len(ways) != 1:
+            self.fault(place, "give one of 'pitch' (a row), 'center' (around it), 'strand' (links, each on the last)")
+            return
+        if "over" in item and ways != ["center"]:
+            self.fault(f"{place}.over", "is for a repeat around a center")
+        pitch = self.pair(item["pitch"], "length", f"{place}.pitch") if "pitch" in item else (0.0, 0.0)
+        center = self.pair(item["center"], "length", f"{place}.center") if "center" in item else None
+        over = self.optional(item, "over", "angle", place)
+        strand = self.flag(item, "strand", place)
+        if base is None:
+            others = [each for each in self.parts if "/" not in each]
+            inside = self.parts_named(item["repeat"])
+            near = "is a sub-assembly; only parts are repeated" if inside else "is no part" + suggestion(
+                str(item["repeat"]), others)
+            self.fault(f"{place}.repeat", f"'{item['repeat']}' {near}")
+            return
+        if strand and len(base.points) < 2:
+            self.fault(f"{place}.strand", f"'{base.id}' needs two points: one to hang by and one to carry the next")
+            return
+        if len(self.parts) + count > MAX_ITEMS:
+            self.fault(place, f"with these there would be more than {MAX_ITEMS} parts")
+            return
+        how = Repeat(base.id, round(count), complex(*pitch), None if center is None else complex(*center),
+                     2 * math.pi if over is None else over, strand)  # fmt: skip
+        use = Use(key, "", label=self.text(item, "label", place), note=self.text(item, "note", place), of=base.id,
+                  count=how.count)  # fmt: skip
+        content = repeated(base, use, how)
+        self.inside.append(content)
+        self.parts |= content.parts
+        self.uses |= content.uses
 
     def use(self, key: str, item: Mapping[str, Any], place: str) -> Use:
         """How a sub-assembly is placed."""

@@ -45,7 +45,7 @@ class Reference:
         inner = self.place[base:]
         if inner[0] == "groups" or self.how == "key":
             return self.place  # one of several
-        if inner[0] == "parts" and inner[2] not in ("of", "assembly"):
+        if inner[0] == "parts" and inner[2] not in ("of", "assembly", "repeat"):
             return self.place[: base + 4]
         return self.place[: base + 2]
 
@@ -114,6 +114,8 @@ def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Itera
         here = (*at, "parts", part)
         if "of" in entry:
             yield Reference((*here, "of"), entry["of"], "name", (((*at, "parts", entry["of"]), 0),))
+        if "repeat" in entry:
+            yield Reference((*here, "repeat"), entry["repeat"], "name", (((*at, "parts", entry["repeat"]), 0),))
         definition = definition_of(tree, part)
         if "assembly" in entry:
             yield Reference((*here, "assembly"), entry["assembly"], "name", ((("assemblies", entry["assembly"]), 0),))
@@ -183,6 +185,8 @@ def path_of(
     *uses, last = name.split("/")
     for number, use in enumerate(uses):
         found.append(((*at, "parts", use), number))
+        if "repeat" in tree.get("parts", {}).get(use, {}):  # what it makes has no entry of its own
+            return tuple(found)
         definition = definition_of(tree, use)
         at, tree = ("assemblies", definition), root.get("assemblies", {}).get(definition, {})
     found.append(((*at, section, last), len(uses)))
@@ -198,8 +202,10 @@ def point_of(
     (*above, last), piece = named[-1]
     if above[:-1]:
         tree = root["assemblies"][above[1]]
-    parts = tree["parts"]
-    holding = holder(parts, str(last), point)
+    parts, last = tree["parts"], str(last)
+    if "repeat" in parts[last]:
+        last, piece = parts[last]["repeat"], part.count("/")
+    holding = holder(parts, last, point)
     kind = "edges" if point in parts[holding].get("edges", {}) else "points"
     own = ((*above, last, kind, point), piece + 1)
     held = ((*above, holding, kind, point), piece + 1)

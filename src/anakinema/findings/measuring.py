@@ -4,6 +4,7 @@ import cmath
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -21,6 +22,7 @@ from .traces import TracePath, trace
 
 CLOSE = 3e-8
 """How closely the least and the greatest value are looked for (core units); what is found is closer by far."""
+T = TypeVar("T")
 Sides = tuple[PointRef, ...]
 Positions = Callable[[str], Array]
 """Where a part stands, (S, 3): document lengths, rad."""
@@ -120,13 +122,22 @@ def _out_of_ratio(measure: Measure, motion: Motion, t: Array) -> Array:
 def _transmission(measure: Measure, motion: Motion, t: Array) -> Array:
     from .transmission import Transmission
 
-    return Transmission(motion.document, measure.joint)(motion, t)
+    return _kept(measure, motion, Transmission)(motion, t)
 
 
 def _pressure(measure: Measure, motion: Motion, t: Array) -> Array:
     from .transmission import Pressure
 
-    return Pressure(motion.document, measure.joint)(motion, t)
+    return _kept(measure, motion, Pressure)(motion, t)
+
+
+def _kept(measure: Measure, motion: Motion, kind: Callable[[Document, str], T]) -> T:
+    """What measures at a joint, made once for a motion."""
+    name = (measure.kind, measure.joint)
+    if name not in motion.kept:
+        motion.kept[name] = kind(motion.document, measure.joint)
+    made: T = motion.kept[name]
+    return made
 
 
 def _advantage(measure: Measure, motion: Motion, t: Array) -> Array:

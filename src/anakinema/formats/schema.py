@@ -69,7 +69,7 @@ def schema() -> Schema:
     members = {**_list(_ref("path"), 1), "uniqueItems": True}
     content = {
         "parameters": {"type": "object", "additionalProperties": parameter},
-        "parts": _named({"anyOf": [_ref("use"), _ref("part")]}),
+        "parts": _named({"anyOf": [_ref("use"), _ref("repeat"), _ref("part")]}),
         "groups": _named(_object(["parts"], parts=members, label=TEXT, note=TEXT)),
         "joints": _named(_ref("joint")),
         "traces": _named(_object(["point"], point=POINT, on=_ref("path"), note=TEXT, color=TEXT)),
@@ -143,7 +143,12 @@ def _definitions() -> Schema:
         "part": {
             **_object(of=_ref("id"), points=_named(_ref("pair")), edges=_named(_ref("edge")),
                       shapes={"type": "array", "items": _ref("shape")}, depth=_ref("pair"), **place),
-            "not": {"required": ["assembly"]},
+            "not": {"anyOf": [{"required": ["assembly"]}, {"required": ["repeat"]}]},
+        },
+        "repeat": {
+            **_object(["repeat", "count"], repeat=_ref("id"), count=VALUE, pitch=_ref("pair"), center=_ref("pair"),
+                      over=VALUE, strand=FLAG, label=TEXT, note=TEXT),
+            "description": "A part `count` times, itself counted: in a row, around a center, or as a strand.",
         },
         "use": {
             **_object(["assembly"], assembly=_ref("id"), frozen=FLAG,

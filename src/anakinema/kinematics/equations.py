@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array, Index
-from .kernels.tables import Plan, Work, room, work_for
+from .kernels.tables import Plan, Table, Work, room, work_for
 from .rows import RowSpec, tabled
 
 if TYPE_CHECKING:
@@ -24,12 +24,16 @@ class Equations:
     def __init__(self, specs: Sequence[RowSpec], unknown: Sequence[int], bodies: int):
         self.specs = tuple(specs)
         self.owners = [spec.owner for spec in specs]
-        self.table = tabled(specs)
         self.rows = len(specs)
         self.unknown = np.array(unknown, dtype=np.int64)
         self.columns = 3 * len(unknown)
         self.place: Index = np.full(bodies, -1, dtype=np.int64)
         self.place[self.unknown] = 3 * np.arange(len(unknown))
+
+    @cached_property
+    def table(self) -> Table:
+        """The rows as the compiled loops read them."""
+        return tabled(self.specs)
 
     @property
     def targets(self) -> int:

@@ -24,7 +24,8 @@ def extremes(sample: Sampler, t: Array) -> Extremes:
     """Extremes of functions that come with first and second derivatives (S, C), over a dense grid of times.
 
     Brackets are sign changes of the first derivative, and turning points that its cubic Hermite interpolation has
-    between two samples of one sign. Each is refined by Newton's method kept inside its bracket.
+    between two samples of one sign. In each the quintic through values and derivatives at both ends foresees the place,
+    from which Newton's method sets out, kept inside its bracket.
     """
     values, first, second = sample(t)
     if not values.shape[1]:
@@ -40,10 +41,12 @@ def extremes(sample: Sampler, t: Array) -> Extremes:
     reach = 2.0 * h * np.abs(first[ends, column]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends, column]).max(axis=0)
     above = values[ends, column].max(axis=0) + reach > best.high[column]
     below = values[ends, column].min(axis=0) - reach < best.low[column]
-    left, right, column = (found[above | below] for found in (left, right, column))
+    left, right, column, row, h = (found[above | below] for found in (left, right, column, row, h))
     if not left.size:
         return best
-    at, values = _refined(sample, left, right, column)
+    rates = _rates(row, column, h, values, first, second)
+    foreseen, at_low = _foreseen(rates, (left - t[row]) / h, (right - t[row]) / h)
+    at, values = _refined(sample, left, right, column, t[row] + h * foreseen, at_low)
     for i in range(at.size):
         c = column[i]
         if values[i] < best.low[c]:
@@ -78,22 +81,48 @@ def _brackets(t: Array, first: Array, second: Array) -> tuple[Array, Array, Inde
     return np.concatenate(lefts), np.concatenate(rights), np.concatenate(columns)
 
 
-def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> tuple[Array, Array]:
-    """The root of the first derivative in each bracket, with the value there: Newton where it stays inside, else the
-    middle, from where the cubic through both ends has its root.
+def _rates(row: Index, column: Index, h: Array, values: Array, first: Array, second: Array) -> Array:
+    """(5, B) the coefficients, by share of an interval of the grid, of the derivative of the quintic Hermite polynomial
+    that has the values and derivatives of a column at both ends."""
+    (v0, v1), (d0, d1), (e0, e1) = (each[np.stack((row, row + 1)), column] for each in (values, first, second))
+    c1, c2 = d0 * h, e0 * h * h / 2
+    rise, slope, bend = v1 - v0 - c1 - c2, d1 * h - c1 - 2 * c2, e1 * h * h - 2 * c2
+    c3, c4, c5 = 10 * rise - 4 * slope + bend / 2, 7 * slope - 15 * rise - bend, 6 * rise - 3 * slope + bend / 2
+    return np.stack((c1, 2 * c2, 3 * c3, 4 * c4, 5 * c5))
+
+
+def _foreseen(rates: Array, low: Array, high: Array) -> tuple[Array, Array]:
+    """Where in brackets of shares a derivative with coefficients (5, B) is zero, and what it is at the lower ends:
+    Newton's method, the middle where it would leave."""
+    c0, c1, c2, c3, c4 = rates
+    before = (((c4 * low + c3) * low + c2) * low + c1) * low + c0
+    s = (low + high) / 2
+    for _ in range(8):
+        value = (((c4 * s + c3) * s + c2) * s + c1) * s + c0
+        bend = ((4 * c4 * s + 3 * c3) * s + 2 * c2) * s + c1
+        same = np.sign(value) == np.sign(before)
+        low, high = np.where(same, s, low), np.where(same, high, s)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ahead = s - value / bend
+        ahead = np.where((ahead >= low) & (ahead <= high), ahead, (low + high) / 2)
+        near = np.abs(ahead - s).max() < 1e-7
+        s = ahead
+        if near:
+            break
+    return s, before
+
+
+def _refined(
+    sample: Sampler, left: Array, right: Array, column: Index, at: Array, at_low: Array
+) -> tuple[Array, Array]:
+    """The root of the first derivative in each bracket, with the value there: Newton from a place foreseen where it
+    stays inside, else the middle; `at_low` has the sign of the derivative at the left ends.
 
     A turning point's value depends on the square of the error in time, so 1e-8 of the bracket is more than enough.
     """
-    pick = np.arange(left.size)
     low, high = left.copy(), right.copy()
-    times, place = np.unique(np.concatenate((left, right)), return_inverse=True)
-    _, first, second = sample(times)
-    both = np.concatenate((column, column))
-    rates, bends = first[place, both], second[place, both] * np.tile(right - left, 2)
-    at_low = rates[: left.size]
-    at = left + (right - left) * _cubic_root(at_low, rates[left.size :], bends[: left.size], bends[left.size :])
     found = np.empty(left.size)
-    still = pick  # the brackets that are not narrow enough yet: one position may cost as much as all others
+    still = np.arange(left.size)  # the brackets not narrow enough yet: one position may cost as much as all others
     for _ in range(30):
         values, first, second = sample(at[still])
         own = np.arange(still.size), column[still]
@@ -114,18 +143,6 @@ def _refined(sample: Sampler, left: Array, right: Array, column: Index) -> tuple
     return at, found
 
 
-def _cubic_root(d0: Array, d1: Array, e0: Array, e1: Array) -> Array:
-    """Where in (0, 1) the cubic with values d0, d1 of opposite signs at its ends, and slopes e0, e1, is zero."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = np.clip(np.nan_to_num(d0 / (d0 - d1), nan=0.5), 1e-3, 1 - 1e-3)
-    c3, c2 = 2 * d0 - 2 * d1 + e0 + e1, -3 * d0 + 3 * d1 - 2 * e0 - e1
-    for _ in range(4):
-        with np.errstate(divide="ignore", invalid="ignore"):
-            step = (((c3 * s + c2) * s + e0) * s + d0) / ((3 * c3 * s + 2 * c2) * s + e0)
-        s = np.clip(s - np.nan_to_num(step, nan=0.0, posinf=0.0, neginf=0.0), 1e-3, 1 - 1e-3)
-    return s
-
-
 def narrowed(
     evaluate: Callable[[Array], Array],
     left: Array,
@@ -139,7 +156,7 @@ def narrowed(
     For functions without derivatives, kinks included. `evaluate` takes times (B, n) and gives values (B, n). A round
     looks at even points, which narrow each bracket to a third, and at some close together where the round before
     foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
-    until the values about the least one differ from it by less than the tolerance, or lie on a parabola that goes no
+    until the values about the least one differ from it by less than the tolerance, or lie on a cubic that goes no
     lower. `known` are five times (5, B) about each least value that was seen before, with the values there.
     """
     rows = np.arange(left.size)
@@ -159,22 +176,23 @@ def narrowed(
         inner = np.clip(k, 1, t.shape[1] - 2)  # of two equal ones at an end the least value lies between
         around = np.clip(inner + np.arange(-2, 3)[:, None], 0, t.shape[1] - 1)
         times, found = t[rows, around], values[rows, around]
-        foretold, left, right = _foretold(times, found, t[rows, k]), times[1], times[3]
         if ((found[1:4].max(axis=0) - values[rows, k] <= tolerance) | _settled(times, found, tolerance)).all():
             break
+        foretold, left, right = _foretold(times, found, t[rows, k]), times[1], times[3]
     return best, best_t
 
 
 def _settled(t: Array, values: Array, tolerance: float) -> Mask:
-    """(B,) whether five points (5, B) lie on one parabola that goes no lower than its middle point does, all to within
-    a tolerance: a smooth least value is found then."""
+    """(B,) whether five points (5, B) lie on one cubic, and the parabola through the inner three goes no lower than the
+    middle one by more than a tolerance: a smooth least value is found then. The outer points lie so much further out
+    that what bends between the inner ones shows at them tenfold."""
     with np.errstate(divide="ignore", invalid="ignore"):
         slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
-        bend = (slopes[2] - slopes[1]) / (t[3] - t[1])
-        middle = slopes[1] + bend * (t[2] - t[1])  # the slope of the parabola through the inner three
-        ends = np.stack((t[0], t[4])) - t[2]
-        off = np.abs(values[2] + (middle + bend * ends) * ends - values[[0, 4]]).max(axis=0)
-        smooth: Mask = (off <= tolerance) & (middle**2 / (4 * bend) <= tolerance) & (bend > 0)
+        bends = np.diff(slopes, axis=0) / (t[2:] - t[:-2])
+        third = np.diff(bends, axis=0) / (t[3:] - t[:-3])
+        off = np.abs(third[1] - third[0]) * np.prod(np.abs(t[4] - t[1:4]), axis=0)  # of the last from the first four
+        middle = slopes[1] + bends[1] * (t[2] - t[1])  # the slope of the parabola at the middle
+        smooth: Mask = (off <= 10 * tolerance) & (middle**2 / (4 * bends[1]) <= tolerance) & (bends[1] > 0)
     return smooth
 
 
@@ -184,11 +202,21 @@ two may coincide where both places are one, or that in the middle: a bracket bet
 
 
 def _foretold(t: Array, values: Array, lowest: Array) -> Array:
-    """(B, 2) where the least value may lie by five points (5, B) about the lowest: the vertex of the parabola through
-    the inner three, and the corner of the lines through the outer two of either side; else at the lowest point (B,)."""
+    """(B, 2) where the least value may lie by five points (5, B) about the lowest: the vertex of the polynomial through
+    all of them, from that of the parabola through the inner three, and the corner of the lines through the outer two of
+    either side; else at the lowest point (B,)."""
     with np.errstate(divide="ignore", invalid="ignore"):
         slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
-        vertex = (t[1] + t[2]) / 2 - slopes[1] * (t[3] - t[1]) / 2 / (slopes[2] - slopes[1])
+        bends = np.diff(slopes, axis=0) / (t[2:] - t[:-2])
+        vertex = (t[1] + t[2]) / 2 - slopes[1] / (2 * bends[1])
+        third = np.diff(bends, axis=0) / (t[3:] - t[:-3])
+        fourth = (third[1] - third[0]) / (t[4] - t[0])
+        # Newton's form from the inner three outward: t1, t2, t3, then t0, t4.
+        a, b, c, d = (vertex - t[k] for k in (1, 2, 3, 0))
+        slope = slopes[1] + bends[1] * (a + b) + third[0] * (a * b + (a + b) * c)
+        slope += fourth * (a * b * c + (a * b + (a + b) * c) * d)
+        better = vertex - slope / (2 * bends[1] + 2 * third[0] * (a + b + c))
+        vertex = np.where((better > t[1]) & (better < t[3]), better, vertex)
         corner = (values[3] - values[1] + slopes[0] * t[1] - slopes[3] * t[3]) / (slopes[0] - slopes[3])
     found = np.stack((vertex, corner), axis=1)
     return np.where((found > t[1][:, None]) & (found < t[3][:, None]), found, lowest[:, None])

@@ -361,6 +361,8 @@ def placed(document: Document, motion: Motion, q: Array) -> Document:
     for part, pose in zip(motion.system.body_ids, map(tuple, q.tolist()), strict=True):
         if not part or document.parts[part].fixed:
             continue
+        if document.repeat_of(part):  # stands where its repeat says
+            continue
         use, _, own = part.partition("/")
         if own:  # where it stands in its sub-assembly, as that is used here
             poses = {**parts[use].get("poses", {}), own: rounded(within(pose, document.uses[use].pose))}

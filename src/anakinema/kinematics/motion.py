@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -147,6 +147,11 @@ class Motion:
             return state.coordinates, state.rates, state.accelerations
 
         return extremes(sample, self.grid)
+
+    @cached_property
+    def kept(self) -> dict[tuple[str, str], Any]:
+        """What is made once of this motion to measure it, by kind and name."""
+        return {}
 
     @property
     def driver_dimension(self) -> Dimension:

@@ -96,9 +96,10 @@ def limits(document: Document, coordinates: Coordinates) -> tuple[Array, Array]:
     return np.array(low, dtype=float), np.array(high, dtype=float)
 
 
-def compile_system(document: Document) -> System:
-    """The system of a document: its active joints over its parts."""
-    scale = typical_length(document)
+def compile_system(document: Document, scale: float | None = None) -> System:
+    """The system of a document: its active joints over its parts, its lengths over a `scale` (document units), else
+    over what is typical of it."""
+    scale = typical_length(document) if scale is None else scale
     body_ids = (*document.parts, "")
     index = {part: i for i, part in enumerate(body_ids)}
     placed = np.array([*(part.pose for part in document.parts.values()), (0.0, 0.0, 0.0)], dtype=float)

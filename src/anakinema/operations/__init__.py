@@ -14,7 +14,17 @@ from .building import (
     duplicate,
     nudge,
 )
-from .copying import copy_around, copy_mirrored, copy_onto, copy_row, make_unique, strand, told_row
+from .copying import (
+    copy_around,
+    copy_mirrored,
+    copy_onto,
+    copy_row,
+    make_unique,
+    repeat,
+    spelt_out,
+    strand,
+    told_row,
+)
 from .counting import reversed_sign, zero_here
 from .driving import drive, new_program, read_table, shifted_start, stretched
 from .features import Feature, features
@@ -75,9 +85,11 @@ __all__ = [
     "pinned",
     "proposed",
     "read_table",
+    "repeat",
     "reversed_sign",
     "shifted_start",
     "side_length",
+    "spelt_out",
     "strand",
     "stretched",
     "tied_elsewhere",

@@ -65,7 +65,7 @@ def _size(size: Size) -> Size:
 
 
 def _new_part(document: Document, word: str, entry: dict[str, Any]) -> Made:
-    name = free_name(document.parts, "frame" if not document.parts else word)
+    name = free_name(document.tree.get("parts", {}), "frame" if not document.parts else word)
     if not document.parts:
         entry = {"fixed": True, **entry}
     return Made((Put(("parts", name), entry),), ("parts", name))
@@ -84,6 +84,10 @@ def place_at(document: Document, part: str, pose: Pose, now: Pose) -> Change:
     if not own:
         return Put(("parts", part, "pose"), pose_of(document, complex(*pose[:2]), pose[2]))
     turn = pose[2] - now[2]
+    if document.uses[use].of:  # with the part that is repeated go all
+        x, y, angle = document.parts[document.uses[use].of].pose
+        at = complex(x, y) + complex(*pose[:2]) - complex(*now[:2])
+        return Put(("parts", document.uses[use].of, "pose"), pose_of(document, at, angle + turn))
     x, y, angle = document.uses[use].pose
     at = complex(*pose[:2]) + (complex(x, y) - complex(*now[:2])) * cmath.rect(1.0, turn)
     return Put(("parts", use, "pose"), pose_of(document, at, angle + turn))
@@ -296,7 +300,8 @@ def nudge(document: Document, parts: Iterable[str], by: complex) -> Made:
     """Moves the placement of parts aside; those of a sub-assembly move it whole."""
     changes: list[Change] = []
     place: tuple[str, ...] = ()
-    for name in dict.fromkeys(part.partition("/")[0] for part in parts):
+    tops = (part.partition("/")[0] for part in parts)
+    for name in dict.fromkeys(document.uses[top].of or top if top in document.uses else top for top in tops):
         pose = document.uses[name].pose if name in document.uses else document.parts[name].pose
         changes.append(Put(("parts", name, "pose"), pose_of(document, complex(*pose[:2]) + by, pose[2])))
         place = ("uses" if name in document.uses else "parts", name)
@@ -310,5 +315,5 @@ def duplicate(document: Document, part: str, by: complex) -> Made:
     x, y, angle = document.parts[part].pose
     entry["pose"] = pose_of(document, complex(x, y) + by, angle)
     stem = part.rstrip("0123456789") or part
-    name = free_name(document.parts, stem)
+    name = free_name(document.tree["parts"], stem)
     return Made((Put(("parts", name), entry),), ("parts", name))

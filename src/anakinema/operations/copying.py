@@ -7,9 +7,12 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
-from ..document.changes import Change, Place, Put, lookup
+from ..document.changes import Change, Place, Put, Take, lookup, replaced, with_key
 from ..document.copies import lineage, said
+from ..document.expressions import ExpressionError
+from ..document.expressions import names as expression_names
 from ..document.model import Document, Joint, PointRef
+from ..document.references import references
 from ..errors import DocumentError, Fault
 from .building import Made, Pose, free_name, named_point, pose_of
 from .joining import Grab
@@ -37,7 +40,7 @@ def _pose(document: Document, part: str) -> tuple[complex, float]:
 def _names(document: Document, part: str, count: int) -> list[str]:
     """Free names for copies of a part."""
     names: list[str] = []
-    taken = set(document.parts)
+    taken = set(document.tree["parts"])
     number = 2
     while len(names) < count:
         name = f"{_stem(part)}{number}"
@@ -75,24 +78,75 @@ def copy_around(document: Document, part: str, count: int, center: complex, whol
     return Made(tuple(changes), changes[-1].place)
 
 
-ROW = re.compile(r"\s*(\d{1,5})\s*(?:(at|over)\s+(\S.*?))?\s*")
+ROW = re.compile(r"\s*(\S.*?)(?:\s+(at|over)\s+(\S.*?))?\s*")
 
 
-def told_row(text: str) -> tuple[int, str, bool] | None:
-    """What ``3 at 60 mm`` or ``3 over 180 mm`` says: the count, the expression (empty where there is none), and whether
-    that is the whole; None for any other text.
+def told_row(text: str) -> tuple[int | str, str, bool] | None:
+    """What ``3 at 60 mm`` or ``n over 180 mm`` says: the count (a whole number, or the expression for one), the
+    expression of the pitch (empty where there is none), and whether that is the whole; None for any other text.
 
-    >>> told_row("3 over 2*rod")
-    (3, '2*rod', True)
+    >>> told_row("3 over 2*rod"), told_row("n-1")
+    ((3, '2*rod', True), ('n-1', '', False))
     """
     found = ROW.fullmatch(text)
-    return (int(found[1]), found[3] or "", found[2] == "over") if found else None
+    if found is None or (not found[1].isdecimal() and not _is_expression(found[1])):
+        return None
+    count: int | str = int(found[1][:9]) if found[1].isdecimal() else found[1]
+    return count, found[3] or "", found[2] == "over"
+
+
+def _is_expression(text: str) -> bool:
+    try:
+        return bool(expression_names(text))
+    except ExpressionError:
+        return False
+
+
+def repeat(document: Document, part: str, count: str, how: Mapping[str, Any]) -> Made:
+    """A part so often as an expression says, itself counted: `how` is in a row (``pitch``), around a ``center``, or as
+    a ``strand``, as the document writes it. Raises `DocumentError` for a part of a sub-assembly."""
+    if "/" in part:
+        raise DocumentError([Fault(f"parts.{part}", "stands in a sub-assembly; repeat it in its definition")])
+    name = free_name(document.tree["parts"], f"{_stem(part)}s")
+    return Made((Put(("parts", name), {"repeat": part, "count": count, **how}),), ("uses", name))
+
+
+def spelt_out(document: Document, name: str) -> Made:
+    """Ends a repeat: what it makes are copies from then on, each with an entry of its own; what speaks of them
+    follows. Raises `DocumentError` for one in a sub-assembly."""
+    use = document.uses[name]
+    if "/" in name:
+        raise DocumentError([Fault(f"parts.{name}", "stands in a sub-assembly, whose uses it repeats the part for")])
+    made = [part for part in document.parts if document.repeat_of(part) == name]
+    new = dict(zip(made, _names(document, use.of, len(made)), strict=True))
+    joints = dict(document.tree.get("joints", {}))
+    pins: dict[str, str] = {}
+    for pin in [joint for joint in document.joints if document.repeat_of(joint) == name]:
+        pins[pin] = free_name({**joints, **dict.fromkeys(pins.values())}, f"{new[pin.removesuffix('-pin')]}-pin")
+    renamed = {**new, **pins}
+    tree: Any = document.tree
+    for one in references(document):
+        head, dot, point = one.text.partition(".")
+        if head in renamed and one.how != "expression":
+            text = f"{renamed[head]}{dot}{point}"
+            tree = with_key(tree, one.place, text) if one.how == "key" else replaced(tree, one.place, text)
+    changes: list[Change] = [Put((key,), value) for key, value in tree.items() if document.tree[key] is not value]
+    for part, called in new.items():
+        x, y, angle = document.parts[part].pose
+        entry = {"of": use.of, "pose": pose_of(document, complex(x, y), angle)}
+        changes.append(Put(("parts", called), entry))
+    for pin, called in pins.items():
+        joint = document.joints[pin]
+        sides = {side: str(PointRef(renamed.get(ref.part, ref.part), ref.point))
+                 for side, ref in (("a", joint.a), ("b", joint.b))}  # fmt: skip
+        changes.append(Put(("joints", called), {"type": joint.type, **sides}))
+    return Made((*changes, Take(("parts", name))), ("parts", next(iter(new.values()), use.of)))
 
 
 def copy_mirrored(document: Document, part: str, over: complex) -> Made:
     """A part turned over, as in a mirror along its own x axis that is moved aside by `over`."""
     at, angle = _pose(document, part)
-    name = free_name(document.parts, _stem(part))
+    name = free_name(document.tree["parts"], _stem(part))
     entry = {"of": part, "mirror": True, "pose": pose_of(document, at + over, angle)}
     return Made((Put(("parts", name), entry),), ("parts", name))
 

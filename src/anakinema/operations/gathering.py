@@ -28,7 +28,7 @@ def group(document: Document, parts: Iterable[str]) -> Made:
     members = [part for part in dict.fromkeys(parts) if part in document.parts]
     if len(members) < 2:
         raise DocumentError([Fault("groups", "a group needs two parts or more; select them first")])
-    name = free_name({*document.tree.get("groups", {}), *document.parts}, "group")
+    name = free_name({*document.tree.get("groups", {}), *document.tree.get("parts", {})}, "group")
     return Made((*_ungrouped(document, members), Put(("groups", name), {"parts": members})), ("groups", name))
 
 
@@ -64,6 +64,9 @@ def extract(document: Document, tops: Iterable[str]) -> dict[str, Any]:
     for name in chosen:
         line, _ = lineage(trees, name)
         entry = copy.deepcopy(trees[name])
+        if "repeat" in entry and entry["repeat"] not in chosen:
+            text = f"repeats '{entry['repeat']}'; take that along, or make copies of what it makes"
+            raise DocumentError([Fault(f"parts.{name}", text)])
         if len(line) > 1 and line[1] not in chosen:
             own = {key: value for key, value in entry.items() if key in ("pose", "fixed", "lift", "mirror")}
             if any(trees[each].get(word) for each in line[:-1] for word in ("lift", "mirror")):
@@ -99,8 +102,9 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
         raise DocumentError([Fault("parts", "a sub-assembly needs parts; select them first")])
     trees = document.tree["parts"]
     for name, entry in trees.items():
-        if name not in tops and entry.get("of") in tops:
-            text = f"is a copy of '{entry['of']}'; select it too, or make it a part of its own"
+        if name not in tops and (entry.get("of") in tops or entry.get("repeat") in tops):
+            word = "repeats" if "repeat" in entry else "is a copy of"
+            text = f"{word} '{entry.get('of') or entry['repeat']}'; select it too, or make it a part of its own"
             raise DocumentError([Fault(f"parts.{name}", text)])
     content = extract(document, tops)
     definition = free_name(document.assemblies, word)
@@ -240,6 +244,8 @@ def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
         if lookup(document.tree, (section, name)) != entry
     ]
     for name in other.tree.get("parts", {}):
+        if name in other.uses and other.uses[name].of:
+            continue  # stands by the part that it repeats
         pose = other.uses[name].pose if name in other.uses else other.parts[name].pose
         entry = {**other.tree["parts"][name], "pose": pose_of(document, complex(*pose[:2]) + by, pose[2])}
         if document.parts and "assembly" not in entry:

@@ -21,7 +21,7 @@ from ..kinematics.motion import Motion
 from ..kinematics.path import Path
 from ..kinematics.simulation import simulate, stopped
 from ..kinematics.stretches import RESTS, Law, Nodes
-from ..kinematics.system import System, compile_system
+from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
 from .numbers import held
@@ -108,11 +108,13 @@ class Builds:
         first, branch = self.motion, self._branch
         if branch is None or document.drivers.keys() != first.document.drivers.keys():
             return None
-        system = compile_system(document)
+        system = compile_system(document, first.system.scale)
         drive = alike(first.drive, document, system)
         if drive is None:
             return None
-        moved = _scaled(branch[0][1].q[0], first.system, system)
+        moved = branch[0][1].q[0].copy()
+        still = np.setdiff1d(np.arange(len(system.placed)), np.array(system.moving, dtype=int))
+        moved[still] = system.placed[still]
         columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
         placed = system.coordinates.values(moved[None])[0] + first.turns
         table = timetable(document, drive, placed[columns])
@@ -126,20 +128,14 @@ class Builds:
             share = (nodes.t - before.t0) / (before.t1 - before.t0)
             t = law.t0 + share * (law.t1 - law.t0)
             t[-1] = law.t1
-            settled = _settled(motion, law, t, _scaled(nodes.q, first.system, system))
+            q = nodes.q.copy()
+            q[:, still] = system.placed[still]
+            settled = _settled(motion, law, t, q)
             if settled is None or not np.array_equal(settled[1], signs):
                 return None
             pieces.append((law, settled[0]))
         path = Path(drive, pieces, None, dense=True)
         return stopped(Motion(document, system, drive, path, first.turns, first.steps, planned, None, free))
-
-
-def _scaled(q: Array, before: System, after: System) -> Array:
-    """Positions (…, P, 3) of one system as those of another with other lengths."""
-    found: Array = q * np.array([before.scale / after.scale, before.scale / after.scale, 1.0])
-    fixed = np.setdiff1d(np.arange(len(after.placed)), np.array(after.moving, dtype=int))
-    found[..., fixed, :] = after.placed[fixed]
-    return found
 
 
 def _settled(motion: Motion, law: Law, t: Array, q: Array) -> tuple[Nodes, Array] | None:

@@ -2,7 +2,8 @@
 
 import os
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections import deque
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
 from ..document import read_document
@@ -44,10 +45,19 @@ def many_built(
             found.append(built(builds, numbers, findings, clearance, work))
             work.done(i / len(all_numbers))
         return found
-    for piece in _spread(document, rest, names, clearance, jobs):
-        found += piece
-        work.done(len(found) / len(all_numbers))
-    return found
+    size = max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1))))
+    pieces = [rest[i : i + size] for i in range(0, len(rest), size)]
+    parts: list[list[Build]] = [[] for _ in pieces]
+    here = deque(range(len(pieces)))
+    done = 0
+    for number, part in _spread(document, pieces, here, names, clearance, jobs):
+        if part is None:
+            parts[number] = [built(builds, each, findings, clearance, work) for each in pieces[number]]
+        else:
+            parts[number] = part
+        done += len(parts[number])
+        work.done(done / len(rest))
+    return found + [build for part in parts for build in part]
 
 
 def _elsewhere() -> bool:
@@ -62,15 +72,35 @@ def _elsewhere() -> bool:
 
 
 def _spread(
-    document: Document, rest: list[Numbers], names: Sequence[str], clearance: bool, jobs: int | None
-) -> Iterator[list[Build]]:
+    document: Document, pieces: list[list[Numbers]], left: deque[int], names: Sequence[str], clearance: bool,
+    jobs: int | None,
+) -> Iterator[tuple[int, list[Build] | None]]:  # fmt: skip
+    """The pieces that are `left`, by number, as they are built elsewhere; None stands for one that is to be built by
+    this process, which works as one of the jobs: the others take some time to start."""
     from joblib import Parallel, delayed
 
-    size = max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1))))
-    pieces = [rest[i : i + size] for i in range(0, len(rest), size)]
     tree = _plain(document.tree)
-    run = Parallel(n_jobs=jobs, return_as="generator")
-    yield from run(delayed(_piece)(tree, piece, tuple(names), clearance) for piece in pieces)
+
+    def taken() -> Iterator[Any]:
+        while (number := _next(left.popleft)) is not None:
+            yield delayed(_piece)(number, tree, pieces[number], tuple(names), clearance)
+
+    if _elsewhere():
+        yield from Parallel(n_jobs=jobs, return_as="generator_unordered")(taken())
+        return
+    others = max(1, (jobs or os.cpu_count() or 1) - 1)
+    run = Parallel(n_jobs=others, return_as="generator_unordered", pre_dispatch=2 * others, batch_size=1)(taken())
+    while (number := _next(left.pop)) is not None:
+        yield number, None
+    yield from run
+
+
+def _next(take: Callable[[], int]) -> int | None:
+    """What is taken from one end; None where nothing is left, which two threads may find out at once."""
+    try:
+        return take()
+    except IndexError:
+        return None
 
 
 def _plain(tree: Any) -> Any:
@@ -83,7 +113,9 @@ def _plain(tree: Any) -> Any:
 _known: dict[int, tuple[Any, Builds, list[Finding]]] = {}
 
 
-def _piece(tree: Any, numbers: Sequence[Numbers], names: tuple[str, ...], clearance: bool) -> list[Build]:
+def _piece(
+    number: int, tree: Any, numbers: Sequence[Numbers], names: tuple[str, ...], clearance: bool
+) -> tuple[int, list[Build]]:
     """Some builds, in another process. The document is read there once for all pieces."""
     key = hash((repr(tree), names, clearance))
     if key not in _known:
@@ -91,4 +123,4 @@ def _piece(tree: Any, numbers: Sequence[Numbers], names: tuple[str, ...], cleara
         document = read_document(tree)
         _known[key] = (tree, Builds(document, clearance=clearance), [finding(document, name) for name in names])
     _, builds, findings = _known[key]
-    return [built(builds, each, findings, clearance) for each in numbers]
+    return number, [built(builds, each, findings, clearance) for each in numbers]

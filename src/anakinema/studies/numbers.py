@@ -39,7 +39,7 @@ def held(document: Document) -> dict[str, Held]:
             place = _at(own, ("assemblies", name, "parameters", key))
             found[f"{name}.{key}"] = Held(place, one, str(one.expression))
     for use in document.uses.values():
-        if "/" in use.id or "of" in tree["parts"][use.id]:
+        if "/" in use.id or use.of or "of" in tree["parts"][use.id]:
             continue
         known = document.definitions[use.assembly].parameters
         said = tree["parts"][use.id].get("parameters", {})

@@ -16,12 +16,15 @@ from anakinema.operations import (
     duplicate,
     leave,
     make_unique,
+    repeat,
+    spelt_out,
     strand,
     tied_elsewhere,
     told_row,
 )
 
 from ..bench.tools import TOOLS
+from ..panels.fields import as_value
 from ..session import SECTIONS
 from .doing import Doing
 from .registry import Command
@@ -105,7 +108,7 @@ class Build(Doing):
             ),
             Command(
                 "unique", "Make a part of its own", "Build", self.unique, enabled=self._is_copy,
-                hint="The copy that is selected no longer follows",
+                hint="The copy that is selected no longer follows; what a repeat makes become copies, each by itself",
             ),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
                     enabled=lambda: bool(session.selection), hint="All that refers to it follows"),
@@ -175,7 +178,11 @@ class Build(Doing):
             self.session.told.emit(f"'{text}' says no row: write 3 at 60 mm, or 3 over 180 mm")
             return
         count, pitch, whole = told
-        pitch = f"({pitch})/{count}" if pitch and whole else pitch or f"{wide:.9g}"
+        pitch = f"({pitch})/({count})" if pitch and whole else pitch or f"{wide:.9g}"
+        if isinstance(count, str):
+            how = {"pitch": [as_value(pitch), 0]}
+            self._make("parts", lambda document: repeat(document, name, f"({count}) + 1", how), f"Row of {name}")
+            return
         self._make("parts", lambda document: copy_row(document, name, count, pitch), f"Row of {name}")
 
     def around(self) -> None:
@@ -189,33 +196,62 @@ class Build(Doing):
         if told is None:
             self.session.told.emit(f"'{text}' says no count: write 6, or 4 over 90 deg")
             return
-        whole = math.tau
+        if isinstance(told[0], str):
+            over = {} if not told[1] else {"over": told[1] if told[2] else f"({told[1]})*({told[0]} - 1)"}
+            how = {"center": [0, 0], **over}
+            self._make("parts", lambda document: repeat(document, name, str(told[0]), how), f"{name} around")
+            return
+        count, whole = told[0], math.tau
         try:
             if told[1]:
                 quantities = {key: parameter.quantity for key, parameter in document.parameters.items()}
                 whole = coerce(evaluate(told[1], quantities, document.units), "angle", document.units)
-                whole *= 1.0 if told[2] else told[0] - 1
+                whole *= 1.0 if told[2] else count - 1
         except ExpressionError as error:
             self.session.told.emit(f"'{told[1]}': {error}")
             return
-        self._make("parts", lambda document: copy_around(document, name, told[0], 0j, whole), f"{name} around")
+        self._make("parts", lambda document: copy_around(document, name, count, 0j, whole), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""
         name = self.session.selected()[1]
-        count = self.asking.count(f"Strand of links like {name}", "how many in all", 10)
-        if count:
+        text = self.asking.word(f"Strand of links like {name}", "How many in all: 10, or an expression", "10")
+        told = told_row(text)
+        if not text or not self.chosen("parts"):
+            return
+        if told is None or told[1]:
+            self.session.told.emit(f"'{text}' says no count: write 10, or an expression of parameters")
+            return
+        count = told[0]
+        if isinstance(count, str):
+            self._make("parts", lambda document: repeat(document, name, count, {"strand": True}), f"Strand of {name}")
+        else:
             self._make("parts", lambda document: strand(document, name, count), f"Strand of {name}")
 
     def unique(self) -> None:
         """The copy that is selected no longer follows."""
-        name = self.session.selected()[1]
-        self._make("parts", lambda document: make_unique(document, name), f"Make {name} a part of its own")
+        kind, name = self.session.selected()
+        if repeated := self._repeat():
+            told = f"Make what {repeated} repeats copies"
+            self._make(kind, lambda document: spelt_out(document, repeated), told)
+        else:
+            self._make("parts", lambda document: make_unique(document, name), f"Make {name} a part of its own")
+
+    def _repeat(self) -> str:
+        """The repeat that is selected, itself or by something that it made."""
+        kind, name = self.session.selected()
+        document = self.session.document
+        if document is None or kind not in ("uses", "parts"):
+            return ""
+        if kind == "parts":
+            return document.repeat_of(name)
+        return name if document.uses[name].of else ""
 
     def _is_copy(self) -> bool:
         kind, name = self.session.selected()
         document = self.session.document
-        return kind == "parts" and document is not None and bool(document.parts[name].of)
+        copied = kind == "parts" and document is not None and bool(document.parts[name].of)
+        return copied or bool(self._repeat())
 
     def delete(self) -> None:
         """Deletes what is selected; what goes with it is told before, and joints of a part may be tied to another
@@ -254,6 +290,8 @@ class Build(Doing):
         for selected in (self.session.selection, *self.session.others):
             kind, name = self.session.kind_of(selected)
             section = SECTIONS.get(kind, kind)
+            if kind in ("parts", "joints") and document is not None and document.repeat_of(name):
+                kind, section, name = "uses", "parts", document.repeat_of(name)
             if kind and document is not None:
                 found.append(document.home(section, name) if section in INSIDE else (section, name))
         return found

@@ -25,9 +25,6 @@ class Asking(Protocol):
     def choice(self, title: str, text: str, words: Sequence[str]) -> str:
         """One of a few words; empty where the user thinks better of it."""
 
-    def count(self, title: str, what: str, usual: int) -> int:
-        """A count; 0 where the user thinks better of it."""
-
     def word(self, title: str, what: str, usual: str) -> str:
         """A word or a few; empty where the user thinks better of it."""
 

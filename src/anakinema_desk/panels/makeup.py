@@ -271,7 +271,7 @@ class Line:
 def lines(now: Shown) -> Iterator[Line]:
     """All lines of a document, from the frame outward, then what speaks of it."""
     document, findings = now.document, now.findings if now.fresh else None
-    yield Line("chain", 0, "Chain", f"{len(document.parts)} parts", group=True)
+    yield Line("chain", 0, "Chain", f"{len(document.parts)} part{'s' * (len(document.parts) != 1)}", group=True)
     yield from _chain(document, findings)
     if document.couplings:
         yield Line("couplings", 0, "Couplings", group=True)
@@ -320,6 +320,9 @@ def _chain(document: Document, findings: Findings | None) -> Iterator[Line]:
     number = {part: i for i, part in enumerate(moving)}
     driven = {driver.joint for driver in document.drivers.values()}
     stack = [(root, 1) for root in reversed(chain(document))]
+    for name, use in document.uses.items():  # what makes no more than there is has no place in the chain
+        if use.count == 1 and "/" not in name:
+            yield _unit(document, "uses", name, 1, 1)
     while stack:
         link, level = stack.pop()
         if link.joint:
@@ -362,6 +365,9 @@ def _unit(document: Document, kind: str, name: str, count: int, level: int) -> L
         return Line(f"groups.{name}", level, group.label or name, "fixed" if fixed else f"{count} as one", ("group",),
                     group.note or "A rigid group: its parts move as one body")  # fmt: skip
     use = document.uses[name]
+    if use.of:
+        return Line(f"uses.{name}", level, use.label or name, f"{use.count} × {use.of}", ("assembly",),
+                    use.note or f"Makes {use.count} of '{use.of}', itself counted")  # fmt: skip
     state = "frozen" if use.frozen else use.assembly
     return Line(f"uses.{name}", level, use.label or name, state, ("assembly",),
                 use.note or f"A sub-assembly: one of '{use.assembly}'")  # fmt: skip

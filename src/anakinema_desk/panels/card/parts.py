@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from .card import Card
 
 SHAPE_KINDS = shape_kinds()
+MOST_JOINTS = 40
+"""Joints of a sub-assembly that its card lists."""
 
 
 def part(card: "Card", document: Document, name: str) -> None:
@@ -60,7 +62,11 @@ def part(card: "Card", document: Document, name: str) -> None:
 def whose(card: "Card", document: Document, name: str) -> None:
     """Says of what stands in a sub-assembly whose it is."""
     use = name.rpartition("/")[0]
-    if use:
+    if use and document.uses[use].of:
+        one = document.uses[use]
+        card.note(f"One of {one.count} that {use} makes of {one.of}: what is changed here changes in all.")
+        card.button(f"Show {use}", lambda: card.session.select(f"uses.{use}"))
+    elif use:
         count = sum(one.assembly == document.uses[use].assembly for one in document.uses.values())
         reach = f"; it stands {count} times here, and a change reaches them all" if count > 1 else ""
         turned = " It is turned over: angles count the other way than in the definition." * document.turned_over(name)
@@ -153,6 +159,9 @@ def paint(card: "Card", place: "Place", colour: str) -> None:
 def use(card: "Card", document: Document, name: str) -> None:
     """A sub-assembly in its place: how it stands, and its numbers here."""
     one, place, entry = document.uses[name], document.home("parts", name), document.entry("parts", name)
+    if one.of:
+        repeat(card, document, name)
+        return
     card.heading("SUB-ASSEMBLY", one.label or str(place[-1]), f"one of '{one.assembly}'", place)
     whose(card, document, name)
     card.switch("Frozen", (*place, "frozen"), "It moves as one rigid body, as it is placed")
@@ -175,13 +184,39 @@ def use(card: "Card", document: Document, name: str) -> None:
     card.text(grid, "note", (*place, "note"))
 
 
+def repeat(card: "Card", document: Document, name: str) -> None:
+    """What repeats a part: how often, and how far apart."""
+    one, place, entry = document.uses[name], document.home("parts", name), document.entry("parts", name)
+    card.heading("REPEAT", one.label or str(place[-1]), f"makes {one.count} of {one.of}, itself counted", place)
+    above = name.rpartition("/")[0]
+    base = f"{above}/{one.of}".lstrip("/")
+    card.button(f"Show {base}", lambda: card.session.select(f"parts.{base}"))
+    grid = card.section("HOW MANY")
+    card.field(grid, "count", (*place, "count"))
+    if "pitch" in entry:
+        grid = card.section("EACH FURTHER ON BY")
+        card.pair(grid, "pitch", (*place, "pitch"))
+    elif "center" in entry:
+        grid = card.section("AROUND")
+        card.pair(grid, "centre", (*place, "center"))
+        card.field(grid, "over", (*place, "over"), optional=True)
+    else:
+        card.note("A strand: each is pinned by its first point to the second point of the one before.")
+    limited(card, document, name)
+    grid = card.section("LOOK")
+    card.text(grid, "label", (*place, "label"))
+    card.text(grid, "note", (*place, "note"))
+
+
 def limited(card: "Card", document: Document, name: str) -> None:
     """The joints of a sub-assembly, to be reached from its parent."""
     joints = [joint for joint in document.joints if joint.startswith(f"{name}/")]
     if joints:
         card.section("ITS JOINTS")
-        for joint in joints:
+        for joint in joints[:MOST_JOINTS]:
             card.button(joint, lambda joint=joint: card.session.select(f"joints.{joint}"))
+        if len(joints) > MOST_JOINTS:
+            card.note(f"And {len(joints) - MOST_JOINTS} more, in the make-up.")
 
 
 def assembly(card: "Card", document: Document, name: str) -> None:
