@@ -14,8 +14,10 @@ from .builds import Builds, Numbers
 
 WORTH = 3.0
 """Seconds of builds from which further processes are worth starting."""
-PIECES = 8
+PIECES = 16
 """Pieces of work for each process, so that progress shows and none is idle for long."""
+LOOK = 0.05
+"""Seconds between two looks at whether the work is still wanted."""
 
 
 def many_built(
@@ -48,9 +50,8 @@ def many_built(
     size = max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1))))
     pieces = [rest[i : i + size] for i in range(0, len(rest), size)]
     parts: list[list[Build]] = [[] for _ in pieces]
-    here = deque(range(len(pieces)))
     done = 0
-    for number, part in _spread(document, pieces, here, names, clearance, jobs):
+    for number, part in _spread(document, pieces, tuple(names), clearance, jobs, work):
         if part is None:
             parts[number] = [built(builds, each, findings, clearance, work) for each in pieces[number]]
         else:
@@ -61,46 +62,62 @@ def many_built(
 
 
 def _elsewhere() -> bool:
-    """Whether joblib was told to work elsewhere than on this machine."""
+    """Whether joblib was told to work otherwise than in processes of this machine."""
     import sys
 
     if "joblib" not in sys.modules:
         return False
     from joblib.parallel import get_active_backend
 
-    return type(get_active_backend()[0]).__name__ == "DaskDistributedBackend"
+    return type(get_active_backend()[0]).__name__ != "LokyBackend"
+
+
+Spread = Iterator[tuple[int, list[Build] | None]]
+"""Pieces by number, as they are built; None stands for one that is to be built by who asks."""
 
 
 def _spread(
-    document: Document, pieces: list[list[Numbers]], left: deque[int], names: Sequence[str], clearance: bool,
-    jobs: int | None,
-) -> Iterator[tuple[int, list[Build] | None]]:  # fmt: skip
-    """The pieces that are `left`, by number, as they are built elsewhere; None stands for one that is to be built by
-    this process, which works as one of the jobs: the others take some time to start."""
-    from joblib import Parallel, delayed
+    document: Document, pieces: list[list[Numbers]], names: tuple[str, ...], clearance: bool, jobs: int | None,
+    work: Work,
+) -> Spread:  # fmt: skip
+    import joblib
 
     tree = _plain(document.tree)
-
-    def taken() -> Iterator[Any]:
-        while (number := _next(left.popleft)) is not None:
-            yield delayed(_piece)(number, tree, pieces[number], tuple(names), clearance)
-
     if _elsewhere():
-        yield from Parallel(n_jobs=jobs, return_as="generator_unordered")(taken())
+        calls = (joblib.delayed(_piece)(number, tree, piece, names, clearance) for number, piece in enumerate(pieces))
+        yield from joblib.Parallel(n_jobs=jobs, return_as="generator_unordered")(calls)
         return
-    others = max(1, (jobs or os.cpu_count() or 1) - 1)
-    run = Parallel(n_jobs=others, return_as="generator_unordered", pre_dispatch=2 * others, batch_size=1)(taken())
-    while (number := _next(left.pop)) is not None:
-        yield number, None
-    yield from run
+    yield from _beside(
+        lambda number: (number, tree, pieces[number], names, clearance), len(pieces), (jobs or os.cpu_count() or 1) - 1,
+        work,
+    )  # fmt: skip
 
 
-def _next(take: Callable[[], int]) -> int | None:
-    """What is taken from one end; None where nothing is left, which two threads may find out at once."""
+def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int, work: Work) -> Spread:
+    """Pieces built by other processes, of those that joblib keeps, and by this one, which is at work while the others
+    start."""
+    from concurrent.futures import FIRST_COMPLETED, Future, wait
+
+    from joblib.externals.loky import get_reusable_executor
+
+    executor = get_reusable_executor(max_workers=others)
+    left: deque[int] = deque(range(count))
+    running: set[Future[tuple[int, list[Build]]]] = set()
     try:
-        return take()
-    except IndexError:
-        return None
+        while left or running:
+            while left and len(running) < 2 * others:
+                running.add(executor.submit(_piece, *arguments(left.popleft())))
+            if left:
+                yield left.pop(), None
+            else:
+                wait(running, timeout=LOOK, return_when=FIRST_COMPLETED)
+                work.check()
+            for done in [each for each in running if each.done()]:
+                running.remove(done)
+                yield done.result()
+    finally:
+        for each in running:
+            each.cancel()
 
 
 def _plain(tree: Any) -> Any:

@@ -32,6 +32,8 @@ EVEN = 1e-12
 BENDS = 4.0
 """How many times as much a check must change from one end of a tolerance to the other as it bends between, for its
 worst to be looked for at the ends only; from 2 on it is there as far as one parameter goes."""
+LITTLE = 1e-4
+"""Share of what all parameters do to a check, below which it does not matter how it bends."""
 PLACES = (-1.0, -0.5, 0.0, 0.5, 1.0)
 ROUNDS = 4
 
@@ -106,6 +108,7 @@ def tolerances(
     checks = [name for name in document.checks if name in first[0].outcomes]
     corners = _corners(document, checks, list(given), size, first[1 : 1 + len(ends)])
     builds = first[1 + len(ends) :]
+    inside = np.all([np.abs(off[each]) <= size[each] for each in given], axis=0)
     near = Builds(document, work, clearance=clearance)
     spreads = []
     values = {}
@@ -115,7 +118,7 @@ def tolerances(
         worst = []
         for way in (-1.0, 1.0):
             corner = corners[name, way]
-            found, out = asked.build(corner), _furthest(values[name], way)
+            found, out = asked.build(corner), _furthest(np.where(inside, values[name], math.nan), way)
             beyond = out is not None and way * (values[name][out] - asked.told(found)) > EVEN
             if beyond or _bends(document, name, first[0], first[1 : 1 + len(ends)]):
                 starts = [corner, {}] + ([drawn[out]] if out is not None else [])
@@ -171,16 +174,15 @@ def _corners(
 
 def _bends(document: Document, check: str, middle: Build, ends: list[Build]) -> bool:
     """Whether a check bends so much from one end of a parameter to the other that its worst may lie between them."""
-    there = _told(document, check, middle)
-    for k in range(0, len(ends), 2):
-        low, high = (_told(document, check, ends[k + i]) for i in range(2))
-        if not abs(high - low) > BENDS * abs(high + low - 2 * there) + EVEN:
-            return True
-    return False
+    told = np.array([_told(document, check, build) for build in ends]).reshape(-1, 2)
+    across = np.abs(told[:, 1] - told[:, 0])
+    bent = np.abs(told.sum(axis=1) - 2 * _told(document, check, middle))
+    counts = ~(bent <= LITTLE * (across.sum() + bent.sum()) + EVEN)  # what breaks at an end is looked into as well
+    return bool((counts & ~(across > BENDS * bent)).any())
 
 
 def _furthest(values: Array, way: float) -> int | None:
-    """The random build that goes furthest one way."""
+    """The random build that goes furthest one way; None where none is told."""
     return int(np.nanargmax(way * values)) if np.isfinite(values).any() else None
 
 
