@@ -21,7 +21,7 @@ SHAPES = {
 def test_least_values_are_found(shape, at, a, b):
     looks = []
 
-    def evaluate(t):
+    def evaluate(t, _):
         looks.append(t.size)
         return SHAPES[shape](t - at, a, b) + 5.0
 
@@ -33,6 +33,6 @@ def test_least_values_are_found(shape, at, a, b):
 
 
 def test_several_brackets_are_narrowed_side_by_side():
-    best, where = narrowed(lambda t: np.cos(t), np.array([2.0, 8.0]), np.array([4.0, 11.0]), 1e-12)
+    best, where = narrowed(lambda t, _: np.cos(t), np.array([2.0, 8.0]), np.array([4.0, 11.0]), 1e-12)
     assert best == pytest.approx([-1.0, -1.0], abs=1e-11)
     assert where == pytest.approx([np.pi, 3 * np.pi], abs=1e-5)

@@ -14,7 +14,8 @@ from anakinema.document import Document, Put, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.formats.project import dumps, example
 from anakinema.kinematics.simulation import simulate
-from anakinema.studies import trials
+from anakinema.studies import many, trials
+from anakinema.studies.asked import Build, built, built_together
 from anakinema.studies.builds import Builds, with_numbers
 from anakinema.studies.many import many_built
 from anakinema.studies.sweeping import axis, rows, sweep, table_csv
@@ -126,7 +127,7 @@ def swept(document: Document, jobs: int | None) -> str:
     return table_csv(*rows(sweep(document, axes, ["joints.slide.travel"], True, jobs)))
 
 
-def test_a_sweep_is_the_same_from_one_process_two_and_a_cluster() -> None:
+def test_a_sweep_is_the_same_from_one_process_two_and_a_cluster(monkeypatch: pytest.MonkeyPatch) -> None:
     from dask.distributed import Client, LocalCluster
     from joblib import parallel_config
 
@@ -138,9 +139,44 @@ def test_a_sweep_is_the_same_from_one_process_two_and_a_cluster() -> None:
     assert float(first[2]) == pytest.approx(stroke(20, 90, 12), abs=1e-9)
     assert lines[-1].endswith('"') or "dead point" in lines[-1]
     assert swept(document, 2) == alone
+    monkeypatch.setattr(many, "get_all_start_methods", list)  # as where there is a window
+    assert swept(document, 2) == alone
     local = LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None)
     with local, Client(local), parallel_config(backend="dask"):
         assert swept(document, None) == alone
+
+
+def test_builds_side_by_side_are_what_each_is_by_itself() -> None:
+    """Whatever is asked of them, where some are limited, some can't be put together, and some are followed anew."""
+    checks = {
+        "swing": {"measure": "coordinate", "joint": "main", "at_least": -1, "at_most": 400},
+        "fast": {"measure": "velocity", "joint": "slide", "at_most": 900, "at_least": -900},
+        "pull": {"measure": "acceleration", "joint": "slide", "at_most": 9000},
+        "push": {"measure": "transmission_angle", "joint": "small", "at_least": 40},
+        "eased": {"measure": "pressure_angle", "joint": "small", "at_most": 60},
+        "near": {"measure": "distance", "a": "frame.O", "b": "ram.Q", "at_least": 50},
+        "twice": {"measure": "reversals", "joint": "slide", "at_most": 1},
+    }
+    tree = dict(slider_crank().tree)
+    tree["checks"] = {**tree["checks"], **checks}
+    tree["joints"] = {**tree["joints"], "slide": {**tree["joints"]["slide"], "limits": {"max": 136}}}
+    document = read_document(tree)
+    random = np.random.default_rng(4)
+    several = [{"throw": float(throw), "offset": float(offset), "rod": float(rod)} for throw, offset, rod in zip(
+        random.uniform(25, 42, 40), random.uniform(-20, 20, 40), random.uniform(92, 104, 40), strict=True)]  # fmt: skip
+    several += [{"throw": 99.0}, {"rod": "nothing"}, {"throw": -1.0}]
+    builds = Builds(document)
+    alone = [built(builds, numbers, []) for numbers in several]
+    beside = list(built_together(Builds(document), several, []))
+    assert len({build.stopped for build in alone}) > 2 and any(build.broken for build in alone)
+
+    def told(build: Build) -> tuple[Any, ...]:
+        return build.outcomes, build.stopped, build.broken
+
+    assert [told(build) for build in beside] == [told(build) for build in alone]
+    for one, other in zip(alone, beside, strict=True):
+        assert other.found == pytest.approx(one.found, abs=1e-9)
+        assert other.margins == pytest.approx(one.margins, abs=1e-9)
 
 
 def test_a_sweep_of_too_much_or_twice_the_same_is_refused() -> None:

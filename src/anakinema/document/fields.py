@@ -4,13 +4,15 @@ with its place."""
 import math
 import re
 from collections.abc import Callable, Iterable, Mapping
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
 
 from ..errors import Fault, suggestion
 from ..kinds import Dimension, Field, Form, Units
 from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
 
+T = TypeVar("T")
 MAX_ITEMS = 20_000
 MISSING = object()
 NAN = math.nan
@@ -28,6 +30,17 @@ def kind_of(value: Any) -> str:
         if isinstance(value, types):
             return word
     return type(value).__name__
+
+
+@dataclass(frozen=True)
+class Apart(Generic[T]):
+    """What was read by itself; `sound` where it has no faults."""
+
+    entry: T
+    values: Mapping[str, Value]
+    warnings: tuple[Fault, ...]
+    used: frozenset[str]
+    sound: bool
 
 
 class Fields:
@@ -73,6 +86,21 @@ class Fields:
             if entry is not None:
                 found[key] = entry
         return found
+
+    def apart(self, read: Callable[[], T]) -> "Apart[T]":
+        """What is read by itself: with the numbers, the warnings and the parameters that belong to it."""
+        values, warnings, used, faults = self.values, self.warnings, self.used, len(self.faults)
+        self.values, self.warnings, self.used = {}, [], set()
+        entry = read()
+        found = Apart(entry, self.values, tuple(self.warnings), frozenset(self.used), len(self.faults) == faults)
+        self.values, self.warnings, self.used = values, warnings, used | found.used
+        self.take(found)
+        return found
+
+    def take(self, found: "Apart[Any]") -> None:
+        """Takes over numbers and warnings of what was read by itself."""
+        self.values |= found.values
+        self.warnings += found.warnings
 
     # -- plain values ------------------------------------------------------------------------------------------
 

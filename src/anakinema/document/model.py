@@ -355,6 +355,8 @@ class Document:
     """What reading found in each part, so that a part that an edit does not touch need not be read again."""
     read_joints: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each joint."""
+    read_study: Mapping[Any, Any] = field(repr=False, default_factory=dict)
+    """The same of each entry that asks something of the mechanism."""
     definitions: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each sub-assembly."""
 

@@ -8,11 +8,11 @@ from operator import is_
 from types import MappingProxyType
 from typing import Any
 
-from ..errors import Fault, listed, suggestion
+from ..errors import listed, suggestion
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Dimension, Field, Form
-from .fields import MISSING, NAN
-from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace, Value
+from .fields import MISSING, NAN, Apart
+from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace
 from .read_parts import PartFields
 
 NOWHERE = PointRef("", "")
@@ -20,15 +20,11 @@ NOWHERE = PointRef("", "")
 
 @dataclass(frozen=True)
 class ReadJoint:
-    """A joint as it was read: its tree and its two parts, the joint, the numbers behind its places, the warnings, the
-    parameters used."""
+    """A joint as it was read: its tree, its two parts, and what was read."""
 
     tree: Any
     parts: tuple[Part | None, Part | None]
-    joint: Joint
-    values: Mapping[str, Value]
-    warnings: tuple[Fault, ...]
-    used: frozenset[str]
+    read: Apart[Joint | None]
 
 
 class JointFields(PartFields):
@@ -43,7 +39,7 @@ class JointFields(PartFields):
         self.read_joints: dict[str, ReadJoint] = {}
 
     def all_joints(self, known: Mapping[str, ReadJoint], changed: set[str]) -> None:
-        """Reads joints, then what ties them. Those that are `known`, between the very same parts, and don't use a
+        """Reads joints, then what ties them. Those that are `known`, between parts like before, and don't use a
         `changed` parameter, are taken from there."""
         entries = self.tree.get("joints")
         given: Mapping[str, Any] = entries if isinstance(entries, Mapping) else {}
@@ -54,12 +50,11 @@ class JointFields(PartFields):
 
         def joint(key: str, item: Mapping[str, Any], place: str) -> Joint | None:
             kept = known.get(key)
-            if kept is None or kept.tree is not item or kept.used & changed or not self._between(kept):
+            if kept is None or kept.tree is not item or kept.read.used & changed or not self._between(kept):
                 return self.fresh_joint(key, item, place)
-            self.values |= kept.values
-            self.warnings += kept.warnings
+            self.take(kept.read)
             self.read_joints[key] = kept
-            return kept.joint
+            return kept.read.entry
 
         self.joints |= self.section("joints", joint)
         for key, kind in self.tied_parts.items():
@@ -71,22 +66,23 @@ class JointFields(PartFields):
         return self.parts.get(joint.a.part), self.parts.get(joint.b.part)
 
     def _between(self, kept: ReadJoint) -> bool:
-        """Whether a joint joins the very same parts as before."""
-        return all(map(is_, self._sides(kept.joint), kept.parts))
+        """Whether a joint joins the very same parts as before; or points of that name, where it takes nothing else of
+        its parts."""
+        joint = kept.read.entry
+        if joint is None:
+            return False
+        sides = self._sides(joint)
+        if JOINT_TYPES[joint.type].of_edges:
+            return all(map(is_, sides, kept.parts))
+        return all(part is not None and ref.point in part.points
+                   for part, ref in zip(sides, (joint.a, joint.b), strict=True))
 
     def fresh_joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint | None:
         """Reads a joint, and keeps it for the next version where it makes sense."""
-        values, warnings, used, faults = self.values, self.warnings, self.used, len(self.faults)
-        self.values, self.warnings, self.used = {}, [], set()
-        joint = self.joint(key, item, place)
-        if joint is not None and len(self.faults) == faults:
-            self.read_joints[key] = ReadJoint(
-                item, self._sides(joint), joint, self.values, tuple(self.warnings), frozenset(self.used)
-            )
-        values |= self.values
-        warnings += self.warnings
-        self.values, self.warnings, self.used = values, warnings, used | self.used
-        return joint
+        found = self.apart(lambda: self.joint(key, item, place))
+        if found.entry is not None and found.sound:
+            self.read_joints[key] = ReadJoint(item, self._sides(found.entry), found)
+        return found.entry
 
     # -- what is named -----------------------------------------------------------------------------------------
 

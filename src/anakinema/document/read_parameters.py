@@ -6,7 +6,7 @@ from typing import Any
 from ..kinds import Dimension
 from .expressions import RESERVED, ExpressionError, evaluate, names
 from .fields import MISSING, Fields, finite, kind_of
-from .model import Parameter, Tolerance
+from .model import Document, Parameter, Tolerance
 from .units import Quantity, describe, number
 
 SPREADS = ("normal", "uniform", "worst")
@@ -14,6 +14,11 @@ SPREADS = ("normal", "uniform", "worst")
 
 class ParameterFields(Fields):
     """Knows the parameters."""
+
+    def __init__(self, tree: Any, at: str = ""):
+        super().__init__(tree, at)
+        self.before: Document | None = None
+        """The document before, in the same units."""
 
     def parameters(self, replaced: Mapping[str, Quantity] | None = None) -> dict[str, Parameter]:
         """All parameters. A definition's are worth what its use says where that is `replaced`."""
@@ -37,14 +42,41 @@ class ParameterFields(Fields):
                 expressions[key] = value
         here = {key: expression for key, expression in expressions.items() if key not in (replaced or {})}
         self.quantities |= replaced or {}
+        kept = self.kept_parameters(items) if not self.at else {}
         for key in self.ordered(here):
-            self.parameter(key, here[key])
-        tolerances = {key: self.tolerance(key, given) for key, given in varying.items() if key in self.quantities}
+            if key in kept and not self._needs(here[key]) - kept.keys():
+                self.quantities[key] = kept[key].quantity
+            else:
+                kept.pop(key, None)
+                self.parameter(key, here[key])
+        tolerances = {}
+        for key, given in varying.items():
+            by = given.get("by") if isinstance(given, Mapping) else given
+            if key in kept and not self._needs(by) - kept.keys():
+                tolerances[key] = kept[key].tolerance
+            elif key in self.quantities:
+                tolerances[key] = self.tolerance(key, given)
         return {
             key: Parameter(key, expressions[key], self.quantities[key], notes.get(key, ""), tolerances.get(key))
             for key in items
             if key in self.quantities and key not in self.broken
         }
+
+    def kept_parameters(self, items: Mapping[str, Any]) -> dict[str, Parameter]:
+        """Those that the document before says in the same words, and the numbers behind what else they say."""
+        if self.before is None or self.before.units != self.units:
+            return {}
+        own, trees = self.before.parameters, self.before.tree["parameters"] if self.before.parameters else {}
+        kept = {key: own[key] for key, entry in items.items() if key in own and trees.get(key) is entry}
+        for key in kept:
+            for place in (f"parameters.{key}.tolerance", f"parameters.{key}.tolerance.by"):
+                if place in self.before.values:
+                    self.values[place] = self.before.values[place]
+        return kept
+
+    @staticmethod
+    def _needs(expression: Any) -> frozenset[str]:
+        return names(expression) if isinstance(expression, str) else frozenset()
 
     def tolerance(self, key: str, given: Any) -> Tolerance | None:
         """What a parameter may be off by: a number or an expression, or an object that says how it is spread too."""

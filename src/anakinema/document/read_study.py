@@ -1,17 +1,18 @@
 """Reading what is done with a mechanism: drivers, checks, measures, positions, what is said of pairs."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from types import MappingProxyType
-from typing import Any
+from typing import Any, TypeVar
 
 from ..errors import suggestion
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension, Field, Form
 from ..measures import MEASURE_KINDS, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
-from .fields import MISSING
+from .fields import MISSING, Apart
 from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Trace, Track
 from .read_programs import ProgramFields
 from .units import unit_of
@@ -29,6 +30,17 @@ MOST_PICTURE = 5_600_000
 BASE64 = re.compile(r"[A-Za-z0-9+/]+={0,2}")
 
 
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class ReadEntry:
+    """An entry as it was read: its tree, and what was read."""
+
+    tree: Any
+    read: Apart[Any]
+
+
 class StudyFields(ProgramFields):
     """Knows the drivers and measures that have been read."""
 
@@ -39,6 +51,27 @@ class StudyFields(ProgramFields):
         self.drivers: dict[str, Driver] = {}
         self.measures: dict[str, Measure] = {}
         self.traces: dict[str, Trace] = {}
+        self.known_study: Mapping[tuple[str, str], ReadEntry] = {}
+        """What was read before of entries that speak of the very same things, and the parameters that are worth
+        something else now."""
+        self.changed: set[str] = set()
+        self.read_study: dict[tuple[str, str], ReadEntry] = {}
+
+    def keeping(self, section: str, read: Callable[[str, Mapping[str, Any], str], T]) -> dict[str, T]:
+        """What is read of each entry of a section; those that are as they were are taken from before."""
+
+        def entry(key: str, item: Mapping[str, Any], place: str) -> T:
+            kept = self.known_study.get((section, key))
+            if kept is not None and kept.tree is item and not kept.read.used & self.changed:
+                self.take(kept.read)
+            else:
+                kept = ReadEntry(item, self.apart(lambda: read(key, item, place)))
+            if kept.read.sound and "of" not in item:  # another measure may be another one by then
+                self.read_study[section, key] = kept
+            found: T = kept.read.entry
+            return found
+
+        return self.section(section, entry)
 
     def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
         """What moves a joint."""

@@ -303,7 +303,8 @@ class _DocumentReader(_Reader):
     def __init__(self, tree: Tree, before: Document | None):
         definitions = tree.get("assemblies") if isinstance(tree, Mapping) else None
         super().__init__(tree, "", _Library(definitions if isinstance(definitions, Mapping) else {}))
-        self.before = before
+        if before is not None:
+            self.before = before
 
     def document(self) -> Document:
         """The document. Raises `DocumentError`."""
@@ -315,17 +316,19 @@ class _DocumentReader(_Reader):
         self.definitions(changed)
         self.all_parts(known, changed)
         groups = self.holding(self.before.read_joints if known and self.before is not None else {}, changed)
+        if self.before is not None and known and self.speaks_of_the_same(self.before):
+            self.known_study, self.changed = self.before.read_study, changed
         self.programs = self.section("programs", self.program)
         self.drivers = self.section("drivers", self.driver)
         self.driven_together()
-        self.traces = self.section("traces", self.trace) | {
+        self.traces = self.keeping("traces", self.trace) | {
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
-        self.measures = self.section("measures", self.measure)
-        checks = self.section("checks", self.check)
-        tracks = self.section("tracks", self.track)
-        pairs = self.section("pairs", self.said_of_pair)
-        positions = self.section("positions", self.position)
+        self.measures = self.keeping("measures", self.measure)
+        checks = self.keeping("checks", self.check)
+        tracks = {key: one for key, one in self.keeping("tracks", self.track).items() if one is not None}
+        pairs = self.keeping("pairs", self.said_of_pair)
+        positions = self.keeping("positions", self.position)
         for number, row in enumerate(self.listing(self.tree.get("trials", []), "trials")):
             self.mapping(row, f"trials.{number}")
         shown = self.tree.get("picture")
@@ -356,8 +359,17 @@ class _DocumentReader(_Reader):
             warnings=tuple(self.warnings),
             read=proxy(self.read),
             read_joints=proxy(self.read_joints),
+            read_study=proxy(self.read_study),
             definitions=proxy(self.library.read),
         )
+
+    def speaks_of_the_same(self, before: Document) -> bool:
+        """Whether what can be named is what it was before, whatever it is worth."""
+        named = ("assemblies", "parts", "groups", "joints", "drivers", "traces", "measures")
+        return (
+            all(self.tree.get(each) is before.tree.get(each) for each in named)
+            and self.parts.keys() == before.parts.keys() and self.joints.keys() == before.joints.keys()
+        )  # fmt: skip
 
     def header(self) -> None:
         """Version, title, units."""

@@ -69,11 +69,15 @@ def _judged(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], A
             return _verdict(motion, check, dimension, whole_of(measured, motion), grows=check.measure == "travel")
         if check.at is not None:
             return _at(motion, check, dimension)
-        ways = tuple(sign for sign, bound in ((1.0, check.at_least), (-1.0, check.at_most)) if bound is not None)
-        low, low_t, high, high_t = ends_of(measured, motion, ways)
+        low, low_t, high, high_t = ends_of(measured, motion, ways_of(check))
     except DocumentError as error:
         return _without(motion, check, dimension, error.faults[0].text)
     return _verdict(motion, check, dimension, (low, low_t), (high, high_t))
+
+
+def ways_of(check: Check) -> tuple[float, ...]:
+    """The ways in which a check bounds its measure: from below (1), from above (−1)."""
+    return tuple(sign for sign, bound in ((1.0, check.at_least), (-1.0, check.at_most)) if bound is not None)
 
 
 def _at(motion: Motion, check: Check, dimension: Dimension) -> Verdict:

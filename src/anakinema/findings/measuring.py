@@ -37,34 +37,53 @@ def least_and_greatest(
 ) -> tuple[float, float, float, float]:
     """Least value and its time, greatest value and its time, of a function that gives values (S,) at times (S,). Of
     `ways` one may be left out; what is told of it is then that of the samples."""
-    t = motion.grid
-    values = measure(t)
-    if t.size == 1:
-        return float(values[0]), 0.0, float(values[0]), 0.0
-    turned = [_lowest(way * values) for way in ways]
-    centers, way = np.concatenate(turned), np.repeat(ways, [found.size for found in turned])
+    t = motion.grid[:, None]
+    ends = ends_beside(t, measure(motion.grid)[:, None], lambda times, _: measure(times), ways)
+    low, low_t, high, high_t = (float(each[0]) for each in ends)
+    return low, low_t, high, high_t
 
-    def evaluate(times: Array) -> Array:
-        return way[:, None] * measure(times.ravel()).reshape(times.shape)
 
-    around = np.clip(centers + np.arange(-2, 3)[:, None], 0, t.size - 1)
-    known = t[around], way * values[around]
-    best, at = narrowed(evaluate, known[0][1], known[0][3], CLOSE, known)
-    ends: list[tuple[float, float]] = []
+def ends_beside(
+    t: Array, values: Array, measure: Callable[[Array, Index], Array], ways: tuple[float, ...] = BOTH
+) -> tuple[Array, Array, Array, Array]:
+    """The same, each (B,), of functions side by side, with their values (G, B) on their grids of times (G, B):
+    `measure` gives them at times (S,) of functions (S,)."""
+    count, functions = t.shape
+    found = []
     for sign in BOTH:
-        some = way == sign
-        heights, times = (sign * best[some], at[some]) if some.any() else (values, t)
-        k = int(np.argmin(sign * heights))
-        ends.append((float(heights[k]), float(times[k])))
-    return *ends[0], *ends[1]
+        k = np.argmin(sign * values, axis=0)
+        every = np.arange(functions)
+        found.append([sign * values[k, every], t[k, every]])
+    if count == 1:
+        return found[0][0], found[0][1], -found[1][0], found[1][1]
+    turned = [_lowest(way * values) for way in ways]
+    center, of = (np.concatenate([each[k] for each in turned]) for k in range(2))
+    way = np.repeat(ways, [each[0].size for each in turned])
+
+    def evaluate(times: Array, some: Index) -> Array:
+        wide = np.repeat(of[some], times.shape[1])
+        return way[some, None] * measure(times.ravel(), wide).reshape(times.shape)
+
+    around = np.clip(center + np.arange(-2, 3)[:, None], 0, count - 1)
+    known = t[around, of], way * values[around, of]
+    best, at = narrowed(evaluate, known[0][1], known[0][3], CLOSE, known)
+    for sign, (least, when) in zip(BOTH, found, strict=True):
+        some = np.flatnonzero(way == sign)
+        some = some[np.argsort(-best[some], kind="stable")]  # the lowest of a function is written last
+        if some.size:
+            least[of[some]], when[of[some]] = best[some], at[some]
+    (low, low_t), (high, high_t) = found
+    return low, low_t, -high, high_t
 
 
-def _lowest(values: Array, most: int = 2) -> Index:
-    """The samples that are no higher than their neighbours, the lowest of them."""
-    padded = np.concatenate(([np.inf], values, [np.inf]))
-    found = np.flatnonzero((values <= padded[:-2]) & (values <= padded[2:]))
-    lowest: Index = found[np.argsort(values[found], kind="stable")[:most]]
-    return lowest
+def _lowest(values: Array, most: int = 2) -> tuple[Index, Index]:
+    """The samples (G, B) no higher than their neighbours, the lowest of each column: their rows and columns."""
+    above = np.full((1, values.shape[1]), np.inf)
+    padded = np.concatenate((above, values, above))
+    hollow = np.where((values <= padded[:-2]) & (values <= padded[2:]), values, np.inf)
+    rows = np.argsort(hollow, axis=0, kind="stable")[:most]
+    some, column = np.nonzero(np.isfinite(np.take_along_axis(hollow, rows, axis=0)))
+    return rows[some, column], column
 
 
 def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
@@ -226,8 +245,8 @@ def _angle(document: Document, side: Sides, stands: Positions) -> Array:
 
 def _world(document: Document, ref: PointRef, stands: Positions) -> Plane:
     at = stands(ref.part)
-    own = complex(*document.parts[ref.part].points[ref.point])
-    place: Plane = at[:, 0] + 1j * at[:, 1] + own * np.exp(1j * at[:, 2])
+    x, y = document.parts[ref.part].points[ref.point]  # arrays too, of motions side by side
+    place: Plane = at[:, 0] + 1j * at[:, 1] + (x + 1j * y) * np.exp(1j * at[:, 2])
     return place
 
 
@@ -258,7 +277,13 @@ def ends_of(
         gain = least_and_greatest(motion, lambda times: _gear_ratio(measure, motion, times))
         low, high = ((1.0 / each if each > 0.0 else math.inf) for each in (gain[2], gain[0]))
         return low, gain[3], high, gain[1]
-    return least_and_greatest(motion, lambda times: values_of(measure, motion, times), ways)
+    known: tuple[float, float, float, float] | None = motion.kept.get(ends_key(measure, ways))
+    return known or least_and_greatest(motion, lambda times: values_of(measure, motion, times), ways)
+
+
+def ends_key(measure: Measure, ways: tuple[float, ...]) -> tuple[object, ...]:
+    """Under what the ends of a measure are kept with a motion."""
+    return measure.kind, measure.joint, measure.a, measure.b, ways
 
 
 def series_of(motion: Motion, measure: Measure, place: str, name: str) -> Series | None:

@@ -158,6 +158,6 @@ def folded(one: Plane, two: Plane) -> Array:
 def world(motion: Motion, q: Array, ref: PointRef) -> Plane:
     """(S,) a point of a part in the plane, as x + i y, at positions q (S, P, 3) in document lengths."""
     at = q[:, motion.system.body(ref.part)]
-    x, y = motion.document.parts[ref.part].place(ref.point)
-    place: Plane = at[:, 0] + 1j * at[:, 1] + complex(x, y) * np.exp(1j * at[:, 2])
+    x, y = motion.document.parts[ref.part].place(ref.point)  # arrays too, of motions side by side
+    place: Plane = at[:, 0] + 1j * at[:, 1] + (x + 1j * y) * np.exp(1j * at[:, 2])
     return place

@@ -7,64 +7,73 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask
 
-Sampler = Callable[[Array], tuple[Array, Array, Array]]
+Sampler = Callable[[Array, Index], tuple[Array, Array, Array]]
+"""Functions with first and second derivatives, each (S, C), at times (S,) of motions (S,), which are counted from 0."""
 
 
 @dataclass(frozen=True)
 class Extremes:
-    """Least and greatest of C functions over the motion, and the times at which they occur; each (C,)."""
+    """Least and greatest of C functions over B motions, and the times at which they occur; each (B, C), or of one
+    motion (C,)."""
 
     low: Array
     high: Array
     low_t: Array
     high_t: Array
 
+    def of(self, motion: int) -> "Extremes":
+        """Those of one motion."""
+        return Extremes(self.low[motion], self.high[motion], self.low_t[motion], self.high_t[motion])
 
-def extremes(sample: Sampler, t: Array) -> Extremes:
-    """Extremes of functions that come with first and second derivatives (S, C), over a dense grid of times.
+
+def extremes(sample: Sampler, t: Array, sampled: tuple[Array, Array, Array]) -> Extremes:
+    """Extremes of functions that come with first and second derivatives, of motions side by side: `sampled` holds them
+    (G, B, C) over a dense grid of times (G, B).
 
     Brackets are sign changes of the first derivative, and turning points that its cubic Hermite interpolation has
     between two samples of one sign. In each the quintic through values and derivatives at both ends foresees the place,
     from which Newton's method sets out, kept inside its bracket.
     """
-    values, first, second = sample(t)
-    if not values.shape[1]:
-        none = np.zeros(0)
+    shape = sampled[0].shape[1:]
+    if not sampled[0].size:
+        none = np.zeros(shape)
         return Extremes(none, none, none, none)
-    low_at, high_at = np.argmin(values, axis=0), np.argmax(values, axis=0)
+    values, first, second = (each.reshape(len(t), -1) for each in sampled)
+    t = np.repeat(t, shape[1], axis=1)
     columns = np.arange(values.shape[1])
-    best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at], t[high_at])
-    left, right, column = _brackets(t, first, second)
-    row = np.clip(np.searchsorted(t, left, side="right") - 1, 0, t.size - 2)
+    low_at, high_at = np.argmin(values, axis=0), np.argmax(values, axis=0)
+    best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at, columns], t[high_at, columns])
+    row, column, low, high = _brackets(t, first, second)
     # Of many turning points only those matter that can reach beyond what the samples have.
-    h, ends = np.diff(t)[row], np.stack((row, row + 1))
-    reach = 2.0 * h * np.abs(first[ends, column]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends, column]).max(axis=0)
-    above = values[ends, column].max(axis=0) + reach > best.high[column]
-    below = values[ends, column].min(axis=0) - reach < best.low[column]
-    left, right, column, row, h = (found[above | below] for found in (left, right, column, row, h))
-    if not left.size:
-        return best
-    rates = _rates(row, column, h, values, first, second)
-    foreseen, at_low = _foreseen(rates, (left - t[row]) / h, (right - t[row]) / h)
-    at, values = _refined(sample, left, right, column, t[row] + h * foreseen, at_low)
-    for i in range(at.size):
-        c = column[i]
-        if values[i] < best.low[c]:
-            best.low[c], best.low_t[c] = values[i], at[i]
-        if values[i] > best.high[c]:
-            best.high[c], best.high_t[c] = values[i], at[i]
-    return best
+    ends = np.stack((row, row + 1)), column
+    h = t[row + 1, column] - t[row, column]
+    reach = 2.0 * h * np.abs(first[ends]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends]).max(axis=0)
+    above = values[ends].max(axis=0) + reach > best.high[column]
+    below = values[ends].min(axis=0) - reach < best.low[column]
+    row, column, low, high, h = (found[above | below] for found in (row, column, low, high, h))
+    if row.size:
+        start = t[row, column]
+        rates = _rates(row, column, h, values, first, second)
+        foreseen, at_low = _foreseen(rates, low, high)
+        motion, own = np.divmod(column, shape[1])
+        at, found = _refined(sample, start + h * low, start + h * high, motion, own, start + h * foreseen, at_low)
+        for i, c in enumerate(column.tolist()):
+            if found[i] < best.low[c]:
+                best.low[c], best.low_t[c] = found[i], at[i]
+            if found[i] > best.high[c]:
+                best.high[c], best.high_t[c] = found[i], at[i]
+    return Extremes(*(each.reshape(shape) for each in (best.low, best.high, best.low_t, best.high_t)))
 
 
-def _brackets(t: Array, first: Array, second: Array) -> tuple[Array, Array, Index]:
-    """Intervals (left, right) that hold a turning point of a column."""
+def _brackets(t: Array, first: Array, second: Array) -> tuple[Index, Index, Array, Array]:
+    """Where turning points lie: interval of the grid, column, and from which share of the interval to which."""
     small = 1e-9 * np.abs(first).max(axis=0)
     sign = np.where(np.abs(first) <= small, 0.0, np.sign(first))
     changes = (sign[:-1] * sign[1:] <= 0) & ((sign[:-1] != 0) | (sign[1:] != 0))
     row, column = np.nonzero(changes)
-    lefts, rights, columns = [t[row]], [t[row + 1]], [column]
+    rows, columns, lows, highs = [row], [column], [np.zeros(row.size)], [np.ones(row.size)]
     # The cubic through both rates: where its own turning point has the other sign, two turning points hide.
-    h = np.diff(t)[:, None]
+    h = np.diff(t, axis=0)
     d0, d1, e0, e1 = first[:-1], first[1:], second[:-1] * h, second[1:] * h
     c3, c2 = 2 * d0 - 2 * d1 + e0 + e1, -3 * d0 + 3 * d1 - 2 * e0 - e1
     under = c2 * c2 - 3 * c3 * e0
@@ -74,11 +83,12 @@ def _brackets(t: Array, first: Array, second: Array) -> tuple[Array, Array, Inde
             turned = ((c3 * s + c2) * s + e0) * s + d0
         hidden = (s > 0) & (s < 1) & (turned * d0 < 0) & (d0 * d1 > 0)
         row, column = np.nonzero(hidden)
-        middle = t[row] + h[row, 0] * s[row, column]
-        lefts += [t[row], middle]
-        rights += [middle, t[row + 1]]
+        middle = s[row, column]
+        rows += [row, row]
         columns += [column, column]
-    return np.concatenate(lefts), np.concatenate(rights), np.concatenate(columns)
+        lows += [np.zeros(row.size), middle]
+        highs += [middle, np.ones(row.size)]
+    return np.concatenate(rows), np.concatenate(columns), np.concatenate(lows), np.concatenate(highs)
 
 
 def _rates(row: Index, column: Index, h: Array, values: Array, first: Array, second: Array) -> Array:
@@ -113,7 +123,7 @@ def _foreseen(rates: Array, low: Array, high: Array) -> tuple[Array, Array]:
 
 
 def _refined(
-    sample: Sampler, left: Array, right: Array, column: Index, at: Array, at_low: Array
+    sample: Sampler, left: Array, right: Array, motion: Index, column: Index, at: Array, at_low: Array
 ) -> tuple[Array, Array]:
     """The root of the first derivative in each bracket, with the value there: Newton from a place foreseen where it
     stays inside, else the middle; `at_low` has the sign of the derivative at the left ends.
@@ -124,7 +134,7 @@ def _refined(
     found = np.empty(left.size)
     still = np.arange(left.size)  # the brackets not narrow enough yet: one position may cost as much as all others
     for _ in range(30):
-        values, first, second = sample(at[still])
+        values, first, second = sample(at[still], motion[still])
         own = np.arange(still.size), column[still]
         rate, bend = first[own], second[own]
         found[still] = values[own]
@@ -144,7 +154,7 @@ def _refined(
 
 
 def narrowed(
-    evaluate: Callable[[Array], Array],
+    evaluate: Callable[[Array, Index], Array],
     left: Array,
     right: Array,
     tolerance: float,
@@ -153,32 +163,37 @@ def narrowed(
 ) -> tuple[Array, Array]:
     """The least value of B functions, each within its bracket (B,), and where: rounds of finer and finer sampling.
 
-    For functions without derivatives, kinks included. `evaluate` takes times (B, n) and gives values (B, n). A round
+    For functions without derivatives, kinks included. `evaluate` takes times (b, n) of some of the brackets, by number
+    (b,), and gives values (b, n): of those that are not narrow enough yet. A round
     looks at even points, which narrow each bracket to a third, and at some close together where the round before
     foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
     until the values about the least one differ from it by less than the tolerance, or lie on a cubic that goes no
     lower. `known` are five times (5, B) about each least value that was seen before, with the values there.
     """
-    rows = np.arange(left.size)
     best, best_t = np.full(left.size, np.inf), left.copy()
     foretold = np.repeat((left + right)[:, None] / 2, 2, axis=1)
     if known is not None:
         foretold = np.clip(_foretold(*known, known[0][2]), left[:, None], right[:, None])
+    still = np.arange(left.size)
     for _ in range(rounds):
+        rows = np.arange(still.size)
         low, high = left[:, None], right[:, None]
-        close = (foretold[:, :, None] + (high - low)[:, :, None] * CLOSE).reshape(left.size, -1)
+        close = (foretold[:, :, None] + (high - low)[:, :, None] * CLOSE).reshape(still.size, -1)
         close = np.where(close < low, 2 * low - close, np.where(close > high, 2 * high - close, close))
         t = np.sort(np.concatenate((np.linspace(left, right, EVEN, axis=1), close), axis=1), axis=1)
-        values = evaluate(t)
+        values = evaluate(t, still)
         k = np.argmin(values, axis=1)
-        lower = values[rows, k] < best
-        best, best_t = np.where(lower, values[rows, k], best), np.where(lower, t[rows, k], best_t)
+        least = values[rows, k]
+        lower = least < best[still]
+        best[still[lower]], best_t[still[lower]] = least[lower], t[rows, k][lower]
         inner = np.clip(k, 1, t.shape[1] - 2)  # of two equal ones at an end the least value lies between
         around = np.clip(inner + np.arange(-2, 3)[:, None], 0, t.shape[1] - 1)
         times, found = t[rows, around], values[rows, around]
-        if ((found[1:4].max(axis=0) - values[rows, k] <= tolerance) | _settled(times, found, tolerance)).all():
+        open_ = (found[1:4].max(axis=0) - least > tolerance) & ~_settled(times, found, tolerance)
+        if not open_.any():
             break
-        foretold, left, right = _foretold(times, found, t[rows, k]), times[1], times[3]
+        still, times, found = still[open_], times[:, open_], found[:, open_]
+        foretold, left, right = _foretold(times, found, t[rows, k][open_]), times[1], times[3]
     return best, best_t
 
 

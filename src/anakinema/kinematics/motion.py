@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Index
 from ..document.model import Document
 from ..kinds import Dimension
 from .drive import Drive
@@ -142,15 +142,17 @@ class Motion:
         """The true extremes of the joint coordinates over the motion (core units), to well below 1e-6: turning points
         are found from the exact rates."""
 
-        def sample(t: Array) -> tuple[Array, Array, Array]:
-            state = self.sampled if t is self.grid else self.at(t)
+        def sample(t: Array, _: Index) -> tuple[Array, Array, Array]:
+            state = self.at(t)
             return state.coordinates, state.rates, state.accelerations
 
-        return extremes(sample, self.grid)
+        known = self.sampled
+        along = (known.coordinates[:, None], known.rates[:, None], known.accelerations[:, None])
+        return extremes(sample, self.grid[:, None], along).of(0)
 
     @cached_property
-    def kept(self) -> dict[tuple[str, str], Any]:
-        """What is made once of this motion to measure it, by kind and name."""
+    def kept(self) -> dict[tuple[Any, ...], Any]:
+        """What is made or found once of this motion to measure it, by kind and name."""
         return {}
 
     @property

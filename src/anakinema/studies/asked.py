@@ -5,7 +5,7 @@ A finding is named as the document names it: ``checks.stroke`` (its value), ``jo
 ``measures.gap.max``.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
@@ -99,9 +99,27 @@ def built(
     """One build, moved and judged. Without `clearance` the checks of clearances are left out; with `only` all checks
     but that one."""
     try:
-        motion = builds.motion_with(numbers, work)
+        motion: Motion | DocumentError = builds.motion_with(numbers, work)
     except DocumentError as error:
-        return Build(numbers, broken=str(error.faults[0]))
+        motion = error
+    return _judged(numbers, motion, findings, clearance, work, only)
+
+
+def built_together(
+    builds: Builds, several: Sequence[Numbers], findings: Sequence[Finding], clearance: bool = True,
+    work: Work | None = None,
+) -> Iterator[Build]:  # fmt: skip
+    """Builds one after the other, what can be found of all at once found so."""
+    for numbers, motion in zip(several, builds.motions_with(several, work), strict=True):
+        yield _judged(numbers, motion, findings, clearance, work)
+
+
+def _judged(
+    numbers: Numbers, motion: Motion | DocumentError, findings: Sequence[Finding], clearance: bool, work: Work | None,
+    only: str | None = None,
+) -> Build:  # fmt: skip
+    if isinstance(motion, DocumentError):
+        return Build(numbers, broken=str(motion.faults[0]))
     motion = _with_checks(
         motion, lambda check: only in (None, check.id) and (clearance or check.measure != "clearance")
     )
@@ -151,7 +169,7 @@ def _with_checks(motion: Motion, wanted: Callable[[Check], bool]) -> Motion:
     if len(kept) == len(checks):
         return motion
     slimmed = replace(motion, document=replace(motion.document, checks=kept))
-    for name in ("sampled", "grid", "extremes", "state"):  # what is known of the motion stays known
+    for name in ("sampled", "grid", "extremes", "state", "kept"):  # what is known of the motion stays known
         if name in motion.__dict__:
             slimmed.__dict__[name] = motion.__dict__[name]
     return slimmed

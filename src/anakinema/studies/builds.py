@@ -5,7 +5,7 @@ same times, so they are put right there instead of being followed anew. Where th
 another configuration, freedom that no driver moves) it is followed as any mechanism is.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
@@ -15,6 +15,8 @@ from ..arrays import Array
 from ..document import read_document
 from ..document.changes import Put, changed
 from ..document.model import Document
+from ..errors import DocumentError
+from ..findings.beside import keep_ends, keep_extremes
 from ..kinematics.drive import alike, laws
 from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
@@ -78,11 +80,26 @@ class Builds:
     def motion_of(self, document: Document, work: Work | None = None) -> Motion:
         """The motion of a document that is this one with other numbers."""
         near = self._near(document)
-        if near is not None:
-            self.shared += 1
-            return near
-        self.followed += 1
-        return simulate(document, work=work)
+        return stopped(near) if near is not None else simulate(document, work=work)
+
+    def motions_with(self, several: Sequence[Numbers], work: Work | None = None) -> list[Motion | DocumentError]:
+        """The motions of builds, or why they can't be had; what can be found of all of them at once is, and kept with
+        them."""
+        found: list[Motion | DocumentError | Document] = []
+        for numbers in several:
+            try:
+                document = with_numbers(self.document, numbers)
+                found.append(self._near(document) or document)
+            except DocumentError as error:
+                found.append(error)
+        near = [each for each in found if isinstance(each, Motion)]
+        if len(near) > 1:
+            keep_extremes(near)
+        moved = [_moved(each, work) for each in found]
+        whole = [each for each, before in zip(moved, found, strict=True) if isinstance(each, Motion) and each is before]
+        if len(whole) > 1:
+            keep_ends(whole)
+        return moved
 
     @cached_property
     def _branch(self) -> list[tuple[Law, Nodes, Array]] | None:
@@ -104,8 +121,9 @@ class Builds:
         return found
 
     def _near(self, document: Document) -> Motion | None:
-        """The motion of a build by the branch of the first; None where that does not serve."""
+        """The motion of a build by the branch of the first, whatever limits say; None where that does not serve."""
         first, branch = self.motion, self._branch
+        self.followed += 1
         if branch is None or document.drivers.keys() != first.document.drivers.keys():
             return None
         system = compile_system(document, first.system.scale)
@@ -135,7 +153,19 @@ class Builds:
                 return None
             pieces.append((law, settled[0]))
         path = Path(drive, pieces, None, dense=True)
-        return stopped(Motion(document, system, drive, path, first.turns, first.steps, planned, None, free))
+        self.followed -= 1
+        self.shared += 1
+        return Motion(document, system, drive, path, first.turns, first.steps, planned, None, free)
+
+
+def _moved(found: Motion | DocumentError | Document, work: Work | None) -> Motion | DocumentError:
+    """A motion as far as limits let it go, one that is to be followed anew, or why there is none."""
+    try:
+        if isinstance(found, Document):
+            return simulate(found, work=work)
+        return stopped(found) if isinstance(found, Motion) else found
+    except DocumentError as error:
+        return error
 
 
 def _settled(motion: Motion, law: Law, t: Array, q: Array) -> tuple[Nodes, Array] | None:

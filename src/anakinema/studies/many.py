@@ -1,21 +1,27 @@
 """Many builds in background processes: through joblib, so that a Dask cluster serves as well as this machine."""
 
 import os
+import sys
+import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from multiprocessing import get_all_start_methods, get_context
 from typing import Any
 
 from ..document import read_document
 from ..document.model import Document
 from ..work import Work
-from .asked import Build, Finding, built, finding
+from .asked import Build, Finding, built, built_together, finding
 from .builds import Builds, Numbers
 
 WORTH = 3.0
 """Seconds of builds from which further processes are worth starting."""
 PIECES = 16
 """Pieces of work for each process, so that progress shows and none is idle for long."""
+TOGETHER = 64
+"""Builds of which what can be found at once is found so."""
 LOOK = 0.05
 """Seconds between two looks at whether the work is still wanted."""
 
@@ -43,17 +49,18 @@ def many_built(
     if jobs is None and not _elsewhere():
         jobs = (os.cpu_count() or 1) if took * len(rest) > WORTH else 1
     if jobs == 1 or not rest:
-        for i, numbers in enumerate(rest, 1):
-            found.append(built(builds, numbers, findings, clearance, work))
-            work.done(i / len(all_numbers))
+        for start in range(0, len(rest), TOGETHER):
+            for build in built_together(builds, rest[start : start + TOGETHER], findings, clearance, work):
+                found.append(build)
+                work.done(len(found) / len(all_numbers))
         return found
-    size = max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1))))
+    size = min(TOGETHER, max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1)))))
     pieces = [rest[i : i + size] for i in range(0, len(rest), size)]
     parts: list[list[Build]] = [[] for _ in pieces]
     done = 0
     for number, part in _spread(document, pieces, tuple(names), clearance, jobs, work):
         if part is None:
-            parts[number] = [built(builds, each, findings, clearance, work) for each in pieces[number]]
+            parts[number] = list(built_together(builds, pieces[number], findings, clearance, work))
         else:
             parts[number] = part
         done += len(parts[number])
@@ -63,8 +70,6 @@ def many_built(
 
 def _elsewhere() -> bool:
     """Whether joblib was told to work otherwise than in processes of this machine."""
-    import sys
-
     if "joblib" not in sys.modules:
         return False
     from joblib.parallel import get_active_backend
@@ -80,10 +85,10 @@ def _spread(
     document: Document, pieces: list[list[Numbers]], names: tuple[str, ...], clearance: bool, jobs: int | None,
     work: Work,
 ) -> Spread:  # fmt: skip
-    import joblib
-
     tree = _plain(document.tree)
     if _elsewhere():
+        import joblib
+
         calls = (joblib.delayed(_piece)(number, tree, piece, names, clearance) for number, piece in enumerate(pieces))
         yield from joblib.Parallel(n_jobs=jobs, return_as="generator_unordered")(calls)
         return
@@ -94,15 +99,10 @@ def _spread(
 
 
 def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int, work: Work) -> Spread:
-    """Pieces built by other processes, of those that joblib keeps, and by this one, which is at work while the others
-    start."""
-    from concurrent.futures import FIRST_COMPLETED, Future, wait
-
-    from joblib.externals.loky import get_reusable_executor
-
-    executor = get_reusable_executor(max_workers=others)
+    """Pieces built by other processes and by this one, which is at work while the others start."""
     left: deque[int] = deque(range(count))
     running: set[Future[tuple[int, list[Build]]]] = set()
+    executor = _executor(others)
     try:
         while left or running:
             while left and len(running) < 2 * others:
@@ -118,6 +118,19 @@ def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int
     finally:
         for each in running:
             each.cancel()
+        if isinstance(executor, ProcessPoolExecutor):
+            executor.shutdown(wait=False, cancel_futures=True)
+
+
+def _executor(others: int) -> Executor:
+    """Other processes: copies of this one, which know all that it knows and are there at once, where it has no second
+    thread and no window that would be copied half; else those that joblib keeps, which must start and read all anew."""
+    if threading.active_count() == 1 and "PySide6" not in sys.modules and "fork" in get_all_start_methods():
+        return ProcessPoolExecutor(others, get_context("fork"))
+    from joblib.externals.loky import get_reusable_executor
+
+    kept: Executor = get_reusable_executor(max_workers=others)
+    return kept
 
 
 def _plain(tree: Any) -> Any:
@@ -140,4 +153,4 @@ def _piece(
         document = read_document(tree)
         _known[key] = (tree, Builds(document, clearance=clearance), [finding(document, name) for name in names])
     _, builds, findings = _known[key]
-    return number, [built(builds, each, findings, clearance) for each in numbers]
+    return number, list(built_together(builds, numbers, findings, clearance))
