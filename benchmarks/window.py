@@ -15,6 +15,7 @@ os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import QEventLoop, QPoint, QTimer
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from anakinema.formats import project
 from anakinema_desk.application import make_application
@@ -169,9 +170,9 @@ def hands() -> None:
         part = [part.id for part in session.document.parts.values() if not part.fixed][-1]
         x, y, _ = session.poses()[part]
 
-        def played(k: int) -> None:
+        def played(k: int) -> None:  # all that changes is painted, and no more, as when it plays
             session.go(session.end * (k + 1) / 20)
-            watched.window.repaint()
+            QApplication.processEvents()
 
         def moved(k: int) -> None:
             QTest.mouseMove(bench, QPoint(200 + 7 * k, 200 + 3 * k))

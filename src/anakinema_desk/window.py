@@ -56,6 +56,7 @@ from .state.keeper import Keeper, Left
 from .strip.strip import Strip
 from .strip.transport import Transport
 from .theme.icons import icon
+from .theme.kept import KeptButton
 from .theme.tokens import THEMES, Tokens, apply
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
@@ -201,7 +202,7 @@ class Window(QMainWindow):
         for name in ("zoom-out", "zoom-in", "fit"):
             action = self.registry.actions[name]
             action.setIconVisibleInMenu(False)
-            button = QToolButton()
+            button = KeptButton()
             button.setDefaultAction(action)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
             button.setToolTip(f"{action.text()}  ({action.shortcut().toString()})")
@@ -300,7 +301,7 @@ class Window(QMainWindow):
         self.tool_buttons: list[QToolButton] = []
         for name in (*(f"tool-{tool}" for tool in AT_HAND), "drive"):
             action = self.registry.actions[name]
-            button = QToolButton()
+            button = KeptButton()
             button.setDefaultAction(action)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
             button.setToolTip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})")

@@ -78,6 +78,8 @@ class Bench(QWidget):
         self._fit_wanted = True
         self.poses: dict[str, Pose] = {}
         self.traced_paths: dict[str, tuple[str | None, QPolygonF, np.ndarray]] = {}
+        self.traced = 0
+        """How often they were found anew."""
         self._traced: Motion | None = None
         """The motion whose traces are kept."""
         self._stacked: list[tuple[Part, Slab]] | None = None
@@ -99,6 +101,7 @@ class Bench(QWidget):
         self.tool: Tool | None = None
         """What the hand holds; without one it selects and pulls."""
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it paints all of itself: nothing beneath need be
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 180)
         self.setAccessibleName("Bench: the mechanism in plan")
@@ -146,9 +149,9 @@ class Bench(QWidget):
         """Takes in what is known now of the document."""
         motion, document = self.session.motion, self.session.document
         if motion is None or document is None:
-            self.traced_paths, self._traced = {}, None
+            self.traced_paths, self._traced, self.traced = {}, None, self.traced + 1
         elif motion is not self._traced:
-            self.traced_paths, self._traced = {}, motion
+            self.traced_paths, self._traced, self.traced = {}, motion, self.traced + 1
             for wanted in document.traces.values():
                 path = trace(motion, motion.state, wanted).place
                 self.traced_paths[wanted.id] = (wanted.on, QPolygonF([QPointF(x, y) for x, y in path]), path)

@@ -2,11 +2,13 @@
 
 import base64
 import math
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QTransform
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.document.model import Coupling, Document, Joint, Part, Picture, PointRef
 from anakinema.findings import Findings
@@ -43,6 +45,8 @@ class Scene:
         """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
         """Where the values of measures stand (pixels), to be picked."""
+        self._still: dict[str, tuple[tuple[object, ...], QPointF, QPixmap]] = {}
+        """Pictures of what stands still from frame to frame, by name: of what they are, where they go."""
         self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
         """The findings, and when each pair is closest (s) and how close (infinite where that is not known)."""
 
@@ -58,8 +62,7 @@ class Scene:
 
     def paint(self, painter: QPainter) -> None:
         """All but what a tool draws."""
-        painter.fillRect(self.bench.rect(), QColor(self.tokens.paper))
-        self._draw_grid(painter)
+        self._draw_still(painter, "paper", (self.bench.size(),), QRectF(self.bench.rect()), self._draw_grid)
         document = self.session.document
         if document is not None:
             if document.picture is not None:
@@ -89,6 +92,24 @@ class Scene:
             if self.bench.band is not None:
                 self._draw_band(painter, self.bench.band)
         self._draw_scale(painter)
+
+    def _draw_still(
+        self, painter: QPainter, name: str, of: tuple[object, ...], box: QRectF, draw: Callable[[QPainter], None]
+    ) -> None:
+        """Draws what stands still within a box of the bench: from its picture, as long as it is `of` the same, and the
+        view and the theme are."""
+        ratio, room = self.bench.devicePixelRatioF(), box.toAlignedRect()
+        key = (*of, room, self.bench.view_transform(), self.tokens.name, ratio)
+        kept = self._still.get(name)
+        if kept is None or kept[0] != key:
+            pixels = QPixmap(room.size() * ratio)
+            pixels.setDevicePixelRatio(ratio)
+            pixels.fill(Qt.GlobalColor.transparent)
+            with painting(pixels) as inner:
+                inner.translate(-room.topLeft())
+                draw(inner)
+            kept = self._still[name] = (key, QPointF(room.topLeft()), pixels)
+        painter.drawPixmap(kept[1], kept[2])
 
     def draw_wanted(self, painter: QPainter, text: str) -> None:
         """What the tool wants next, along the lower edge."""
@@ -124,6 +145,7 @@ class Scene:
         return next(step * power for step in (1, 2, 5, 10) if step * power >= wanted)
 
     def _draw_grid(self, painter: QPainter) -> None:
+        painter.fillRect(self.bench.rect(), QColor(self.tokens.paper))
         step = self._grid_step()
         bench = self.bench
         corner, far = bench.to_world(QPointF(0, bench.height())), bench.to_world(QPointF(bench.width(), 0))
@@ -245,16 +267,17 @@ class Scene:
 
     def _draw_traces(self, painter: QPainter) -> None:
         view = self.bench.view_transform()
-        for name, (on, line, _) in self.bench.traced_paths.items():
+        for name, (on, line, path) in self.bench.traced_paths.items():
             base = self.bench.part_transform(on) * view if on else view
             chosen = self.session.selection == f"traces.{name}"
-            pen = QPen(QColor(self.tokens.trace), 2.2 if chosen else 1.4)
-            pen.setStyle(Qt.PenStyle.DashLine)
-            pen.setDashPattern([5, 3])
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(base.map(line))
-            self._draw_ticks(painter, base, self.bench.traced_paths[name][2])
+            places = base.map(line)
+
+            draw = partial(self._draw_trace, base, places, path, chosen)
+            box = places.boundingRect().adjusted(-4, -4, 4, 4).intersected(QRectF(self.bench.rect()))
+            if on and not self.bench.part(on).fixed:
+                draw(painter)
+            elif not box.isEmpty():
+                self._draw_still(painter, f"traces.{name}", (chosen, self.bench.traced), box, draw)
             assert self.session.document is not None
             wanted = self.session.document.traces.get(name)
             if wanted is not None and wanted.point.part in self.bench.poses:
@@ -262,6 +285,17 @@ class Scene:
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(QColor(self.tokens.trace))
                 painter.drawEllipse(at, 3.0, 3.0)
+
+    def _draw_trace(
+        self, base: QTransform, places: QPolygonF, path: np.ndarray, chosen: bool, painter: QPainter
+    ) -> None:
+        pen = QPen(QColor(self.tokens.trace), 2.2 if chosen else 1.4)
+        pen.setStyle(Qt.PenStyle.DashLine)
+        pen.setDashPattern([5, 3])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(places)
+        self._draw_ticks(painter, base, path)
 
     def _draw_ticks(self, painter: QPainter, base: QTransform, path: np.ndarray) -> None:
         """Dots at equal times along a path (S, 2), which has a point a step: far apart where the point is fast."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.words import in_document_units
@@ -85,6 +85,9 @@ class Ruler(QWidget):
         zoom.changed.connect(self.update)
         self._known: tuple[Motion, float, tuple[str, bool, str, float, float]] | None = None
         """The scale of a motion of a length."""
+        self._kept, self._motion = QPixmap(), session.motion
+        self._shows: tuple[object, ...] = ()
+        """What the picture that is kept shows."""
         self.setFixedHeight(RULER)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Ruler of the driver")
@@ -122,7 +125,32 @@ class Ruler(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with painting(self) as painter:
-            self._paint(painter)
+            painter.drawPixmap(0, 0, self._ticks())
+            if self._moving:
+                x = self._x(self.session.time)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(self.tokens.text))
+                painter.setClipRect(LABELS - 30, 0, self.width(), RULER)
+                painter.drawPolygon([QPointF(x - 5, RULER - 8), QPointF(x + 5, RULER - 8), QPointF(x, RULER)])
+
+    @property
+    def _moving(self) -> bool:
+        """Whether there is a motion of what is shown, along which something moves."""
+        motion = self.session.motion
+        return motion is not None and bool(motion.drive.drivers) and self.session.end != 0
+
+    def _ticks(self) -> QPixmap:
+        """All but the play head: kept, for only that moves from frame to frame."""
+        ratio, motion = self.devicePixelRatioF(), self.session.motion
+        shows = (id(motion), self.session.end, self.zoom.low, self.zoom.high, self.size(), self.tokens.name, ratio)
+        if shows != self._shows or self._motion is not motion:
+            self._shows, self._motion = shows, motion
+            self._kept = QPixmap(self.size() * ratio)
+            self._kept.setDevicePixelRatio(ratio)
+            self._kept.fill(Qt.GlobalColor.transparent)
+            with painting(self._kept) as painter:
+                self._paint(painter)
+        return self._kept
 
     def _scale(self, motion: "Motion", document: "Document") -> "tuple[str, bool, str, float, float]":
         """What the ruler counts: its name, whether angles, the sign behind a number, its first and last value. The
@@ -164,10 +192,6 @@ class Ruler(QWidget):
             painter.drawLine(QPointF(x, RULER - 5), QPointF(x, RULER))
             text = f"{value:g}{sign}".replace("-", "−")
             painter.drawText(int(x) - 40, 0, 80, RULER - 5, Qt.AlignmentFlag.AlignCenter, text)
-        x = self._x(self.session.time)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.tokens.text))
-        painter.drawPolygon([QPointF(x - 5, RULER - 8), QPointF(x + 5, RULER - 8), QPointF(x, RULER)])
 
 
 def ticks(first: float, last: float, most: int, angle: bool) -> list[float]:
@@ -214,6 +238,7 @@ class Strip(QWidget):
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.body)
         self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
+        self.area.verticalScrollBar().valueChanged.connect(lambda _: self.follow())
         self.empty = QLabel("No motion yet. A driver moves a joint through its range; its tracks appear here.")
         self.empty.setProperty("role", "muted")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -329,6 +354,8 @@ class Strip(QWidget):
         coordinates = motion.system.coordinates
         values = self.session.coordinates()
         for track in self.tracks:
+            if track.visibleRegion().isEmpty():  # told when it is scrolled into sight
+                continue
             assert track.curve is not None
             kind, _, name = track.curve.place.partition(".")
             if kind == "tracks":

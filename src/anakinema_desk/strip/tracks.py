@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from anakinema.words import shortly, shown
 
 from ..session import Session
+from ..soon import soon
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, TRACK, Shown
@@ -139,7 +140,8 @@ class Track(QWidget):
         super().__init__()
         self.session, self.tokens, self.zoom = session, tokens, zoom
         self.curve: Series | None = None
-        self.failed = False
+        self.failed = self.fresh = False
+        self.pinned: Series | None = None
         self._drawn: tuple[object, ...] = ()
         self.setFixedHeight(TRACK)
         self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
@@ -161,36 +163,43 @@ class Track(QWidget):
             label.setFont(font(8))
             label.setProperty("role", "muted")
             edges.addWidget(label, alignment=alignment)
-        self.plot = Scrub(session, zoom)
-        self.plot.setBackground(tokens.paper)
-        self.before = self.plot.plot(antialias=True)
-        self.line = self.plot.plot(antialias=True)
-        self.spots = pg.ScatterPlotItem(symbol="o", size=6)
-        self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
+        self.plot: Scrub | None = None
         self.bounds: list[pg.InfiniteLine] = []
         self.spans: list[pg.LinearRegionItem] = []
+        self._draw_soon = soon(self, self._draw)
+        self._due = False
+        """Whether what the plot shows is no longer what it should; it is drawn when the track is in sight."""
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(0)
+        self.row.addWidget(left)
+        self.row.addStretch(1)
+        self.row.addWidget(right)
+
+    def _make_plot(self) -> Scrub:
+        """The plot: made when it is first in sight, for that takes longer than all else of a track."""
+        plot = self.plot = Scrub(self.session, self.zoom)
+        plot.setBackground(self.tokens.paper)
+        self.before = plot.plot(antialias=True)
+        self.line = plot.plot(antialias=True)
+        self.spots = pg.ScatterPlotItem(symbol="o", size=6)
+        self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
         for item in (self.mark, self.spots):
-            self.plot.addItem(item, ignoreBounds=True)
-        self.plot.scrubbed.connect(self._scrub)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(left)
-        layout.addWidget(self.plot, 1)
-        layout.addWidget(right)
+            plot.addItem(item, ignoreBounds=True)
+        plot.scrubbed.connect(self._scrub)
+        self.row.takeAt(1)
+        self.row.insertWidget(1, plot, 1)
+        return plot
 
     def show_curve(self, entry: Shown, fresh: bool, pinned: "Series | None") -> None:
-        """Draws a curve in place of the last one; pale while it is that of a version before, an earlier run beneath."""
+        """Shows a curve in place of the last one; pale while it is that of a version before, an earlier run beneath."""
         curve, failed = entry.series, entry.failed
         drawn = (curve, failed, fresh, self.tokens, self.session.end, entry.height, pinned)
         if drawn == self._drawn:
             return
         self._drawn = drawn
         self.setFixedHeight(entry.height)
-        tokens, self.curve, self.failed = self.tokens, curve, failed
-        colour = tokens.line if not fresh else tokens.bad if failed else tokens.accent
-        self.plot.setBackground(tokens.paper)
-        self.plot.ink = tokens.text
+        self.curve, self.failed, self.fresh, self.pinned = curve, failed, fresh, pinned
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)
@@ -198,8 +207,24 @@ class Track(QWidget):
         units = self.session.document.units
         self.high.setText(shortly(curve.high, curve.dimension, units))
         self.low.setText(shortly(curve.low, curve.dimension, units))
-        ink = tokens.muted if not fresh else tokens.bad if failed else tokens.text
-        self.value.setStyleSheet(f"color: {ink};")
+        role = "" if fresh and not failed else "bad" if fresh else "muted"
+        if role != self.value.property("role"):
+            self.value.setProperty("role", role)
+            self.value.style().unpolish(self.value)
+            self.value.style().polish(self.value)
+        self._due = True
+        self.update()
+
+    def _draw(self) -> None:
+        """Draws what the track shows."""
+        if not self._due or self.curve is None:
+            return
+        self._due = False
+        plot = self.plot or self._make_plot()
+        tokens, curve, fresh, pinned = self.tokens, self.curve, self.fresh, self.pinned
+        colour = tokens.line if not fresh else tokens.bad if self.failed else tokens.accent
+        plot.setBackground(tokens.paper)
+        plot.ink = tokens.text
         self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
         low, high = curve.low, curve.high
         if pinned is None or not pinned.t.size:
@@ -212,28 +237,29 @@ class Track(QWidget):
         low, high = low - margin, high + margin
         while len(self.bounds) < len(curve.bounds):
             self.bounds.append(pg.InfiniteLine(0.0, angle=0))
-            self.plot.addItem(self.bounds[-1], ignoreBounds=True)
+            plot.addItem(self.bounds[-1], ignoreBounds=True)
         for item, bound in zip_longest(self.bounds, curve.bounds):
             # An edge far outside would only flatten the curve.
             near = bound is not None and low - 3 * margin < bound < high + 3 * margin
             item.setVisible(near)
             if near:
                 low, high = min(low, bound - margin), max(high, bound + margin)
-                edge = tokens.bad if failed and fresh else tokens.muted
+                edge = tokens.bad if self.failed and fresh else tokens.muted
                 item.setPen(pg.mkPen(edge, width=1, style=Qt.PenStyle.DashLine))
                 item.setValue(bound)
         end = float(curve.t[-1]) if curve.t.size else 0.0
-        self.plot.end = max(self.session.end or end, 1e-12)
-        self.plot.setRange(yRange=(low, high), padding=0)
+        plot.end = max(self.session.end or end, 1e-12)
+        plot.head = self.session.time
+        plot.setRange(yRange=(low, high), padding=0)
         self.show_range()
         ends = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
         self.spots.setData(pos=np.array(ends).reshape(-1, 2), pen=pg.mkPen(colour, width=1.2),
                            brush=pg.mkBrush(tokens.paper))
-        self._hatch(curve.short, tokens.bad if fresh else tokens.muted)
+        self._hatch(plot, curve.short, tokens.bad if fresh else tokens.muted)
         spots = [(curve.low_t, curve.low)] if curve.parts is not None else []
         self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
 
-    def _hatch(self, short: tuple[tuple[float, float], ...], colour: str) -> None:
+    def _hatch(self, plot: Scrub, short: tuple[tuple[float, float], ...], colour: str) -> None:
         """Hatches the spans of time in which less is left than is wanted."""
         while len(self.spans) < len(short):
             span = pg.LinearRegionItem(movable=False)
@@ -241,7 +267,7 @@ class Track(QWidget):
             for edge in span.lines:
                 edge.setPen(pg.mkPen(None))
             self.spans.append(span)
-            self.plot.addItem(span, ignoreBounds=True)
+            plot.addItem(span, ignoreBounds=True)
         for span, ends in zip_longest(self.spans, short):
             span.setVisible(ends is not None)
             if ends is not None:
@@ -250,6 +276,8 @@ class Track(QWidget):
 
     def show_range(self) -> None:
         """Shows the part of the motion that is wanted."""
+        if self.plot is None:
+            return
         self.plot.setRange(xRange=(self.zoom.low * self.plot.end, self.zoom.high * self.plot.end), padding=0)
         self.plot.drawn_anew()
 
@@ -265,7 +293,7 @@ class Track(QWidget):
     def _scrub(self, t: float, pressed: bool) -> None:
         """Goes to a time; a press near a mark goes just there."""
         self.session.pause()
-        if pressed and self.curve is not None:
+        if pressed and self.curve is not None and self.plot is not None:
             marks = [end for end in (self.curve.low_t, self.curve.high_t)
                      if abs(self.plot.x(end) - self.plot.x(t)) <= NEAR]  # fmt: skip
             t = min(marks, key=lambda end: abs(end - t), default=t)
@@ -283,10 +311,13 @@ class Track(QWidget):
     def follow(self, value: float) -> None:
         """Moves the play head and tells the value there."""
         assert self.curve is not None
-        self.plot.follow(self.session.time)
+        if self.plot is not None:
+            self.plot.follow(self.session.time)
         self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self._due:
+            self._draw_soon()
         with painting(self, smooth=False) as painter:
             if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
                 painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
