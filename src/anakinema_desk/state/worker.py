@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QAbstractEventDispatcher, QObject, Signal
 
 from anakinema.work import Cancelled, Work
 
@@ -31,6 +31,26 @@ class Courtesy:
         self.idle = threading.Event()
         self.idle.set()
         self._holding = 0
+        self._awake = False
+        self._watched: QAbstractEventDispatcher | None = None
+
+    def watch(self) -> None:
+        """From now on the window is at work whenever its event loop is: from when that wakes until it waits again.
+        To be asked on the interface thread."""
+        dispatcher = QAbstractEventDispatcher.instance()
+        if dispatcher is not None and dispatcher is not self._watched:
+            self._watched = dispatcher
+            dispatcher.awake.connect(self._woken)
+            dispatcher.aboutToBlock.connect(self._asleep)
+
+    def _woken(self) -> None:
+        self._awake = True
+        self.idle.clear()
+
+    def _asleep(self) -> None:
+        self._awake = False
+        if not self._holding:
+            self.idle.set()
 
     @contextlib.contextmanager
     def held(self) -> Iterator[None]:
@@ -41,7 +61,7 @@ class Courtesy:
             yield
         finally:
             self._holding -= 1
-            if not self._holding:
+            if not self._holding and not self._awake:
                 self.idle.set()
 
 
@@ -97,6 +117,7 @@ class Worker(QObject):
         self.courtesy.idle.set()
         if self._thread is None:
             sys.setswitchinterval(SWITCH)
+            self.courtesy.watch()
             self._queue = queue.SimpleQueue()
             self._thread = threading.Thread(target=self._work, args=(self._queue,), daemon=True, name=self.name)
             self._thread.start()
