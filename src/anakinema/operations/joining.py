@@ -15,6 +15,8 @@ from .features import SAME, Feature
 Pose = tuple[float, float, float]
 SLIDES = ("prismatic", "pin-slot")
 """Joint types that run along a line, which may lie aside."""
+SLOTTED = ("pin-slot", "slide-arc")
+"""Joint types of a slot, whose part comes first."""
 LAYER = 1.0
 """How deep a part is of which nothing is said (document lengths), as it is for reading."""
 
@@ -46,14 +48,14 @@ class Proposal:
 
 def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
     """The joint types that can be made of two features, the one that fits best first: slot and anything else a pin in
-    slot, two sides a prismatic joint, all else a pin."""
+    slot (or, in a curved one, a block that turns with it), two sides a prismatic joint, all else a pin."""
     if one.feature.edge is not None and two.feature.edge is not None and (one.feature.round or two.feature.round):
         return "tangent", "rolling", "revolute", "fixed"
     slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
     directed = one.feature.direction is not None or two.feature.direction is not None
     flat = one.feature.word == two.feature.word == "middle of a side"
     if one.feature.about is not None or two.feature.about is not None:
-        return "pin-slot", "revolute", "fixed"
+        return "pin-slot", "slide-arc", "revolute", "fixed"
     if slotted and directed:
         return "pin-slot", "revolute", "prismatic", "fixed"
     if flat:
@@ -70,7 +72,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     """The changes that make a joint; `poses` are where the parts stand. The part that is brought is the second, or the
     first where the second is fixed. Raises `DocumentError` where both are one part or both are fixed."""
     one, two = wanted.one, wanted.two
-    if wanted.kind == "pin-slot" and one.feature.direction is None and one.feature.about is None:
+    if wanted.kind in SLOTTED and one.feature.direction is None and one.feature.about is None:
         one, two = two, one  # the slot's part comes first
     first, second = document.parts[one.part], document.parts[two.part]
     if one.part == two.part:
@@ -97,7 +99,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         here = _spot(poses[one.part], at_one)
     if wanted.bring:
         changes += _brought(document, wanted, one, two, poses, turn)
-    elif wanted.kind == "pin-slot" and one.feature.about is not None:
+    elif wanted.kind in SLOTTED and one.feature.about is not None:
         pass  # about the slot's centre, wherever the pin stands
     elif wanted.kind in ("revolute", "fixed"):  # joined where the second's feature stands now
         at_one = (there - _origin(poses[one.part])) * cmath.rect(1.0, -poses[one.part][2])
@@ -110,7 +112,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
     if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
         changes.append(_before(document, two.part, [first]))
-    arc = one.feature.about if wanted.kind == "pin-slot" else None
+    arc = one.feature.about if wanted.kind in SLOTTED else None
     if arc is not None:
         at_one = arc
     a, named = named_point(document, first.id, at_one)
@@ -133,7 +135,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         entry["a"], entry["b"] = entry["b"], entry["a"]
     elif wanted.swap and "direction" in entry:  # the other way is positive
         entry["direction"] = tidy(math.remainder(float(entry["direction"]) / per + math.pi, math.tau) * per)
-    words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld"}
+    words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld", "slide-arc": "track"}
     taken = {**document.tree.get("joints", {})}
     name = free_name(taken, words[wanted.kind])
     return Made((*changes, Put(("joints", name), entry)), ("joints", name))

@@ -145,8 +145,9 @@ class Picking:
         if not gaps.size or gaps.min() >= PICK:
             return Snap(self.rounded(at))
         near = np.flatnonzero(gaps < PICK)
-        # Those in one place are told apart by their parts: the last made first.
-        order = near[np.lexsort((-near, np.round(gaps[near] * 2)))]
+        # Those in one place are told apart by their parts, the last made first; of one part a slot or a hole comes
+        # before what is in the middle of it by chance.
+        order = near[np.lexsort((near, -self._grabbed.owner[near], np.round(gaps[near] * 2)))]
         chosen = int(order[self.turn % order.size])
         return Snap(complex(spots[chosen]), self._grabbed.grabs[chosen], int(order.size))
 
