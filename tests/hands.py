@@ -2,6 +2,7 @@
 
 import cmath
 
+import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
@@ -167,3 +168,9 @@ class Hands:
         assert motion.stop is None
         column = motion.system.coordinates.index(joint)
         return motion.extremes.high[column] - motion.extremes.low[column]
+
+
+def point_of(motion, q, part, point):
+    """Where a point of a part is along a motion (S,), by the positions (S, P, 3) there."""
+    at = q[:, motion.system.body(part)]
+    return at[:, 0] + 1j * at[:, 1] + complex(*motion.document.parts[part].points[point]) * np.exp(1j * at[:, 2])

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -21,6 +21,7 @@ from .state.by_hand import ByHand
 from .state.looks import Looks
 from .state.shown import Pose, carried
 from .state.trying import Trying
+from .state.ways import Ways
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -29,7 +30,6 @@ if TYPE_CHECKING:
     from anakinema.findings.gaps import Gap
     from anakinema.kinematics.dragging import Pull
     from anakinema.kinematics.freedoms import Freedom
-    from anakinema.kinematics.modes import Modes
     from anakinema.kinematics.motion import Motion
 
 __all__ = ["Place", "Session"]
@@ -40,15 +40,6 @@ WAY_FRAMES = 45
 """Pictures on the way to a named position."""
 
 COMPILING = "First start after an installation: the inner loops are compiled, which takes about half a minute, once"
-
-
-@dataclass(frozen=True)
-class _Ring:
-    """The ways to put the parts together, and the one in which a document is."""
-
-    document: Document
-    modes: "Modes"
-    index: int
 
 
 class Session(QObject):
@@ -72,7 +63,7 @@ class Session(QObject):
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
         self.student = Student(self.analyst.courtesy, self)
         self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
-        self.hand = ByHand()
+        self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
         self.shown: Shown | None = None
         self.looks = Looks(self)
         self.selection = ""
@@ -86,7 +77,6 @@ class Session(QObject):
         self._stepping.setInterval(16)
         self._stepping.timeout.connect(self._step_on)
         self._poses: dict[str, Pose] = {}
-        self._ring: _Ring | None = None
         self._following: dict[str, str] = {}
         """While something gets another name: what is selected, and what it is called then."""
         self._held = False
@@ -99,7 +89,7 @@ class Session(QObject):
         self.analyst.gauged.connect(self._gauged)
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
-        self.analyst.ways_found.connect(self._ways_found)
+        self.ways.told.connect(self.told)
         self.analyst.way_found.connect(self._way_found)
         self.analyst.wiggled.connect(self._wiggled)
         self.analyst.progressed.connect(self._progressed)
@@ -258,7 +248,8 @@ class Session(QObject):
     def _opened(self) -> None:
         self.player.pause()
         self.hand.drop()
-        self._poses, self._ring, self.selection, self.player.time = {}, None, "", 0.0
+        self._poses, self.selection, self.player.time = {}, "", 0.0
+        self.ways.forget()
         self.others = ()
         self.trying.drop()
         self.trying.pin(None)
@@ -406,46 +397,7 @@ class Session(QObject):
 
     def next_mode(self) -> None:
         """Puts the parts together in the next of the ways in which the joints close; `told` says which."""
-        ring = self._ring
-        if ring is not None and ring.document is self.document:
-            self._choose(ring, (ring.index + 1) % len(self._allowed(ring.modes)))
-        elif self.motion is not None and not self.busy:
-            self.analyst.look_for_ways(self.motion)
-
-    @staticmethod
-    def _allowed(found: "Modes") -> "list[NDArray[np.float64]]":
-        """The ways that keep all limits; the first, in which the document is, whatever it keeps."""
-        return [mode.q for i, mode in enumerate(found.ways) if i == 0 or not mode.outside]
-
-    def _ways_found(self, number: int, found: "Modes") -> None:
-        if number != self.analyst.wanted or self.document is None:
-            return
-        allowed = self._allowed(found)
-        if len(allowed) == 1:
-            self.told.emit(f"The joints close in this one way only{self._but(found)}")
-        else:
-            self._choose(_Ring(self.document, found, 0), 1)
-
-    def _but(self, found: "Modes") -> str:
-        """What else there is to say of the ways."""
-        allowed = len(self._allowed(found))
-        beyond = len(found.ways) - allowed
-        outside = dict.fromkeys(joint for mode in found.ways[1:] for joint in mode.outside)
-        told = f"; {beyond} more outside the limits of {', '.join(outside)}" if beyond else ""
-        return told + (f"; {found.doubt}" if found.doubt else "")
-
-    def _choose(self, ring: "_Ring", index: int) -> None:
-        from anakinema.kinematics.modes import placed
-
-        motion, ways = self.motion, self._allowed(ring.modes)
-        if motion is None:
-            return
-        q = ways[index]
-        faults = self.editor.replace(lambda before: placed(before, motion, q), "Put together another way")
-        if not faults and self.document is not None:
-            self._ring = _Ring(self.document, ring.modes, index)
-            more = self._but(ring.modes)
-            self.told.emit(f"Put together in way {index + 1} of {len(ways)}{more}; the same command shows the next")
+        self.ways.next()
 
     def motions_left(self, part: str) -> "tuple[Freedom, ...] | None":
         """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""

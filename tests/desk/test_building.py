@@ -5,21 +5,11 @@ import math
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QMessageBox
 
 from anakinema.document import read_document
 from anakinema.document.changes import lookup
-from hands import Hands
 
 KEY = Qt.Key
-
-
-@pytest.fixture
-def hands(qtbot, window, monkeypatch, request):
-    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
-    found = Hands(qtbot, window)
-    yield found
-    print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
 
 
 def slider_crank(hands):

@@ -7,22 +7,16 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QPixmap
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication
 
 from anakinema.formats.drawings import write_drawing
 from anakinema.operations.importing import outlines_of
 from anakinema_desk.panels.card import joints as joint_card
 from anakinema_desk.panels.drawing import DrawingDialog
-from hands import KEY, Hands
+from hands import KEY
 from windows import click_line, settle
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
-
-
-@pytest.fixture
-def hands(qtbot, window, monkeypatch):
-    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
-    return Hands(qtbot, window)
 
 
 def drag(bench, start, end, modifier=Qt.KeyboardModifier.NoModifier):

@@ -2,24 +2,11 @@
 
 import numpy as np
 import pytest
-from PySide6.QtWidgets import QMessageBox
 
-from hands import KEY, Hands
+from hands import KEY, point_of
 
-
-@pytest.fixture
-def hands(qtbot, window, monkeypatch, request):
-    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
-    found = Hands(qtbot, window)
-    found.bench.scale, found.bench.center = 3.0, found.bench.center * 0
-    yield found
-    print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
-
-
-def along(motion, q, part, point):
-    """Where a point of a part is along a motion (S,)."""
-    at = q[:, motion.system.body(part)]
-    return at[:, 0] + 1j * at[:, 1] + complex(*motion.document.parts[part].points[point]) * np.exp(1j * at[:, 2])
+SCALE = 3.0
+"""Of the bench in these tests: room for large mechanisms."""
 
 
 def disc(hands, at, size):
@@ -59,11 +46,11 @@ def test_a_motor_drives_a_ram_through_a_gear_pair(hands):
     assert motion.mobility.dof == 1
     small, large = (q[:, motion.system.body(name), 2] - q[0, motion.system.body(name), 2] for name in (pinion, gear))
     assert large == pytest.approx(-small / 3)
-    crank = along(motion, q, gear, list(motion.document.parts[gear].points)[-1])
+    crank = point_of(motion, q, gear, list(motion.document.parts[gear].points)[-1])
     length = abs(complex(*motion.document.parts[rod].points["B"]))
-    there = along(motion, q, ram, "A")
+    there = point_of(motion, q, ram, "A")
     assert there.real == pytest.approx(crank.real + np.sqrt(length**2 - (there.imag - crank.imag) ** 2), abs=1e-9)
-    throw = abs(crank - along(motion, q, gear, "A"))
+    throw = abs(crank - point_of(motion, q, gear, "A"))
     assert np.ptp(throw) < 1e-9 and np.ptp(there.real) == pytest.approx(2 * throw[0], abs=1e-3)
     assert set(motion.document.groups["group"].parts) == {"frame", motor}
     assert np.ptp(q[:, motion.system.body(motor)], axis=0).max() == 0.0
@@ -104,12 +91,12 @@ def test_a_curved_slider_lifts_a_slotted_slide_that_lifts_a_wheel(hands):
     q = motion.positions(motion.grid)
     phi = motion.coordinates(motion.grid)[:, motion.system.coordinates.index(track)]
     assert phi[-1] == pytest.approx(slot.stop, abs=1e-6)
-    at = along(motion, q, block, "A")
+    at = point_of(motion, q, block, "A")
     assert at.imag == pytest.approx(slot.radius * np.sin(phi) - 40, abs=1e-9)
     assert np.ptp(q[:, motion.system.body(block), 2] - phi) < 1e-9  # it turns with the track
-    height = along(motion, q, slide, "A").imag
+    height = point_of(motion, q, slide, "A").imag
     assert height == pytest.approx(at.imag, abs=1e-9)
-    assert along(motion, q, wheel, "A").imag - height == pytest.approx(6 + 8, abs=1e-9)
+    assert point_of(motion, q, wheel, "A").imag - height == pytest.approx(6 + 8, abs=1e-9)
 
 
 def test_a_lid_with_an_open_and_a_closed_position(hands):

@@ -3,24 +3,11 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF
-from PySide6.QtWidgets import QMessageBox
 
-from hands import KEY, Hands
+from hands import KEY, point_of
 
-
-@pytest.fixture
-def hands(qtbot, window, monkeypatch, request):
-    monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
-    found = Hands(qtbot, window)
-    found.bench.scale, found.bench.center = 3.0, found.bench.center * 0
-    yield found
-    print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s
-
-
-def point_of(motion, q, part, point):
-    """Where a point of a part is along a motion (S,)."""
-    at = q[:, motion.system.body(part)]
-    return at[:, 0] + 1j * at[:, 1] + complex(*motion.document.parts[part].points[point]) * np.exp(1j * at[:, 2])
+SCALE = 3.0
+"""Of the bench in these tests: room for large mechanisms."""
 
 
 def test_crossed_arms_with_pins_in_slots_raise_a_platform(hands):
