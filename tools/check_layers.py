@@ -7,7 +7,7 @@ import ast
 import sys
 from pathlib import Path
 
-FORBIDDEN = {"PySide6", "shiboken6", "pyqtgraph", "anakinema_desk"}
+FORBIDDEN = {"PySide6", "shiboken6", "anakinema_desk"}
 
 
 def imported(tree: ast.AST) -> set[tuple[int, str]]:

@@ -38,7 +38,7 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     middle = session.time
     assert 0.3 * session.end < middle < 0.7 * session.end
     plot = window.strip.tracks[0].plot
-    QTest.mouseClick(plot.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(plot.width() // 4, 20))
+    QTest.mouseClick(plot, Qt.MouseButton.LeftButton, pos=QPoint(plot.width() // 4, 20))
     assert session.time == pytest.approx(session.end / 4, rel=0.02)
 
     # The verdict leads to the failing check, and to where it is worst.

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anakinema.kinematics.extremes import narrowed
@@ -17,6 +17,7 @@ SHAPES = {
 
 
 @pytest.mark.parametrize("shape", SHAPES)
+@settings(max_examples=300, deadline=None)
 @given(at=st.floats(0.02, 0.98), a=st.floats(0.1, 30), b=st.floats(0.1, 30))
 def test_least_values_are_found(shape, at, a, b):
     looks = []

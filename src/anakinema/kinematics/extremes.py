@@ -198,16 +198,17 @@ def narrowed(
 
 
 def _settled(t: Array, values: Array, tolerance: float) -> Mask:
-    """(B,) whether five points (5, B) lie on one cubic, and the parabola through the inner three goes no lower than the
-    middle one by more than a tolerance: a smooth least value is found then. The outer points lie so much further out
-    that what bends between the inner ones shows at them tenfold."""
+    """(B,) whether five points (5, B) lie on one cubic, by what bends more over the half of their span, and the parabola
+    through the inner three goes no lower than the middle one by more than a tolerance: a smooth least value is found
+    then. The outer points lie further out, so that a kink between the inner ones shows severalfold."""
     with np.errstate(divide="ignore", invalid="ignore"):
         slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
         bends = np.diff(slopes, axis=0) / (t[2:] - t[:-2])
         third = np.diff(bends, axis=0) / (t[3:] - t[:-3])
-        off = np.abs(third[1] - third[0]) * np.prod(np.abs(t[4] - t[1:4]), axis=0)  # of the last from the first four
+        span = t[4] - t[0]
+        off = np.abs(third[1] - third[0]) / span * (span / 2) ** 4
         middle = slopes[1] + bends[1] * (t[2] - t[1])  # the slope of the parabola at the middle
-        smooth: Mask = (off <= 10 * tolerance) & (middle**2 / (4 * bends[1]) <= tolerance) & (bends[1] > 0)
+        smooth: Mask = (off <= 3 * tolerance) & (middle**2 / (4 * bends[1]) <= tolerance) & (bends[1] > 0)
     return smooth
 
 

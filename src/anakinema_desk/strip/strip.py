@@ -19,6 +19,7 @@ from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, curves
 from .curves import Shown as ShownTrack
+from .tracks import Track
 
 if TYPE_CHECKING:
     from anakinema.document import Document
@@ -27,7 +28,6 @@ if TYPE_CHECKING:
     from anakinema.kinds import Dimension
     from anakinema.kinematics.motion import Motion
 
-    from .tracks import Track
 
 RULER = 24
 MOST = 24
@@ -295,13 +295,9 @@ class Strip(QWidget):
         self.follow()
 
     def _another(self) -> "Track":
-        """One track more: of those put by, for a plot takes its time to make."""
+        """One track more: of those put by, where there are any."""
         if self._spare:
             return self._spare.pop()
-        # Here and not on the analyst's thread, though it takes a moment: the plot library looks at every name of Qt,
-        # and types of Qt that two threads make at once have ended the process.
-        from .tracks import Track
-
         track = Track(self.session, self.tokens, self.zoom)
         track.menu_wanted.connect(self.menu_wanted)
         self.rows.insertWidget(len(self.tracks), track)

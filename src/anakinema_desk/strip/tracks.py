@@ -1,28 +1,27 @@
-"""The tracks of the strip, each a plot. Loaded with the first findings, for the plot library takes its time to load."""
+"""The tracks of the strip, each a plot."""
 
-from itertools import zip_longest
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyqtgraph as pg
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
     QColor,
     QContextMenuEvent,
     QMouseEvent,
+    QPainter,
     QPaintEvent,
     QPen,
     QPixmap,
+    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.words import shortly, shown
 
 from ..session import Session
-from ..soon import soon
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, TRACK, Shown
@@ -34,6 +33,7 @@ if TYPE_CHECKING:
 
 
 DOTS = Qt.PenStyle.DotLine
+NOTHING = np.zeros(0)
 NEAR = 6.0
 """Pixels within which a press means a mark."""
 
@@ -52,27 +52,32 @@ class End(QLabel):
         self.clicked.emit()
 
 
-class Scrub(pg.PlotWidget):
-    """A bare plot; pressing and dragging in it moves the play head. What does not move is painted once: while the
-    motion plays only the play head is drawn anew."""
+class Plot(QWidget):
+    """A bare plot of a curve over time; pressing and dragging in it moves the play head. What does not move is painted
+    once: while the motion plays only the play head is drawn anew."""
 
     scrubbed = Signal(float, bool)
-    """A time was pressed, or dragged over."""
 
-    def __init__(self, session: Session, zoom: "Zoom") -> None:
-        super().__init__(enableMenu=False)
-        self.session, self.zoom = session, zoom
-        for axis in ("left", "bottom"):
-            self.hideAxis(axis)
-        self.hideButtons()
-        self.setMouseEnabled(False, False)
-        self.plotItem.vb.setDefaultPadding(0.0)
-        self.plotItem.layout.setContentsMargins(0, 0, 0, 0)
+    def __init__(self, session: Session, zoom: "Zoom", tokens: Tokens) -> None:
+        super().__init__()
+        self.session, self.zoom, self.tokens = session, zoom, tokens
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._still: QPixmap | None = None
-        self.end, self.head, self.ink = 1.0, 0.0, "#000000"
-        """The time of the whole motion, that of the play head (s), and the colour of that."""
+        self.end, self.head = 1.0, 0.0
+        """The time of the whole motion, and that of the play head (s)."""
+        self.low, self.high = 0.0, 1.0
+        """What the plot holds between its lower and its upper edge."""
+        self.colour = QColor()
+        self.line, self.before = (NOTHING, NOTHING), (NOTHING, NOTHING)
+        """Times and values of the curve, and of an earlier run beneath it."""
+        self.bounds: list[tuple[float, QColor]] = []
+        self.spans: list[tuple[float, float]] = []
+        """From when to when less is left than is wanted."""
+        self.hatching = QColor()
+        self.spots: list[tuple[float, float]] = []
+        """Where the curve is least and greatest."""
+        self.mark: tuple[float, float] | None = None
 
     def x(self, t: float) -> float:
         """The pixel of a time."""
@@ -83,10 +88,14 @@ class Scrub(pg.PlotWidget):
         """The time at a pixel."""
         return (self.zoom.low + x / max(self.width(), 1) * (self.zoom.high - self.zoom.low)) * self.end
 
+    def y(self, value: float) -> float:
+        """The pixel of a value."""
+        return (self.high - value) / ((self.high - self.low) or 1.0) * self.height()
+
     def drawn_anew(self) -> None:
         """What does not move is another."""
         self._still = None
-        self.viewport().update()
+        self.update()
 
     def follow(self, t: float) -> None:
         """Moves the play head."""
@@ -94,7 +103,7 @@ class Scrub(pg.PlotWidget):
         after = self.x(t)
         if round(before) != round(after):
             for x in (before, after):
-                self.viewport().update(round(x) - 2, 0, 5, self.height())
+                self.update(round(x) - 2, 0, 5, self.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with self.session.analyst.held():
@@ -103,13 +112,44 @@ class Scrub(pg.PlotWidget):
                 self._still = QPixmap(self.size() * ratio)
                 self._still.setDevicePixelRatio(ratio)
                 with painting(self._still) as painter:
-                    self.render(painter)
-            with painting(self.viewport(), smooth=False) as painter:
+                    self._draw(painter)
+            with painting(self, smooth=False) as painter:
                 painter.setClipRegion(event.region())
                 painter.drawPixmap(0, 0, self._still)
-                painter.setPen(QPen(QColor(self.ink), 1))
+                painter.setPen(QPen(QColor(self.tokens.text), 1))
                 x = round(self.x(self.head))
                 painter.drawLine(x, 0, x, self.height())
+
+    def _draw(self, painter: QPainter) -> None:
+        painter.fillRect(self.rect(), QColor(self.tokens.paper))
+        for start, stop in self.spans:
+            box = QRectF(self.x(start), 0, self.x(stop) - self.x(start), self.height())
+            painter.fillRect(box, QBrush(self.hatching, Qt.BrushStyle.BDiagPattern))
+        for value, colour in self.bounds:
+            y = round(self.y(value)) + 0.5
+            painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
+        painter.setPen(QPen(QColor(self.tokens.muted), 1.2, DOTS))
+        painter.drawPolyline(self._places(*self.before))
+        painter.setPen(QPen(self.colour, 1.6))
+        painter.drawPolyline(self._places(*self.line))
+        painter.setPen(QPen(self.colour, 1.2))
+        painter.setBrush(QColor(self.tokens.paper))
+        for t, value in self.spots:
+            painter.drawEllipse(QPointF(self.x(t), self.y(value)), 3.0, 3.0)
+        if self.mark is not None:
+            at = QPointF(self.x(self.mark[0]), self.y(self.mark[1]))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.colour)
+            painter.drawPolygon([at + QPointF(-4.5, -4.0), at + QPointF(4.5, -4.0), at + QPointF(0.0, 4.0)])
+
+    def _places(self, t: np.ndarray, values: np.ndarray) -> QPolygonF:
+        """A curve in pixels, as far as it is in sight."""
+        low, high = np.searchsorted(t, (self.zoom.low * self.end, self.zoom.high * self.end))
+        some = slice(max(int(low) - 1, 0), int(high) + 2)
+        x, y = self.x(0.0) + t[some] * (self.x(self.end) - self.x(0.0)) / self.end, self.y(0.0) + values[some] * (
+            self.y(1.0) - self.y(0.0))  # fmt: skip
+        return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -140,8 +180,6 @@ class Track(QWidget):
         super().__init__()
         self.session, self.tokens, self.zoom = session, tokens, zoom
         self.curve: Series | None = None
-        self.failed = self.fresh = False
-        self.pinned: Series | None = None
         self._drawn: tuple[object, ...] = ()
         self.setFixedHeight(TRACK)
         self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
@@ -163,33 +201,14 @@ class Track(QWidget):
             label.setFont(font(8))
             label.setProperty("role", "muted")
             edges.addWidget(label, alignment=alignment)
-        self.plot: Scrub | None = None
-        self.bounds: list[pg.InfiniteLine] = []
-        self.spans: list[pg.LinearRegionItem] = []
-        self._draw_soon = soon(self, self._draw)
-        self._due = False
-        """Whether what the plot shows is no longer what it should; it is drawn when the track is in sight."""
-        self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(0, 0, 0, 0)
-        self.row.setSpacing(0)
-        self.row.addWidget(left)
-        self.row.addStretch(1)
-        self.row.addWidget(right)
-
-    def _make_plot(self) -> Scrub:
-        """The plot: made when it is first in sight, for that takes longer than all else of a track."""
-        plot = self.plot = Scrub(self.session, self.zoom)
-        plot.setBackground(self.tokens.paper)
-        self.before = plot.plot(antialias=True)
-        self.line = plot.plot(antialias=True)
-        self.spots = pg.ScatterPlotItem(symbol="o", size=6)
-        self.mark = pg.ScatterPlotItem(symbol="t1", size=9, pen=None)
-        for item in (self.mark, self.spots):
-            plot.addItem(item, ignoreBounds=True)
-        plot.scrubbed.connect(self._scrub)
-        self.row.takeAt(1)
-        self.row.insertWidget(1, plot, 1)
-        return plot
+        self.plot = Plot(session, zoom, tokens)
+        self.plot.scrubbed.connect(self._scrub)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(left)
+        row.addWidget(self.plot, 1)
+        row.addWidget(right)
 
     def show_curve(self, entry: Shown, fresh: bool, pinned: "Series | None") -> None:
         """Shows a curve in place of the last one; pale while it is that of a version before, an earlier run beneath."""
@@ -199,7 +218,7 @@ class Track(QWidget):
             return
         self._drawn = drawn
         self.setFixedHeight(entry.height)
-        self.curve, self.failed, self.fresh, self.pinned = curve, failed, fresh, pinned
+        self.curve = curve
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)
@@ -212,73 +231,37 @@ class Track(QWidget):
             self.value.setProperty("role", role)
             self.value.style().unpolish(self.value)
             self.value.style().polish(self.value)
-        self._due = True
-        self.update()
+        self._plot_curve(curve, failed, fresh, pinned)
 
-    def _draw(self) -> None:
-        """Draws what the track shows."""
-        if not self._due or self.curve is None:
-            return
-        self._due = False
-        plot = self.plot or self._make_plot()
-        tokens, curve, fresh, pinned = self.tokens, self.curve, self.fresh, self.pinned
-        colour = tokens.line if not fresh else tokens.bad if self.failed else tokens.accent
-        plot.setBackground(tokens.paper)
-        plot.ink = tokens.text
-        self.line.setData(curve.t, curve.values, pen=pg.mkPen(colour, width=1.6))
+    def _plot_curve(self, curve: "Series", failed: bool, fresh: bool, pinned: "Series | None") -> None:
+        """What the plot is to hold."""
+        plot, tokens = self.plot, self.tokens
+        plot.tokens = tokens
+        plot.colour = QColor(tokens.line if not fresh else tokens.bad if failed else tokens.accent)
+        plot.line = (curve.t, curve.values)
         low, high = curve.low, curve.high
-        if pinned is None or not pinned.t.size:
-            self.before.setData([], [])
-        else:  # by shares of the motion, for a run may take another time
-            share = self.session.end / max(float(pinned.t[-1]), 1e-12)
-            self.before.setData(pinned.t * share, pinned.values, pen=pg.mkPen(tokens.muted, width=1.2, style=DOTS))
+        plot.before = (NOTHING, NOTHING)
+        if pinned is not None and pinned.t.size:  # by shares of the motion, for a run may take another time
+            plot.before = (pinned.t * (self.session.end / max(float(pinned.t[-1]), 1e-12)), pinned.values)
             low, high = min(low, pinned.low), max(high, pinned.high)
         margin = max((high - low) * 0.16, 1e-9)
         low, high = low - margin, high + margin
-        while len(self.bounds) < len(curve.bounds):
-            self.bounds.append(pg.InfiniteLine(0.0, angle=0))
-            plot.addItem(self.bounds[-1], ignoreBounds=True)
-        for item, bound in zip_longest(self.bounds, curve.bounds):
-            # An edge far outside would only flatten the curve.
-            near = bound is not None and low - 3 * margin < bound < high + 3 * margin
-            item.setVisible(near)
-            if near:
+        edge = QColor(tokens.bad if failed and fresh else tokens.muted)
+        plot.bounds = []
+        for bound in curve.bounds:
+            if low - 3 * margin < bound < high + 3 * margin:  # one far outside would only flatten the curve
                 low, high = min(low, bound - margin), max(high, bound + margin)
-                edge = tokens.bad if self.failed and fresh else tokens.muted
-                item.setPen(pg.mkPen(edge, width=1, style=Qt.PenStyle.DashLine))
-                item.setValue(bound)
+                plot.bounds.append((bound, edge))
+        plot.low, plot.high = low, high
         end = float(curve.t[-1]) if curve.t.size else 0.0
         plot.end = max(self.session.end or end, 1e-12)
-        plot.head = self.session.time
-        plot.setRange(yRange=(low, high), padding=0)
-        self.show_range()
-        ends = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
-        self.spots.setData(pos=np.array(ends).reshape(-1, 2), pen=pg.mkPen(colour, width=1.2),
-                           brush=pg.mkBrush(tokens.paper))
-        self._hatch(plot, curve.short, tokens.bad if fresh else tokens.muted)
-        spots = [(curve.low_t, curve.low)] if curve.parts is not None else []
-        self.mark.setData(pos=np.array(spots).reshape(-1, 2), brush=pg.mkBrush(colour))
-
-    def _hatch(self, plot: Scrub, short: tuple[tuple[float, float], ...], colour: str) -> None:
-        """Hatches the spans of time in which less is left than is wanted."""
-        while len(self.spans) < len(short):
-            span = pg.LinearRegionItem(movable=False)
-            span.setZValue(-10)
-            for edge in span.lines:
-                edge.setPen(pg.mkPen(None))
-            self.spans.append(span)
-            plot.addItem(span, ignoreBounds=True)
-        for span, ends in zip_longest(self.spans, short):
-            span.setVisible(ends is not None)
-            if ends is not None:
-                span.setRegion(ends)
-                span.setBrush(QBrush(QColor(colour), Qt.BrushStyle.BDiagPattern))
+        plot.spots = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
+        plot.spans, plot.hatching = list(curve.short), QColor(tokens.bad if fresh else tokens.muted)
+        plot.mark = (curve.low_t, curve.low) if curve.parts is not None else None
+        plot.drawn_anew()
 
     def show_range(self) -> None:
         """Shows the part of the motion that is wanted."""
-        if self.plot is None:
-            return
-        self.plot.setRange(xRange=(self.zoom.low * self.plot.end, self.zoom.high * self.plot.end), padding=0)
         self.plot.drawn_anew()
 
     def _go(self, high: bool) -> None:
@@ -293,7 +276,7 @@ class Track(QWidget):
     def _scrub(self, t: float, pressed: bool) -> None:
         """Goes to a time; a press near a mark goes just there."""
         self.session.pause()
-        if pressed and self.curve is not None and self.plot is not None:
+        if pressed and self.curve is not None:
             marks = [end for end in (self.curve.low_t, self.curve.high_t)
                      if abs(self.plot.x(end) - self.plot.x(t)) <= NEAR]  # fmt: skip
             t = min(marks, key=lambda end: abs(end - t), default=t)
@@ -311,13 +294,10 @@ class Track(QWidget):
     def follow(self, value: float) -> None:
         """Moves the play head and tells the value there."""
         assert self.curve is not None
-        if self.plot is not None:
-            self.plot.follow(self.session.time)
+        self.plot.follow(self.session.time)
         self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if self._due:
-            self._draw_soon()
         with painting(self, smooth=False) as painter:
             if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
                 painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
