@@ -198,7 +198,7 @@ def narrowed(
 
 
 def _settled(t: Array, values: Array, tolerance: float) -> Mask:
-    """(B,) whether five points (5, B) lie on one cubic, by what bends more over the half of their span, and the parabola
+    """(B,) whether five points (5, B) lie on one cubic, by what bends more over half of their span, and the parabola
     through the inner three goes no lower than the middle one by more than a tolerance: a smooth least value is found
     then. The outer points lie further out, so that a kink between the inner ones shows severalfold."""
     with np.errstate(divide="ignore", invalid="ignore"):
