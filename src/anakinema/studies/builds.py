@@ -30,6 +30,8 @@ from .numbers import held
 
 UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
 """Sections without which a mechanism moves and is judged the same."""
+MOST_TOGETHER, MOST_CELLS = 64, 4_000_000
+"""Of builds that are looked at at once: how many, and how many positions of bodies they hold (72 bytes each)."""
 Numbers = Mapping[str, float | str]
 """What parameters are in a build: numbers in document units, or expressions."""
 
@@ -71,6 +73,12 @@ class Builds:
             self.document = bare(document)
         self.followed = self.shared = 0
         """How many builds were followed anew, and how many shared the branch."""
+
+    @property
+    def together(self) -> int:
+        """How many builds are looked at at once, by what memory should hold."""
+        cells = self.motion.grid.size * len(self.motion.system.body_ids)
+        return max(1, min(MOST_TOGETHER, MOST_CELLS // cells))
 
     def motion_with(self, numbers: Numbers, work: Work | None = None) -> Motion:
         """The motion of a build. Raises `DocumentError` where it can't be put together, or its numbers make no

@@ -20,8 +20,6 @@ WORTH = 3.0
 """Seconds of builds from which further processes are worth starting."""
 PIECES = 16
 """Pieces of work for each process, so that progress shows and none is idle for long."""
-TOGETHER = 64
-"""Builds of which what can be found at once is found so."""
 LOOK = 0.05
 """Seconds between two looks at whether the work is still wanted."""
 
@@ -49,12 +47,13 @@ def many_built(
     if jobs is None and not _elsewhere():
         jobs = (os.cpu_count() or 1) if took * len(rest) > WORTH else 1
     if jobs == 1 or not rest:
-        for start in range(0, len(rest), TOGETHER):
-            for build in built_together(builds, rest[start : start + TOGETHER], findings, clearance, work):
+        for start in range(0, len(rest), builds.together):
+            some = rest[start : start + builds.together]
+            for build in built_together(builds, some, findings, clearance, work):
                 found.append(build)
                 work.done(len(found) / len(all_numbers))
         return found
-    size = min(TOGETHER, max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1)))))
+    size = min(builds.together, max(1, -(-len(rest) // (PIECES * (jobs or os.cpu_count() or 1)))))
     pieces = [rest[i : i + size] for i in range(0, len(rest), size)]
     parts: list[list[Build]] = [[] for _ in pieces]
     done = 0
