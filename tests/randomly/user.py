@@ -397,8 +397,6 @@ class RandomUser:
         QMessageBox.information = QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
         QFileDialog.getSaveFileName = staticmethod(name)  # type: ignore[assignment]
         QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
-        count = lambda *_: (self.chance.choice((1, 3, 12, 60)), self.chance.random() < 0.8)  # noqa: E731
-        QInputDialog.getInt = staticmethod(count)  # type: ignore[assignment]
         word = lambda *_, **__: (self.chance.choice(("unit", "", "a b", "x" * 300, "jaw")), self.chance.random() < 0.8)  # noqa: E731
         QInputDialog.getText = staticmethod(word)  # type: ignore[assignment]
         QInputDialog.getItem = staticmethod(lambda *given: (given[3][0], self.chance.random() < 0.2))  # type: ignore[assignment]

@@ -361,6 +361,11 @@ class Document:
     """The same of each sub-assembly."""
 
     @property
+    def quantities(self) -> dict[str, Quantity]:
+        """What each parameter is worth, as expressions use it."""
+        return {name: parameter.quantity for name, parameter in self.parameters.items()}
+
+    @property
     def assemblies(self) -> Mapping[str, Any]:
         """The definitions of sub-assemblies, as the tree says them."""
         found: Mapping[str, Any] = self.tree.get("assemblies", {})

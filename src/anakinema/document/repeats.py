@@ -53,4 +53,3 @@ def repeated(base: Part, use: Use, repeat: Repeat) -> Content:
             joints[pin] = Joint(pin, "revolute", PointRef(before, ends[1]), PointRef(name, ends[0]), {})
             before = name
     return Content(parts=parts, joints=joints, uses={use.id: use})
-

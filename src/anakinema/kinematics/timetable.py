@@ -115,7 +115,7 @@ def _following(
 ) -> Pieces:
     """A coordinate that is an expression of others."""
     units = document.units
-    given = {name: parameter.quantity for name, parameter in document.parameters.items()}
+    given = document.quantities
     ahead = sorted(leaders(driver) & others.keys())
     scales, dimensions = {}, {}
     for name in ahead:

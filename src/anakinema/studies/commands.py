@@ -120,7 +120,7 @@ def _jobs(options: argparse.Namespace) -> int | None:
 def number(document: Document, text: str, dimension: Dimension, option: str) -> float:
     """A number or an expression of the document's parameters (core units). Raises `DocumentError`."""
     try:
-        quantities = {name: one.quantity for name, one in document.parameters.items()}
+        quantities = document.quantities
         return coerce(evaluate(text, quantities, document.units), dimension, document.units)
     except ExpressionError as error:
         raise located(option, str(error)) from error

@@ -204,7 +204,7 @@ class Build(Doing):
         count, whole = told[0], math.tau
         try:
             if told[1]:
-                quantities = {key: parameter.quantity for key, parameter in document.parameters.items()}
+                quantities = document.quantities
                 whole = coerce(evaluate(told[1], quantities, document.units), "angle", document.units)
                 whole *= 1.0 if told[2] else count - 1
         except ExpressionError as error:

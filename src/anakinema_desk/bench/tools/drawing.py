@@ -119,7 +119,7 @@ class Drawing(Tool):
         found = self.measured()
         for size, text in self.texts.items():
             if text:
-                quantities = {name: parameter.quantity for name, parameter in document.parameters.items()}
+                quantities = document.quantities
                 found[size] = coerce(evaluate(text, quantities, document.units), "length", document.units)
                 if found[size] <= 0:
                     raise ExpressionError(f"the {size} must be greater than zero")

@@ -81,7 +81,7 @@ class OutlineTool(Tool):
         document, text = self.session.document, self.texts[size].strip()
         if document is None or not text:
             return None
-        quantities = {name: parameter.quantity for name, parameter in document.parameters.items()}
+        quantities = document.quantities
         value = coerce(evaluate(text, quantities, document.units), SIZES[size], document.units)
         if size == "length" and value <= 0:
             raise ExpressionError("the length must be greater than zero")

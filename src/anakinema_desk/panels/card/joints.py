@@ -132,7 +132,7 @@ def take_travel(card: "Card", name: str, margin: str) -> None:
     try:
         joint = document.joints[name]
         dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
-        quantities = {key: one.quantity for key, one in document.parameters.items()}
+        quantities = document.quantities
         room = coerce(evaluate(margin or "0", quantities, document.units), dimension, document.units)
         faults = card.session.apply([limits_change(document, travel, room)], f"Limits of {name}")
     except ExpressionError as error:

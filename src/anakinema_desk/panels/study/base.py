@@ -177,7 +177,7 @@ class StudyPage(QWidget):
         document = self.session.document
         assert document is not None
         try:
-            quantities = {name: one.quantity for name, one in document.parameters.items()}
+            quantities = document.quantities
             return coerce(evaluate(text, quantities, document.units), dimension, document.units)
         except ExpressionError as error:
             raise DocumentError([Fault("", f"{what}: {error}")]) from error
