@@ -35,6 +35,9 @@ class DocumentError(Exception):
         self.faults = tuple(faults)
         super().__init__("\n".join(map(str, self.faults)))
 
+    def __reduce__(self) -> "tuple[type[DocumentError], tuple[tuple[Fault, ...]]]":
+        return type(self), (self.faults,)  # whole where it goes to another process
+
 
 def located(place: str, text: str) -> DocumentError:
     """A `DocumentError` of one fault."""

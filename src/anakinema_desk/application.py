@@ -48,24 +48,16 @@ def main(path: Path | None = None, demo: bool = False) -> int:
     awake.timeout.connect(lambda: None)
     awake.start(300)
     code = application.exec()
-    if not window.session.stop():  # a thread is deep in some library: nothing of ours is open any more
-        sys.stdout.flush()
-        os._exit(code)
+    window.session.stop()
     return code
 
 
 def open_window(path: Path | None = None, demo: bool = False) -> Window:
-    """The window with a file, the demo or an empty bench: painted first, analysed then."""
+    """The window with a file, the demo or an empty bench."""
     session = Session()
-    session.hold()
     window = Window(session, Settings())
     window.guard.install()
-
-    def begin() -> None:
-        session.release()
-        window.offer_left()
-
-    window.painted = begin
+    window.painted = window.offer_left
     window.restore()
     if demo:
         session.open_demo()

@@ -1,6 +1,6 @@
 """Collects garbage on the interface thread only.
 
-Python collects on whichever thread happens to allocate. A widget or timer that the analyst's thread collects is torn
+Python collects on whichever thread happens to allocate. A widget or timer that a thread which listens collects is torn
 down behind the event loop's back, which then calls what is no longer there: the process dies.
 """
 

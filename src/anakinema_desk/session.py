@@ -61,7 +61,8 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
-        self.student = Student(self.analyst.courtesy, self)
+        self.student = Student(self)
+        self.analyst.engage()
         self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
         self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
         self.shown: Shown | None = None
@@ -79,7 +80,8 @@ class Session(QObject):
         self._poses: dict[str, Pose] = {}
         self._following: dict[str, str] = {}
         """While something gets another name: what is selected, and what it is called then."""
-        self._held = False
+        self._compiled_for = 0
+        """The analysis for which the inner loops are compiled."""
         self._opening = False
         """Whether the document has just been opened, and its position is still to be gone to."""
         self.editor.opened.connect(self._opened)
@@ -96,9 +98,6 @@ class Session(QObject):
         self.analyst.compiling.connect(self._compiling)
         self.student.found.connect(self._studied)
         self.student.failed.connect(self._not_studied)
-        self._compiled = QTimer(self)
-        self._compiled.setInterval(250)
-        self._compiled.timeout.connect(self._tell_compiled)
         self.player.changed.connect(self.time_changed)
         self.player.playing_changed.connect(self.playing_changed)
 
@@ -216,16 +215,6 @@ class Session(QObject):
         """Whether work is under way, or its results are about to be shown."""
         return self.analyst.busy or (self.shown is not None and self.shown.busy)
 
-    def hold(self) -> None:
-        """Puts off all analysis until `release`, so that a window can be painted first."""
-        self._held = True
-
-    def release(self) -> None:
-        """Begins what was put off."""
-        self._held = False
-        if self.document is not None and self.motion is None:
-            self.analyst.analyse(self.document)
-
     def cancel(self) -> None:
         """Gives up the analysis under way: the document is then not judged, and says so."""
         self.analyst.cancel()
@@ -239,11 +228,11 @@ class Session(QObject):
             self._show(Shown(self.shown.document, findings=self.shown.findings))
             self.analyst.analyse(self.shown.document)
 
-    def stop(self) -> bool:
-        """Ends all work, before the application closes; whether it has ended."""
+    def stop(self) -> None:
+        """Ends all work, before the application closes."""
         self.player.pause()
-        ended = self.student.stop()
-        return self.analyst.stop() and ended
+        self.student.stop()
+        self.analyst.stop()
 
     def _opened(self) -> None:
         self.player.pause()
@@ -287,33 +276,24 @@ class Session(QObject):
         if (self.selection, self.others) != before_selected:
             self.selection_changed.emit()
         self.shown = Shown(self.document, findings=before)
-        if not self._held:
-            self.analyst.analyse(self.document)
-        with self.analyst.held():
-            self.document_changed.emit()
-            self.shown_changed.emit()
+        self.analyst.analyse(self.document)
+        self.document_changed.emit()
+        self.shown_changed.emit()
 
     def _show(self, shown: Shown) -> None:
         self.shown = shown
-        with self.analyst.held():
-            self.shown_changed.emit()
+        self.shown_changed.emit()
 
     def _progressed(self, number: int, share: float) -> None:
-        if number == self.analyst.wanted and (share == 1.0 or not self._compiled.isActive()):
+        if number == self.analyst.wanted and (share == 1.0 or number != self._compiled_for):
             self.progress_changed.emit(share)
 
-    def _compiling(self) -> None:
+    def _compiling(self, number: int, share: float) -> None:
         """The first start: tells what is being waited for, and how far it has come."""
-        self.told.emit(COMPILING)
-        self._compiled.start()
-
-    def _tell_compiled(self) -> None:
-        from anakinema.compiling import compiled_share
-
-        if self.shown is not None and self.shown.busy:
-            self.progress_changed.emit(min(compiled_share(), 0.99))
-        else:
-            self._compiled.stop()
+        if number != self._compiled_for:
+            self.told.emit(COMPILING)
+        self._compiled_for = number
+        self.progress_changed.emit(min(share, 0.99))
 
     def _moved(self, number: int, motion: "Motion") -> None:
         if number == self.analyst.wanted and self.shown is not None and motion.document is self.shown.document:

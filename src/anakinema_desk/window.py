@@ -516,13 +516,12 @@ class Window(QMainWindow):
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        with self.session.analyst.held():
-            apply(application, self, self.tokens)
-            for view in (
-                self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.studies,
-                self.timing, self.transport,
-            ):
-                view.set_tokens(self.tokens)
+        apply(application, self, self.tokens)
+        for view in (
+            self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.studies,
+            self.timing, self.transport,
+        ):
+            view.set_tokens(self.tokens)
         self._bench_icons()
         self._refresh()
 

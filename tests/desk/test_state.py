@@ -1,8 +1,9 @@
 """What the views read, without any widget: editor, analyst, player, what is shown."""
 
 import gc
+import os
+import signal
 import threading
-import time
 
 import numpy as np
 import pytest
@@ -21,7 +22,7 @@ from mechanisms import four_bar, slider_crank, turn
 def session(qtbot):
     made = Session()
     yield made
-    assert made.stop()
+    made.stop()
 
 
 def settled(qtbot, session):
@@ -58,38 +59,44 @@ def test_only_the_newest_task_is_told(qtbot):
     qtbot.waitUntil(lambda: not analyst.busy, timeout=60_000)
     qtbot.wait(50)
     assert told == [(numbers[-1], documents[-1])]
-    assert analyst.stop()
+    analyst.stop()
 
 
 def test_cancel_and_stop_end_at_once(qtbot):
-    analyst, told = Analyst(), []
+    analyst, told, document = Analyst(), [], project.demo()[0]
     analyst.judged.connect(lambda *_: told.append("judged"))
-    begun = threading.Event()
-
-    def endless(number, work):
-        begun.set()
-        while True:
-            work.check()
-            time.sleep(0.001)
-
-    for _ in range(5):
-        begun.clear()
-        analyst._submit(endless)
-        assert begun.wait(5)
+    for _ in range(3):
+        with qtbot.waitSignal(analyst.progressed, timeout=30_000):
+            analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
         analyst.cancel()
         assert not analyst.busy
-    analyst.analyse(project.demo()[0])
+        qtbot.waitUntil(lambda: analyst.engage().idle, timeout=2_000)
+    analyst.analyse(document)
     qtbot.waitUntil(lambda: told == ["judged"], timeout=60_000)
-    analyst._submit(endless)
-    assert analyst.stop() and analyst._thread is None
+    analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
+    process = analyst.engage()
+    analyst.stop()
+    assert not process.alive  # it was at work: ended at once, not waited for
+
+
+def test_the_window_outlives_the_process_that_computes(qtbot, session):
+    session.open_demo()
+    settled(qtbot, session)
+    os.kill(session.analyst.engage()._process.pid, signal.SIGSEGV)  # while it has nothing to do: nobody need know
+    qtbot.waitUntil(lambda: not session.analyst.engage().alive or session.analyst.engage().idle)
+    assert session.shown.stage is Stage.DONE
+    session.edit(("parameters", "throw", "value"), "16 mm", "edit")
+    os.kill(session.analyst.engage()._process.pid, signal.SIGSEGV)
+    settled(qtbot, session)
+    assert session.shown.stage is Stage.FAILED and "signal 11" in session.faults[0].text
+    session.judge_again()
+    settled(qtbot, session)
+    assert session.findings is not None and session.findings.document is session.document
 
 
 def test_a_mistake_in_the_analysis_is_told_and_the_next_goes_on(qtbot, monkeypatch, session):
-    def broken(*_, **__):
-        raise ZeroDivisionError("by hand")
-
     with monkeypatch.context() as patch:
-        patch.setattr("anakinema.findings.analyse", broken)
+        patch.setattr(session.analyst, "analyse", lambda _: session.analyst.ask("analyse", "no document"))
         session.open_demo()
         settled(qtbot, session)
     assert session.shown.stage is Stage.FAILED and "mistake of this program" in session.faults[0].text
@@ -232,20 +239,14 @@ def test_garbage_is_collected_on_the_interface_thread_only(qtbot):
         gc.enable()
 
 
-
-
-def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session, monkeypatch):
+def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session):
     said, shares = [], []
     session.told.connect(said.append)
     session.progress_changed.connect(shares.append)
-    monkeypatch.setattr(compiling, "compiled_before", lambda: False)
-    monkeypatch.setattr(compiling, "compiled_share", lambda: 0.25)
-    held = threading.Event()
-    monkeypatch.setattr("anakinema.findings.analyse", lambda *_, **__: held.wait(10) and 1 / 0)
     session.open_demo()
-    qtbot.waitUntil(lambda: 0.25 in shares, timeout=5000)
-    assert "are compiled" in said[0]
-    held.set()
+    for share in (0.0, 0.25, 1.0):
+        session.analyst.compiling.emit(session.analyst.wanted, share)
+    assert len(said) == 1 and "are compiled" in said[0] and shares == [0.0, 0.25, 0.99]
     settled(qtbot, session)
     assert shares[-1] == 1.0
 

@@ -13,7 +13,6 @@ import signal
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 import traceback
 from collections import Counter
@@ -438,11 +437,7 @@ class RandomUser:
         the frames would keep widgets alive, and end them on the wrong thread."""
         if time.perf_counter() - self._last > LONG:
             stack = [f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in traceback.extract_stack(frame)]
-            worker = next((t.ident for t in threading.enumerate() if t.name == "analyst"), None)
-            beside = traceback.extract_stack(sys._current_frames().get(worker or 0)) if worker else []
-            busy = [f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in beside]
-            where = " < ".join(reversed(stack[-6:])) + "  while the analyst is in " + " < ".join(reversed(busy[-4:]))
-            self.stuck[where] += 1
+            self.stuck[" < ".join(reversed(stack[-7:]))] += 1
 
     def _beat(self) -> None:
         now = time.perf_counter()

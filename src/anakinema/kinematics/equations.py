@@ -30,6 +30,9 @@ class Equations:
         self.place: Index = np.full(bodies, -1, dtype=np.int64)
         self.place[self.unknown] = 3 * np.arange(len(unknown))
 
+    def __getstate__(self) -> dict[str, object]:
+        return {name: value for name, value in self.__dict__.items() if name != "_rooms"}  # a thread's own
+
     @cached_property
     def table(self) -> Table:
         """The rows as the compiled loops read them."""

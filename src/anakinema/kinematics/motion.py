@@ -74,6 +74,10 @@ class Motion:
     lost: tuple[Lost, ...] = ()
     """Contacts that run off an edge and are only told (`at_end` is ``lost``)."""
 
+    def __getstate__(self) -> dict[str, object]:
+        """What goes to another process: what is large and quickly found again stays."""
+        return {name: value for name, value in self.__dict__.items() if name not in ("sampled", "kept")}
+
     @cached_property
     def state(self) -> State:
         """The state at the steps, evenly spaced over the planned time, up to the stop."""

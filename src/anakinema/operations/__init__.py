@@ -33,7 +33,7 @@ from .gathering import clip, gather, group, group_still, insert, paste, use_agai
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
-from .sides import side_length, with_side
+from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
 
 __all__ = [
@@ -88,12 +88,12 @@ __all__ = [
     "repeat",
     "reversed_sign",
     "shifted_start",
-    "side_length",
+    "size_of_side",
     "spelt_out",
     "strand",
     "stretched",
     "tied_elsewhere",
     "told_row",
-    "trace_point", "use_again", "with_side",
+    "trace_point", "use_again", "with_size_of_side",
     "zero_here",
 ]  # fmt: skip

@@ -1,15 +1,20 @@
-"""The straight sides of a free outline as sizes: how long each is, and what moves when it is to be as long as that.
+"""The sides of a free outline as sizes: how long each straight one is, the radius of each arc, and what moves when it is
+to be another.
 
 A side has no number of its own in the file, only its corners have. A new length moves the corner at its far end along
 the side; where the side behind that runs on to one parallel to the first, as in every right-angled outline, that side
-moves along whole, and the parallel one takes up the change. An expression is kept: the corner is written by it.
+moves along whole, and the parallel one takes up the change. A new radius leaves the ends of the arc where they are and
+moves its center. An expression is kept: the corner or center is written by it.
 """
 
+import cmath
+import math
 import re
 from collections.abc import Sequence
 from typing import Any
 
 from ..document.changes import Change, Place, Put, lookup
+from ..document.expressions import ExpressionError, evaluate
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..geometry import shapes as s
@@ -102,6 +107,96 @@ def _on(base: float | str, at: float, length: float | str, share: float, less: f
     if base == 0 and share > 0:
         return length if gone == f"({length})" else gone
     return f"{base} {'+' if share > 0 else '-'} {gone}"
+
+
+def arc_of(shape: s.Shape, side: int) -> s.Segment | None:
+    """The segment of a side that is an arc; None for a straight one."""
+    if not isinstance(shape, s.Path) or side >= len(shape.segments):
+        return None
+    segment = shape.segments[side]
+    return segment if segment.center is not None else None
+
+
+def middle_of(shape: s.Shape, side: int) -> complex:
+    """The middle of a side, along the arc where it is one."""
+    spots, _ = corners(shape)
+    one, two, arc = spots[side], spots[(side + 1) % len(spots)], arc_of(shape, side)
+    if arc is None or arc.center is None:
+        return (one + two) / 2
+    center = complex(*arc.center)
+    swept = cmath.phase((two - center) / (one - center)) % math.tau
+    return center + (one - center) * cmath.rect(1.0, swept / 2 if arc.ccw else swept / 2 - math.pi)
+
+
+def size_of_side(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:
+    """The length of a straight side or the radius of an arc: as it was written where that is still seen, else the
+    number (document lengths); None where it has none that can be typed."""
+    arc = arc_of(shape, side)
+    return side_length(document, place, shape, side) if arc is None else _radius(document, place, shape, side, arc)
+
+
+def with_size_of_side(
+    document: Document, place: Place, shape: s.Shape, side: int, size: float | str
+) -> tuple[Change, ...]:
+    """An outline, at a place of the tree, one side of which is so long, or an arc of such a radius. Raises
+    `DocumentError` where it has no such size."""
+    arc = arc_of(shape, side)
+    if arc is None:
+        return with_side(document, place, shape, side, size)
+    return _with_radius(document, place, shape, side, arc, size)
+
+
+SEEN = re.compile(r".*\((.+)\)\*sqrt\(1 - .*", re.DOTALL)
+"""The radius in the coordinate of a center, as `_with_radius` writes it."""
+
+
+def _radius(document: Document, place: Place, shape: s.Shape, side: int, arc: s.Segment) -> float | str | None:
+    """The radius of an arc between corners that are plain numbers."""
+    spots, _ = corners(shape)
+    places = corner_places(shape, len(spots))
+    ends = [lookup(document.tree, (*place, *places[each])) for each in (side, (side + 1) % len(spots))]
+    center = lookup(document.tree, (*place, "segments", side, "center"))
+    if not all(isinstance(each, list) for each in (*ends, center)):
+        return None
+    if any(isinstance(number, str) for each in ends for number in each):
+        return None  # the ends move by themselves, and a center that is written here would not
+    for text in center:
+        if isinstance(text, str) and (found := SEEN.fullmatch(text)):
+            return found[1]
+    assert arc.center is not None
+    return None if any(isinstance(each, str) for each in center) else tidy(abs(spots[side] - complex(*arc.center)))
+
+
+def _with_radius(
+    document: Document, place: Place, shape: s.Shape, side: int, arc: s.Segment, radius: float | str
+) -> tuple[Change, ...]:
+    where = ".".join(map(str, (*place, "segments", side)))
+    if _radius(document, place, shape, side, arc) is None or arc.center is None:
+        raise DocumentError([Fault(where, "this arc has no radius of its own; move its center")])
+    spots, _ = corners(shape)
+    one, two = spots[side], spots[(side + 1) % len(spots)]
+    middle, half, left = (one + two) / 2, abs(two - one) / 2, 1j * (two - one) / abs(two - one)
+    aside = ((complex(*arc.center) - middle) * left.conjugate()).real
+    sign = math.copysign(1.0, aside) if abs(aside) > SQUARE * half else (1.0 if arc.ccw else -1.0)
+    way = sign * left
+    if not isinstance(radius, str):
+        if radius < half:
+            least = f"{tidy(half):g}"
+            raise DocumentError([Fault(where, f"an arc between these ends has a radius of {least} or more")])
+        center = middle + way * math.sqrt(max(radius * radius - half * half, 0.0))
+        return (Put((*place, "segments", side, "center"), [tidy(center.real), tidy(center.imag)]),)
+    try:
+        plain = not evaluate(radius, document.quantities, document.units).powers
+    except ExpressionError as error:
+        raise DocumentError([Fault(where, str(error))]) from error
+    short = f"{half!r}" if plain else f"{half!r} {document.units.length}"
+    written: list[Any] = []
+    for at, share in ((middle.real, way.real), (middle.imag, way.imag)):
+        share = round(share) if abs(share - round(share)) < SQUARE else share
+        reach = f"({radius})*sqrt(1 - ({short}/({radius}))^2)"
+        factor = "" if abs(share) == 1 else f"{abs(share)!r}*"
+        written.append(f"{tidy(at)!r} {'+' if share > 0 else '-'} {factor}{reach}" if share else tidy(at))
+    return (Put((*place, "segments", side, "center"), written),)
 
 
 def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:

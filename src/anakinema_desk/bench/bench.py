@@ -315,6 +315,7 @@ class Bench(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.session.be_still()
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.tool.move(event.position())  # a press may come from where no move was seen
             self.tool.press(event.position())
             self.update()
             return
@@ -500,7 +501,7 @@ class Bench(QWidget):
         super().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        with self.session.analyst.held(), painting(self) as painter:
+        with painting(self) as painter:
             try:
                 if self.session.playing or self.dragged is not None or self._fresh:
                     self.scene.paint(painter)

@@ -10,8 +10,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from anakinema.document.model import Document, Part
 from anakinema.errors import DocumentError, Fault
 from anakinema.geometry import shapes as s
-from anakinema.operations import side_length, with_side
-from anakinema.operations.sides import corners
+from anakinema.operations import size_of_side, with_size_of_side
+from anakinema.operations.sides import arc_of, corners, middle_of
 from anakinema.words import shown
 
 from ..panels.fields import ExpressionField, as_value, written
@@ -51,9 +51,7 @@ class Dimensions:
             if value is not None:
                 told = shown(value.number, value.dimension, document.units, 3)
             elif SIDE in place:
-                spots, _ = corners(part.shapes[int(place[-3])])
-                side = int(place[-1])
-                told = shown(abs(spots[(side + 1) % len(spots)] - spots[side]), "length", document.units, 3)
+                told = shown(_long(part.shapes[int(place[-3])], int(place[-1])), "length", document.units, 3)
             else:
                 continue
             spot = self.bench.pixel(origin + turn * at)
@@ -128,7 +126,8 @@ class SizeField(ExpressionField):
 
 
 class SideField(SizeField):
-    """The same for the length of an outline's side, which stands in no one place of the tree."""
+    """The same for the length of an outline's side or the radius of its arc, which stands in no one place of the
+    tree."""
 
     def _side(self) -> tuple[Document, Place, s.Shape, int] | None:
         document, place = self.session.document, self.place
@@ -142,7 +141,7 @@ class SideField(SizeField):
         if self.hasFocus() and self.isModified():
             return
         side = self._side()
-        length = None if side is None else side_length(*side)
+        length = None if side is None else size_of_side(*side)
         self.setText("" if length is None else written(length))
         self.setModified(False)
         self._mark("")
@@ -152,7 +151,7 @@ class SideField(SizeField):
         if side is None:
             return ()
         try:
-            changes = with_side(*side, as_value(text))
+            changes = with_size_of_side(*side, as_value(text))
         except DocumentError as error:
             return error.faults
         return self.session.apply(changes, f"Change side {side[3] + 1}")
@@ -190,6 +189,15 @@ def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]
                     yield (*place, "corner_radius"), complex(*shape.vertices[0]), "R"
                 spots, _ = corners(shape)
                 if len(spots) <= MOST and not document.turned_over(part.id):
-                    for side, spot in enumerate(spots):
-                        if side_length(document, place, shape, side) is not None:
-                            yield (*place, SIDE, side), (spot + spots[(side + 1) % len(spots)]) / 2, ""
+                    for side in range(len(spots)):
+                        if size_of_side(document, place, shape, side) is not None:
+                            word = "R" if arc_of(shape, side) else ""
+                            yield (*place, SIDE, side), middle_of(shape, side), word
+
+
+def _long(shape: s.Shape, side: int) -> float:
+    """The length of a straight side, the radius of an arc."""
+    spots, _ = corners(shape)
+    arc = arc_of(shape, side)
+    end = spots[(side + 1) % len(spots)] if arc is None or arc.center is None else complex(*arc.center)
+    return abs(end - spots[side])

@@ -1,14 +1,13 @@
 """The analysis off the interface thread: one document at a time, the newest one, given up as soon as it is not
 wanted."""
 
-from typing import TYPE_CHECKING
+import threading
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import Signal
 
 from anakinema.document import Document
 from anakinema.document.model import Position
-from anakinema.errors import DocumentError
-from anakinema.work import Work
 
 from .worker import Worker
 
@@ -17,6 +16,10 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from anakinema.kinematics.motion import Motion
+
+
+SHOWN = 0.3
+"""Seconds after which the first findings are painted."""
 
 
 class Analyst(Worker):
@@ -28,72 +31,41 @@ class Analyst(Worker):
     ways_found = Signal(int, object)
     way_found = Signal(int, object)
     wiggled = Signal(int, object)
-    compiling = Signal(int)
+    compiling = Signal(int, float)
+    """How far compiling has come at the first start after an installation (0 to 1)."""
 
-    def __init__(self, parent: QObject | None = None):
-        super().__init__(parent, name="analyst")
+    prepared = False
+    """Whether what moves mechanisms under the hand has been loaded here, which happens once."""
 
     def analyse(self, document: Document) -> int:
         """Begins the analysis of a document; gives its number."""
-
-        def task(number: int, work: Work) -> None:
-            from anakinema.compiling import compiled_before
-
-            if not compiled_before():
-                self._tell(number, self.compiling)
-            from anakinema.findings import analyse
-
-            def moved(motion: "Motion") -> None:
-                motion.state  # noqa: B018 - found here, so that no view waits for it
-                self._tell(number, self.moved, motion)
-
-            found = analyse(document, work=work, moved=moved, gauged=lambda gaps: self._tell(number, self.gauged, gaps))
-            self._tell(number, self.judged, found)
-            if not Analyst.prepared:
-                from anakinema.kinematics.dragging import prepare
-
-                prepare(found.motion)
-                Analyst.prepared = True
-
-        return self._submit(task)
-
-    prepared = False
-    """Whether dragging has been loaded, which happens once."""
+        return self.ask("analyse", document)
 
     def look_for_ways(self, motion: "Motion") -> int:
         """Looks for the other ways to put the parts together; gives the task's number."""
-
-        def task(number: int, work: Work) -> None:
-            from anakinema.kinematics.modes import modes
-
-            self._tell(number, self.ways_found, modes(motion, work))
-
-        return self._submit(task)
+        return self.ask("ways", motion)
 
     def find_way(self, motion: "Motion", q: "NDArray[np.float64]", position: Position) -> int:
         """Looks for the way from where the parts stand (P, 3) to a named position; gives the task's number."""
-
-        def task(number: int, work: Work) -> None:
-            from anakinema.kinematics.positions import way_to
-
-            try:
-                found = way_to(motion, q, position, work)
-            except DocumentError as error:
-                self._tell(number, self.way_found, error)
-            else:
-                self._tell(number, self.way_found, found)
-
-        return self._submit(task)
+        return self.ask("way", motion, q, position)
 
     def wiggle(self, motion: "Motion", q: "NDArray[np.float64]", joint: str) -> int:
         """Looks for the positions of a joint's way to and fro from where the parts stand (P, 3)."""
+        return self.ask("wiggle", motion, q, joint)
 
-        def task(number: int, work: Work) -> None:
-            from anakinema.kinematics.positions import to_and_fro
+    def taken_in(self, what: str, value: Any) -> None:
+        """Loads what moves mechanisms here: that for the views before they ask for it, that for the hand once the first
+        findings are shown."""
+        if what == "moved":
+            value.positions(value.state.t[:1])
+        elif what == "judged" and not Analyst.prepared:
+            Analyst.prepared = True
+            later = threading.Timer(SHOWN, _prepare, (value.motion,))
+            later.daemon = True
+            later.start()
 
-            try:
-                self._tell(number, self.wiggled, to_and_fro(motion, q, joint, work))
-            except DocumentError as error:
-                self._tell(number, self.way_found, error)
 
-        return self._submit(task)
+def _prepare(motion: "Motion") -> None:
+    from anakinema.kinematics.dragging import prepare
+
+    prepare(motion)

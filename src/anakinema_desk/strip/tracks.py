@@ -106,19 +106,18 @@ class Plot(QWidget):
                 self.update(round(x) - 2, 0, 5, self.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        with self.session.analyst.held():
-            ratio = self.devicePixelRatioF()
-            if self._still is None:
-                self._still = QPixmap(self.size() * ratio)
-                self._still.setDevicePixelRatio(ratio)
-                with painting(self._still) as painter:
-                    self._draw(painter)
-            with painting(self, smooth=False) as painter:
-                painter.setClipRegion(event.region())
-                painter.drawPixmap(0, 0, self._still)
-                painter.setPen(QPen(QColor(self.tokens.text), 1))
-                x = round(self.x(self.head))
-                painter.drawLine(x, 0, x, self.height())
+        ratio = self.devicePixelRatioF()
+        if self._still is None:
+            self._still = QPixmap(self.size() * ratio)
+            self._still.setDevicePixelRatio(ratio)
+            with painting(self._still) as painter:
+                self._draw(painter)
+        with painting(self, smooth=False) as painter:
+            painter.setClipRegion(event.region())
+            painter.drawPixmap(0, 0, self._still)
+            painter.setPen(QPen(QColor(self.tokens.text), 1))
+            x = round(self.x(self.head))
+            painter.drawLine(x, 0, x, self.height())
 
     def _draw(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), QColor(self.tokens.paper))

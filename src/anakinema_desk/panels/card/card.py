@@ -97,10 +97,6 @@ class Card(QScrollArea):
     def rebuild(self) -> None:
         """Makes the card anew for what is selected. Where the same thing is selected still, focus, scroll and what is
         being typed stay; else what is being typed is taken in."""
-        with self.session.analyst.held():
-            self._rebuild()
-
-    def _rebuild(self) -> None:
         same = self._shape.split(":")[0] == self._outline().split(":")[0]
         if not same:
             for field in self._fields.values():

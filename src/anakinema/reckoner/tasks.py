@@ -1,0 +1,146 @@
+"""What a reckoner can be asked. Each task is given what tells of it, the work, and what it was asked with."""
+
+import contextlib
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from typing import TYPE_CHECKING, Any
+
+from ..document.model import Document, Position
+from ..errors import DocumentError
+from ..work import Work
+
+if TYPE_CHECKING:
+    from ..arrays import Array
+    from ..kinematics.motion import Motion
+    from ..studies.builds import Builds, Numbers
+
+Tell = Callable[[str, Any], None]
+"""Tells something of a task: what it is, and its value."""
+OFTEN = 0.25
+"""Seconds between two tellings of how far compiling has come."""
+
+
+def analyse(tell: Tell, work: Work, document: Document) -> None:
+    """All findings of a document: ``compiling`` where that comes first, then ``moved``, ``gauged``, ``judged``."""
+    from ..findings import analyse
+    from ..kinematics.dragging import prepare
+
+    def moved(motion: "Motion") -> None:
+        motion.state  # noqa: B018 - found here, so that who asked need not
+        tell("moved", motion)
+
+    with _compiling(tell):
+        found = analyse(document, work=work, moved=moved, gauged=lambda gaps: tell("gauged", gaps))
+        tell("judged", found)
+        prepare(found.motion)
+
+
+@contextlib.contextmanager
+def _compiling(tell: Tell) -> Iterator[None]:
+    """Tells, while the inner loops are compiled for the first time, how far that has come."""
+    from ..compiling import compiled_before, compiled_share
+
+    if compiled_before():
+        yield
+        return
+    over = threading.Event()
+
+    def tell_share() -> None:
+        while not over.wait(OFTEN):
+            tell("compiling", compiled_share())
+
+    tell("compiling", 0.0)
+    teller = threading.Thread(target=tell_share, daemon=True)
+    teller.start()
+    try:
+        yield
+    finally:
+        over.set()
+        teller.join()
+
+
+def ways(tell: Tell, work: Work, motion: "Motion") -> None:
+    """The other ways to put the parts together: ``ways_found``."""
+    from ..kinematics.modes import modes
+
+    tell("ways_found", modes(motion, work))
+
+
+def way(tell: Tell, work: Work, motion: "Motion", q: "Array", position: Position) -> None:
+    """The way from where the parts stand (P, 3) to a named position, or why there is none: ``way_found``."""
+    from ..kinematics.positions import way_to
+
+    _told(tell, "way_found", lambda: way_to(motion, q, position, work))
+
+
+def wiggle(tell: Tell, work: Work, motion: "Motion", q: "Array", joint: str) -> None:
+    """The positions of a joint's way to and fro from where the parts stand (P, 3): ``wiggled``."""
+    from ..kinematics.positions import to_and_fro
+
+    try:
+        tell("wiggled", to_and_fro(motion, q, joint, work))
+    except DocumentError as error:
+        tell("way_found", error)
+
+
+def try_out(tell: Tell, work: Work, motion: "Motion", numbers: "Numbers") -> None:
+    """The motion of a mechanism with other numbers, or why there is none: ``tried``."""
+    from ..studies.builds import Builds
+
+    if not _last or _last[0].motion is not motion:
+        _last[:] = [Builds(motion.document, motion=motion)]
+
+    def tried() -> "Motion":
+        found = _last[0].motion_with(numbers, work)
+        found.state  # noqa: B018 - found here, so that who asked need not
+        return found
+
+    _told(tell, "tried", tried)
+
+
+_last: "list[Builds]" = []
+"""The builds of the mechanism that was tried out last."""
+
+
+def tune(tell: Tell, work: Work, document: Document, motion: "Motion", parameter: str, finding: str, wanted: float,
+         low: float | None, high: float | None) -> None:  # fmt: skip
+    """The values of a parameter that give what is wanted: ``found``."""
+    from ..studies.tuning import tune
+
+    tell("found", tune(document, parameter, finding, wanted, low, high, work, motion))
+
+
+def sweep(tell: Tell, work: Work, document: Document, axes: Sequence[tuple[str, float, float, int]],
+          names: Sequence[str], clearance: bool) -> None:  # fmt: skip
+    """Values of one parameter or two, tried: ``found``."""
+    from ..studies.sweeping import axis, sweep
+
+    made = [axis(document, *one) for one in axes]
+    tell("found", sweep(document, made, names, clearance, None, work))
+
+
+def tolerances(tell: Tell, work: Work, document: Document, count: int, seed: int, clearance: bool) -> None:
+    """Many builds that are not quite what they should be: ``found``."""
+    from ..studies.tolerances import tolerances
+
+    tell("found", tolerances(document, count, seed, clearance, None, work))
+
+
+def travel(tell: Tell, work: Work, motion: "Motion", q: "Array", joint: str) -> None:
+    """How far a joint can go either way: ``found``."""
+    from ..studies.travel import free_travel
+
+    tell("found", free_travel(motion, q, joint, work))
+
+
+def _told(tell: Tell, what: str, found: Callable[[], object]) -> None:
+    """Tells what was found, or the fault of the document or the request that hinders it."""
+    try:
+        tell(what, found())
+    except DocumentError as error:
+        tell(what, error)
+
+
+TASKS: dict[str, Callable[..., None]] = {
+    task.__name__: task for task in (analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel)
+}

@@ -1,0 +1,148 @@
+"""Computing in a process of its own: what comes back is what went, and no mistake there is one here."""
+
+import os
+import queue
+import random
+import signal
+import subprocess
+import time
+
+import numpy as np
+import pytest
+
+from anakinema import compiling
+from anakinema.document import read_document
+from anakinema.document.changes import Put, Take, changed
+from anakinema.errors import DocumentError
+from anakinema.findings import analyse
+from anakinema.formats import project
+from anakinema.reckoner import Died, Mistake, Reckoner, engaged, given_back, tasks
+from anakinema.work import Work
+from mechanisms import four_bar, turn
+
+
+class Asked:
+    """A reckoner, and what it has told."""
+
+    def __init__(self):
+        self.told: queue.Queue = queue.Queue()
+        self.reckoner = engaged(lambda number, what, opened: self.told.put((number, what, opened())))
+
+    def all_of(self, number: int, task: str, *arguments):
+        """Asks, and gives what is told until the end, by what it is; the last of each."""
+        self.reckoner.ask(number, task, arguments)
+        found = {}
+        while "ended" not in found and "failed" not in found:
+            told, what, value = self.told.get(timeout=60)
+            if told == number:
+                found[what] = value
+        return found
+
+
+@pytest.fixture
+def asked():
+    made = Asked()
+    yield made
+    given_back(made.reckoner)
+
+
+@pytest.mark.parametrize("name", project.EXAMPLES)
+def test_findings_from_the_other_process_are_those_of_this(asked, name):
+    document, _ = project.example(name)
+    found, here = asked.all_of(1, "analyse", document), analyse(document)
+    judged = found["judged"]
+    assert judged.document is document and judged.motion is found["moved"]  # the very objects that stand here
+    np.testing.assert_array_equal(judged.motion.state.q, here.motion.state.q)
+    assert [(v.check.id, v.outcome, v.margin) for v in judged.verdicts.values()] == [
+        (v.check.id, v.outcome, v.margin) for v in here.verdicts.values()
+    ]
+    t = np.linspace(0.0, here.motion.path.t1, 7)
+    np.testing.assert_array_equal(judged.motion.at(t).v, here.motion.at(t).v)
+    again = asked.all_of(2, "ways", judged.motion)["ways_found"]  # a motion goes back as it came
+    assert len(again.ways) >= 1
+
+
+def test_what_is_edited_is_read_there_as_it_is_here(asked):
+    """Only what differs is sent; a hundred edits, undone ones among them, come to the same mechanism."""
+    chance, versions = random.Random(4), [read_document(four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36)))]
+    for number in range(1, 101):
+        now = chance.choice(versions[-3:])
+        change = chance.choice((
+            Put(["parts", "crank", "points", "A"], [40 + chance.random(), 0]),
+            Put(["parts", f"p{chance.randint(0, 3)}"], {"fixed": True, "pose": [chance.randint(0, 9), 0, 0]}),
+            Put(["title"], str(chance.random())),
+            Take(["parts", "p1"]),
+        ))  # fmt: skip
+        versions.append(changed(now, change))
+        found = asked.all_of(number, "analyse", versions[-1])
+        assert found["judged"].document is versions[-1]
+        assert found["judged"].motion.system.body_ids == (*versions[-1].parts, "")
+        crank = versions[-1].parts["crank"].place("A")[0]
+        a = found["judged"].motion.system.constraints.table.numbers[:, :4] * found["judged"].motion.system.scale
+        assert np.isclose(a, crank).any()
+
+
+def test_mistakes_and_faults_are_told_and_the_next_is_done(asked):
+    document = project.demo()[0]
+    assert isinstance(asked.all_of(1, "analyse", "no document")["failed"], Mistake)
+    alone = read_document({"anakinema": 1, "parts": {"a": {"fixed": True, "points": {"P": [0, 0]}}}, "joints": {}})
+    nonsense = changed(document, Put(["joints", "ram", "limits"], {"min": 0, "max": 1}))
+    assert asked.all_of(2, "analyse", nonsense)["judged"] is not None
+    torn = read_document(four_bar(10, 20, 15, 500))
+    failed = asked.all_of(3, "analyse", torn)["failed"]
+    with pytest.raises(DocumentError) as here:
+        analyse(torn)
+    assert failed.faults == here.value.faults
+    assert asked.all_of(4, "analyse", alone)["judged"].document is alone
+
+
+def test_it_dies_alone_and_is_called_off_at_once(asked):
+    document, _ = project.demo()
+    asked.reckoner.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    while asked.told.get(timeout=60)[1] != "progressed":
+        pass
+    start = time.monotonic()
+    asked.reckoner.drop(2)
+    while not asked.reckoner.idle:
+        assert time.monotonic() - start < 5.0
+        time.sleep(0.001)
+    asked.reckoner.ask(3, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    while asked.told.get(timeout=60)[0] != 3:
+        pass
+    os.kill(asked.reckoner._process.pid, signal.SIGKILL)
+    while (told := asked.told.get(timeout=60))[1] != "failed":
+        pass
+    assert isinstance(told[2], Died) and "signal 9" in str(told[2]) and not asked.reckoner.alive
+
+
+def test_all_that_it_started_ends_with_it():
+    """A sweep that has started further processes leaves none behind, whether it is ended or its owner dies."""
+    made, document = Reckoner(), project.demo()[0]
+    seen = queue.Queue()
+    made.heard = lambda number, what, opened: seen.put(what)
+    made.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    seen.get(timeout=60)
+    group = made._process.pid
+    deadline = time.monotonic() + 30
+    while len(_of_group(group)) < 2 and time.monotonic() < deadline and (os.cpu_count() or 1) > 1:
+        time.sleep(0.02)
+    made._channel.connection.close() if time.monotonic() >= deadline else made.end()
+    while _of_group(group):
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+
+
+def _of_group(group: int) -> list[str]:
+    """The processes of a group that are still alive."""
+    told = subprocess.run(["ps", "-e", "-o", "pgid=,stat="], capture_output=True, text=True, check=True).stdout
+    lines = (line.split() for line in told.splitlines())
+    return [stat for pgid, stat in lines if int(pgid) == group and not stat.startswith("Z")]
+
+
+def test_a_first_start_tells_how_far_compiling_is(monkeypatch):
+    monkeypatch.setattr(compiling, "compiled_before", lambda: False)
+    monkeypatch.setattr(compiling, "compiled_share", lambda: 0.25)
+    monkeypatch.setattr(tasks, "OFTEN", 0.001)
+    told = []
+    tasks.analyse(lambda what, value: told.append((what, value)), Work(), project.demo()[0])
+    assert told[0] == ("compiling", 0.0) and ("compiling", 0.25) in told and "judged" in dict(told)
