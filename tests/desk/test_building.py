@@ -2,6 +2,7 @@
 
 import math
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -196,6 +197,63 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     assert vertices()[2:4] == [["wide", "wide/2"], [inner, "wide/2"]]
     hands.session.undo()
     assert vertices()[2] == ["wide", 20]
+
+
+def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
+    """A rounded flag: the radius that is drawn, another that is typed, one by a parameter, one that is too small."""
+    hands.session.edit(("parameters", "round"), "15 mm", "New parameter")
+    hands.press(KEY.Key_U)
+    for spot in (0j, 40 + 0j):
+        hands.click(spot)
+    hands.press(KEY.Key_A)
+    hands.click(50 + 10j)  # through here
+    hands.click(40 + 20j)
+    hands.click(0 + 20j)
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    name = hands.newest()
+
+    def arc():
+        return hands.session.document.parts[name].shapes[0].segments[1]
+
+    assert arc().center == pytest.approx((40, 10))
+
+    def typed(text):
+        hands.session.select(f"parts.{name}")
+        hands.bench.grab()
+        box = next(box for where, box in hands.bench.dimensions.boxes.items() if where[-2:] == ("side", 1))
+        QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
+        field = hands.bench.dimensions.field
+        before = field.text()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, KEY.Key_Return)
+        return before
+
+    assert typed("12.5") == "10" and arc().center == pytest.approx((40 - 7.5, 10))  # the ends stay: Pythagoras
+    assert typed("round") == "12.5" and abs(complex(*arc().center) - 40) == pytest.approx(15)
+    hands.session.edit(("parameters", "round", "value"), "30 mm", "Edit")
+    assert abs(complex(*arc().center) - (40 + 20j)) == pytest.approx(30)
+    assert typed("9") == "round" and "10 or more" in hands.bench.dimensions.field.fault_label.text()
+    hands.press(KEY.Key_Escape)
+
+
+def test_a_row_of_legs_arrives_joined_at_both_ends(hands, monkeypatch):
+    """One leg of a parallelogram, and a second by the row: the beam keeps its direction all the way."""
+    hands.plate(-20 - 10j, 120 + 10j)
+    hands.hole(0j)
+    leg = hands.bar(0j, 30j)
+    beam = hands.bar(30j, 30j + 90)
+    assert hands.session.motion.mobility.dof == 2
+    monkeypatch.setattr(hands.window, "word", lambda *_: "1 at 60 mm")
+    hands.do("row", f"parts.{leg}")
+    document = hands.session.document
+    assert len(document.joints) == 4 and hands.session.motion.mobility.dof == 1
+    foot = next(joint.id for joint in document.joints.values() if "frame" in (joint.a.part, joint.b.part))
+    hands.session.select(f"joints.{foot}")
+    hands.press(KEY.Key_R)
+    hands.settle()
+    motion = hands.session.findings.motion
+    assert np.ptp(motion.state.q[:, motion.system.body(leg), 2]) > 1
+    assert np.ptp(motion.state.q[:, motion.system.body(beam), 2]) < 1e-9
 
 
 def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monkeypatch):

@@ -154,6 +154,65 @@ def test_rows_and_circles_of_copies():
         make_unique(twin, "link3")
 
 
+LEGS = {
+    "anakinema": 1,
+    "parameters": {"pitch": "60 mm"},
+    "parts": {
+        "frame": {"fixed": True, "points": {"O": [0, 0]}, "pose": [5, 0, 90]},
+        "leg": {"points": {"A": [0, 0], "B": [0, 30]}, "pose": [5, 0, -20]},
+        "beam": {"points": {"A": [0, 0]}, "pose": [15.261, 28.191, 0]},
+    },
+    "joints": {
+        "foot": {"type": "revolute", "a": "frame.O", "b": "leg.A", "limits": {"min": -150, "max": -60}},
+        "head": {"type": "revolute", "a": "leg.B", "b": "beam.A"},
+    },
+    "drivers": {"swing": {"joint": "foot", "to": -70, "steps": 10}},
+}
+
+
+def stands(document):
+    """Where the parts stand at the start."""
+    motion = simulate(document)
+    return dict(zip(motion.system.body_ids, motion.state.q[0].tolist(), strict=True))
+
+
+def test_a_row_arrives_joined_and_its_points_follow_the_pitch():
+    """Legs of a parallelogram: one beam on three legs keeps its direction, at whatever pitch (Grashof's case of equal
+    sides: the coupler translates; common practice, no source)."""
+    document = read_document(LEGS)
+    made = copy_row(document, "leg", 2, "pitch", stands(document))
+    assert not made.left
+    document = changed(document, *made.changes)
+    for pitch in ("60 mm", "25 mm"):
+        document = changed(document, Put(["parameters", "pitch"], pitch))
+        motion = simulate(document)
+        assert set(document.joints) == {"foot", "foot2", "foot3", "head", "head2", "head3"} and motion.stop is None
+        assert motion.mobility.dof == 1
+        wide = document.parameters["pitch"].quantity.magnitude
+        assert document.parts["frame"].points["O3"] == pytest.approx((0, -2 * wide))  # it is turned by 90 degrees
+        assert np.ptp(motion.state.q[:, motion.system.body("beam"), 2]) < 1e-12
+        feet = [motion.system.coordinates.index(name) for name in ("foot", "foot2", "foot3")]
+        assert np.ptp(motion.state.coordinates[:, feet], axis=1) == pytest.approx(0.0, abs=1e-12)
+    apart = changed(read_document(LEGS), *copy_row(read_document(LEGS), "leg", 1, 9j).changes)
+    assert len(apart.joints) == 2
+
+
+def test_a_ring_arrives_joined_and_counts_as_the_first_does():
+    document = read_document(LEGS)
+    slide = {"type": "prismatic", "a": "frame.O", "b": "beam.A", "direction": 0}
+    slid = changed(document, Put(["joints", "slide"], slide))
+    made = copy_around(slid, "leg", 3, 5 + 0j, stand=stands(document))
+    assert made.left == ()  # the slide is none of its own
+    made = copy_around(slid, "beam", 3, 0j, stand=stands(document))
+    assert made.left == ("slide",)  # a slide along another line is another mechanism
+    document = changed(document, *copy_around(document, "leg", 4, 5 + 0j, stand=stands(document)).changes)
+    assert {document.joints[f"foot{k}"].a.point for k in ("2", "3", "4")} == {"O"}  # the center is one place
+    motion = simulate(document)
+    first = [motion.system.coordinates.index(f"foot{k}") for k in ("", "2", "3", "4")]
+    assert motion.state.coordinates[0, first] == pytest.approx([math.radians(-110)] * 4, abs=1e-4)  # as placed, roughly
+    assert np.ptp(motion.state.coordinates[:, first], axis=1) == pytest.approx(0.0, abs=1e-8)
+
+
 def test_a_mirrored_finger_moves_as_in_a_mirror():
     """Two fingers, one turned over, driven by a gear pair of one to one: their tips stay mirror images."""
     document = read_document(LINK)

@@ -12,7 +12,7 @@ from ..errors import DocumentError, Fault
 from .fields import MISSING
 from .model import Document
 from .reading import read_document
-from .references import references, renamed_in
+from .references import Reference, references, renamed_in
 
 Place = Sequence[str | int]
 
@@ -117,6 +117,11 @@ def _renamed(document: Document, place: list[str | int], name: str) -> Any:
                      for i, key in enumerate(reference.place)]  # fmt: skip
             tree = with_key(tree, there, text) if reference.how == "key" else replaced(tree, there, text)
     return tree
+
+
+def redirected(tree: Any, reference: Reference, text: str) -> Any:
+    """The tree with another text where something refers to another."""
+    return with_key(tree, reference.place, text) if reference.how == "key" else replaced(tree, reference.place, text)
 
 
 def with_key(tree: Any, place: Place, name: str) -> Any:

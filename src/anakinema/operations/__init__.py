@@ -14,17 +14,7 @@ from .building import (
     duplicate,
     nudge,
 )
-from .copying import (
-    copy_around,
-    copy_mirrored,
-    copy_onto,
-    copy_row,
-    make_unique,
-    repeat,
-    spelt_out,
-    strand,
-    told_row,
-)
+from .copying import copy_mirrored, copy_onto, make_unique
 from .counting import reversed_sign, zero_here
 from .driving import drive, new_program, read_table, shifted_start, stretched
 from .features import Feature, features
@@ -33,6 +23,7 @@ from .gathering import clip, gather, group, group_still, insert, paste, use_agai
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
+from .rows import copy_around, copy_row, repeat, spelt_out, strand, told_row
 from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
 

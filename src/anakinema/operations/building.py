@@ -32,6 +32,8 @@ class Made:
 
     changes: tuple[Change, ...]
     place: Place
+    left: tuple[str, ...] = ()
+    """Joints that were not made for copies, for they would not hold there."""
 
 
 def free_name(taken: Iterable[str], word: str) -> str:

@@ -4,7 +4,7 @@ import copy
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..document.changes import Change, Put, Rename, Take, changed, lookup, replaced, with_key
+from ..document.changes import Change, Put, Rename, Take, changed, lookup, redirected, replaced
 from ..document.copies import lineage, said
 from ..document.expressions import names as names_in
 from ..document.model import Document
@@ -114,8 +114,7 @@ def gather(document: Document, parts: Iterable[str], word: str = "unit") -> Made
     for one in references(document):
         if not _inside(one, gone) or one.place[:2] in gone or one.how == "expression":
             continue
-        text = f"{use}/{one.text}"
-        tree = with_key(tree, one.place, text) if one.how == "key" else replaced(tree, one.place, text)
+        tree = redirected(tree, one, f"{use}/{one.text}")
     for section, entries in content.items():
         tree = replaced(tree, [section], {key: entry for key, entry in tree[section].items() if key not in entries})
         if not tree[section] and section != "parts":

@@ -1,5 +1,5 @@
-"""The sides of a free outline as sizes: how long each straight one is, the radius of each arc, and what moves when it is
-to be another.
+"""The sides of a free outline as sizes: how long each straight one is, the radius of each arc, and what moves when it
+is to be another.
 
 A side has no number of its own in the file, only its corners have. A new length moves the corner at its far end along
 the side; where the side behind that runs on to one parallel to the first, as in every right-angled outline, that side
@@ -177,8 +177,7 @@ def _with_radius(
     one, two = spots[side], spots[(side + 1) % len(spots)]
     middle, half, left = (one + two) / 2, abs(two - one) / 2, 1j * (two - one) / abs(two - one)
     aside = ((complex(*arc.center) - middle) * left.conjugate()).real
-    sign = math.copysign(1.0, aside) if abs(aside) > SQUARE * half else (1.0 if arc.ccw else -1.0)
-    way = sign * left
+    way = left * (math.copysign(1.0, aside) if abs(aside) > SQUARE * half else (1.0 if arc.ccw else -1.0))
     if not isinstance(radius, str):
         if radius < half:
             least = f"{tidy(half):g}"
@@ -192,10 +191,10 @@ def _with_radius(
     short = f"{half!r}" if plain else f"{half!r} {document.units.length}"
     written: list[Any] = []
     for at, share in ((middle.real, way.real), (middle.imag, way.imag)):
-        share = round(share) if abs(share - round(share)) < SQUARE else share
         reach = f"({radius})*sqrt(1 - ({short}/({radius}))^2)"
-        factor = "" if abs(share) == 1 else f"{abs(share)!r}*"
-        written.append(f"{tidy(at)!r} {'+' if share > 0 else '-'} {factor}{reach}" if share else tidy(at))
+        factor = "" if abs(share) > 1 - SQUARE else f"{abs(share)!r}*"
+        sign = "+" if share > 0 else "-"
+        written.append(tidy(at) if abs(share) < SQUARE else f"{tidy(at)!r} {sign} {factor}{reach}")
     return (Put((*place, "segments", side, "center"), written),)
 
 

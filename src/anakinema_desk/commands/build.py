@@ -96,11 +96,11 @@ class Build(Doing):
             ),
             Command(
                 "row", "Row of copies…", "Build", self.row, enabled=lambda: self.chosen("parts"),
-                hint="Copies of the part that is selected, each as far on as the part is long",
+                hint="Copies of the part that is selected, each as far on as the part is long, joined as it is",
             ),
             Command(
                 "around", "Copies around the origin…", "Build", self.around, enabled=lambda: self.chosen("parts"),
-                hint="Copies of the part that is selected, evenly around the origin of the plane",
+                hint="Copies of the part that is selected, evenly around the origin of the plane, joined as it is",
             ),
             Command(
                 "strand", "Strand of links…", "Build", self.strand, enabled=lambda: self.chosen("parts"),
@@ -159,7 +159,8 @@ class Build(Doing):
     def copy(self) -> None:
         """Puts a copy that follows beside the part that is selected."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
-        self._make("parts", lambda document: copy_row(document, name, 1, complex(step, -step)), f"Copy {name}")
+        aside = complex(step, -step)
+        self._make("parts", lambda document: copy_row(document, name, 1, aside), f"Copy {name}")
 
     def mirror(self) -> None:
         """Puts a copy that is turned over below the part that is selected."""
@@ -179,11 +180,12 @@ class Build(Doing):
             return
         count, pitch, whole = told
         pitch = f"({pitch})/({count})" if pitch and whole else pitch or f"{wide:.9g}"
+        stand = self.session.poses()
         if isinstance(count, str):
             how = {"pitch": [as_value(pitch), 0]}
             self._make("parts", lambda document: repeat(document, name, f"({count}) + 1", how), f"Row of {name}")
             return
-        self._make("parts", lambda document: copy_row(document, name, count, pitch), f"Row of {name}")
+        self._make("parts", lambda document: copy_row(document, name, count, pitch, stand), f"Row of {name}")
 
     def around(self) -> None:
         """Copies around the origin: over the whole turn, or over a part of it."""
@@ -210,7 +212,8 @@ class Build(Doing):
         except ExpressionError as error:
             self.session.told.emit(f"'{told[1]}': {error}")
             return
-        self._make("parts", lambda document: copy_around(document, name, count, 0j, whole), f"{name} around")
+        stand = self.session.poses()
+        self._make("parts", lambda document: copy_around(document, name, count, 0j, whole, stand), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from anakinema.document import Document
-from anakinema.errors import DocumentError
+from anakinema.errors import DocumentError, listed
 from anakinema.geometry.drawn import Drawing, Outline
 from anakinema.operations import Made
 
@@ -63,6 +63,9 @@ class Doing:
             faults = error.faults
         if faults:
             self.session.faults_raised.emit(f"Not done: {text[0].lower()}{text[1:]}", faults)
-        elif select and found.place:
+            return False
+        if select and found.place:
             self.session.select(".".join(map(str, found.place)))
-        return not faults
+        if found.left:
+            self.session.told.emit(f"The copies are not joined by {listed(found.left)} as the first is")
+        return True
