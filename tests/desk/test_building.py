@@ -248,9 +248,7 @@ def test_a_row_of_legs_arrives_joined_at_both_ends(hands, monkeypatch):
     document = hands.session.document
     assert len(document.joints) == 4 and hands.session.motion.mobility.dof == 1
     foot = next(joint.id for joint in document.joints.values() if "frame" in (joint.a.part, joint.b.part))
-    hands.session.select(f"joints.{foot}")
-    hands.press(KEY.Key_R)
-    hands.settle()
+    hands.do("drive", f"joints.{foot}")
     motion = hands.session.findings.motion
     assert np.ptp(motion.state.q[:, motion.system.body(leg), 2]) > 1
     assert np.ptp(motion.state.q[:, motion.system.body(beam), 2]) < 1e-9
