@@ -125,6 +125,7 @@ class Window(QMainWindow):
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self.keeper = Keeper(session.editor, settings.path.parent / "kept")
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
+        self._dress_again = soon(self, self._views_in_theme)
         self._refresh()
 
     @property
@@ -516,7 +517,12 @@ class Window(QMainWindow):
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
         application = QApplication.instance()
         assert isinstance(application, QApplication)
+        self.setUpdatesEnabled(False)  # until all is in the new theme, which takes too long for one event
         apply(application, self, self.tokens)
+        self._dress_again()
+
+    def _views_in_theme(self) -> None:
+        """The second half of another theme, in an event of its own."""
         for view in (
             self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.studies,
             self.timing, self.transport,
@@ -524,6 +530,7 @@ class Window(QMainWindow):
             view.set_tokens(self.tokens)
         self._bench_icons()
         self._refresh()
+        self.setUpdatesEnabled(True)
 
     def unjudged(self) -> bool:
         now = self.session.shown

@@ -293,13 +293,13 @@ def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
     hands.press(KEY.Key_B)
     hands.click(0j)
     hands.type("p ")  # no shortcut now: neither for the plate nor for playing
-    assert hands.bench.tool.name == "bar" and hands.bench.tool.texts["length"] == "p "
+    assert hands.bench.tool.name == "bar" and hands.bench.tool.typed.texts["length"] == "p "
     hands.press(KEY.Key_Backspace, KEY.Key_Backspace)
     hands.type("30+")
     hands.press(KEY.Key_Return)
     assert "ends too early" in hands.bench.tool.fault and not hands.session.document.parts
     hands.press(KEY.Key_Escape)
-    assert hands.bench.tool.texts["length"] == "" and hands.bench.tool.first is not None
+    assert hands.bench.tool.typed.texts["length"] == "" and hands.bench.tool.first is not None
     hands.press(KEY.Key_Escape)
     assert hands.bench.tool.first is None
     hands.click(0j)

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 from ..errors import Fault
 from ..geometry.shapes import Shape
 from ..kinds import Units
+from .expressions import coerce, evaluate
 from .units import Quantity
 
 if TYPE_CHECKING:
@@ -364,6 +365,10 @@ class Document:
     def quantities(self) -> dict[str, Quantity]:
         """What each parameter is worth, as expressions use it."""
         return {name: parameter.quantity for name, parameter in self.parameters.items()}
+
+    def worth(self, text: str, dimension: str) -> float:
+        """What an expression is worth here (core units). Raises `ExpressionError`."""
+        return coerce(evaluate(text, self.quantities, self.units), dimension, self.units)
 
     @property
     def assemblies(self) -> Mapping[str, Any]:

@@ -254,7 +254,7 @@ def add_outline(
         for k, end in enumerate(ends):
             segment: dict[str, Any] = {"to": own[k + 1]}
             if k in through:
-                center, ccw = _arc(spots[k] - start, through[k] - start, end - start)
+                center, ccw = arc_through(spots[k] - start, through[k] - start, end - start)
                 segment |= {"center": [center.real, center.imag], "ccw": ccw}
             segments.append(segment)
         if abs(spots[-1] - start) < SAME:
@@ -267,7 +267,7 @@ def _pair(spot: complex) -> tuple[float, float]:
     return spot.real, spot.imag
 
 
-def _arc(one: complex, through: complex, two: complex) -> tuple[complex, bool]:
+def arc_through(one: complex, through: complex, two: complex) -> tuple[complex, bool]:
     """Center of the circle through three places, and whether it runs counter-clockwise from the first to the last.
     Raises `DocumentError` where they lie on a line."""
     a, b = through - one, two - one

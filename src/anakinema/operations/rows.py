@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document.changes import Change, Put, Take, redirected
-from ..document.expressions import ExpressionError, coerce, evaluate
+from ..document.expressions import ExpressionError
 from ..document.expressions import names as expression_names
 from ..document.model import Document, Joint, PointRef
 from ..document.references import references
@@ -111,7 +111,7 @@ def strand(document: Document, part: str, count: int) -> Made:
 
 def _length(document: Document, text: str) -> float:
     try:
-        return coerce(evaluate(text, document.quantities, document.units), "length", document.units)
+        return document.worth(text, "length")
     except ExpressionError as error:
         raise DocumentError([Fault("parts", f"the pitch '{text}': {error}")]) from error
 

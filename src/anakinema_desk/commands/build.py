@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 
 from anakinema.document import Change, Document, Put, Take, changed
-from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.expressions import ExpressionError
 from anakinema.document.reading import INSIDE
 from anakinema.errors import DocumentError
 from anakinema.operations import (
@@ -206,8 +206,7 @@ class Build(Doing):
         count, whole = told[0], math.tau
         try:
             if told[1]:
-                quantities = document.quantities
-                whole = coerce(evaluate(told[1], quantities, document.units), "angle", document.units)
+                whole = document.worth(told[1], "angle")
                 whole *= 1.0 if told[2] else count - 1
         except ExpressionError as error:
             self.session.told.emit(f"'{told[1]}': {error}")

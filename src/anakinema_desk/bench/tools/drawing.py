@@ -6,15 +6,17 @@ from typing import TYPE_CHECKING, ClassVar
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPen
 
-from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError
+from anakinema.kinds import Dimension
 from anakinema.operations import Made, add_angled, add_bar, add_disc, add_plate, pinned
 from anakinema.operations.building import usual_width
 from anakinema.words import shown
 
 from .. import marks
 from .base import Snap, Tool
+from .typed import Typed
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -34,8 +36,7 @@ class Drawing(Tool):
     def __init__(self, bench: "Bench"):
         super().__init__(bench)
         self.first: Snap | None = None
-        self.texts = dict.fromkeys(self.sizes, "")
-        self.at_size = self.sizes[0]
+        self.typed = Typed(dict.fromkeys(self.sizes, Dimension.LENGTH))
         self.fault = ""
 
     # -- what the hand does ------------------------------------------------------------------------------------
@@ -67,17 +68,11 @@ class Drawing(Tool):
     def key(self, event: QKeyEvent) -> bool:
         if self.first is None:
             return False
-        text = self.texts[self.at_size]
-        match event.key():
-            case Qt.Key.Key_Return | Qt.Key.Key_Enter:
-                self.finish()
-                return True
-            case Qt.Key.Key_Backspace:
-                self.texts[self.at_size] = text[:-1]
-            case _ if event.text() and event.text().isprintable():
-                self.texts[self.at_size] = text + event.text()
-            case _:
-                return False
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.finish()
+            return True
+        if not self.typed.takes(event):
+            return False
         self.fault = ""
         self.bench.update()
         return True
@@ -85,14 +80,13 @@ class Drawing(Tool):
     def tab(self, forward: bool) -> bool:
         if self.first is None:
             return self.next_feature(forward)
-        step = 1 if forward else -1
-        self.at_size = self.sizes[(self.sizes.index(self.at_size) + step) % len(self.sizes)]
+        self.typed.next(forward)
         self.bench.update()
         return True
 
     def cancel(self) -> bool:
-        if any(self.texts.values()):
-            self.texts = dict.fromkeys(self.sizes, "")
+        if self.typed:
+            self.typed.forget()
         elif self.first is not None:
             self.first = None
         else:
@@ -114,26 +108,16 @@ class Drawing(Tool):
 
     def values(self) -> dict[str, float]:
         """All sizes (document lengths). Raises `ExpressionError` for one that was typed and makes no sense."""
-        document = self.session.document
-        assert document is not None
         found = self.measured()
-        for size, text in self.texts.items():
-            if text:
-                quantities = document.quantities
-                found[size] = coerce(evaluate(text, quantities, document.units), "length", document.units)
-                if found[size] <= 0:
-                    raise ExpressionError(f"the {size} must be greater than zero")
+        for size in self.sizes:
+            worth = self.typed.worth(self.session.document, size)
+            found[size] = found[size] if worth is None else worth
         return found
 
     def size(self, name: str) -> float | str:
         """A size for the document: the expression that was typed, else the number."""
-        text = self.texts[name].strip()
-        if not text:
-            return self.values()[name]
-        try:
-            return float(text)
-        except ValueError:
-            return text
+        written = self.typed.written(name)
+        return self.values()[name] if written is None else written
 
     # -- making ------------------------------------------------------------------------------------------------
 
@@ -157,7 +141,8 @@ class Drawing(Tool):
         faults = self.session.apply(made.changes, f"{self.title} {new}")
         self.fault = faults[0].text if faults else ""
         if not faults:
-            self.first, self.texts, self.at_size = None, dict.fromkeys(self.sizes, ""), self.sizes[0]
+            self.first = None
+            self.typed.forget()
             self.session.select(f"parts.{new}")
         self.bench.changed_tool()
 
@@ -189,9 +174,7 @@ class Drawing(Tool):
             marks.label(painter, self.bench.tokens, at + QPointF(0, 26), self.fault, bad)
 
     def _told(self, size: str, value: float, document: Document) -> str:
-        typed = self.texts[size]
-        here = "▸ " if size == self.at_size else ""
-        return f"{here}{size} {typed}" if typed else f"{here}{size} {shown(value, 'length', document.units, 3)}"
+        return f"{self.typed.mark(size)}{size} {self.typed.texts[size] or shown(value, 'length', document.units, 3)}"
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         """Draws what is about to be, by its sizes."""
@@ -222,7 +205,7 @@ class BarTool(Drawing):
     """Whether Shift makes another hole on the way."""
 
     def cancel(self) -> bool:
-        if self.between and not any(self.texts.values()):
+        if self.between and not self.typed:
             self.between.pop()
             self.bench.update()
             return True
@@ -246,15 +229,15 @@ class BarTool(Drawing):
 
     def values(self) -> dict[str, float]:
         found = super().values()
-        if not self.texts["width"] and self.session.document is not None:
+        if not self.typed.texts["width"] and self.session.document is not None:
             found["width"] = usual_width(self.session.document, found["length"])
         return found
 
     def made(self, document: Document) -> Made:
         assert self.first is not None and self.now is not None
         end = self._end(self.values()["length"])
-        length = self.size("length") if self.texts["length"] and not self.between else None
-        width = self.size("width") if self.texts["width"] else None
+        length = self.typed.written("length") if not self.between else None
+        width = self.typed.written("width")
         made = add_bar(document, [self.first.at, *self.between, end], width, length)
         holes = {} if self.first.grab is None else {"A": self.first.grab}
         if self.now.grab is not None and abs(end - self.now.at) < 1e-6:

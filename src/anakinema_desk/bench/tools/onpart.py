@@ -121,7 +121,7 @@ class ArcSlotTool(OnPart):
             super().press(at)
 
     def cancel(self) -> bool:
-        if self.second is not None and not any(self.texts.values()):
+        if self.second is not None and not self.typed:
             self.second = None
             self.bench.changed_tool()
             return True
@@ -225,7 +225,7 @@ class PictureTool(Drawing):
             self.fault = str(error)
         if not self.fault:
             self.first = self.second = None
-            self.texts = dict.fromkeys(self.sizes, "")
+            self.typed.forget()
         self.bench.changed_tool()
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:

@@ -4,17 +4,19 @@ import cmath
 import math
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPainterPath, QPen
 
-from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.expressions import ExpressionError
 from anakinema.errors import DocumentError
 from anakinema.kinds import Dimension
 from anakinema.operations import add_outline
+from anakinema.operations.building import arc_through
 from anakinema.words import shown
 
 from .. import marks
 from .base import Tool
+from .typed import Typed
 
 if TYPE_CHECKING:
     from ..bench import Bench
@@ -40,8 +42,7 @@ class OutlineTool(Tool):
         """Of the sides that are arcs, a place on each."""
         self.arc = False
         self.fault = ""
-        self.texts = dict.fromkeys(SIZES, "")
-        self.at_size = "length"
+        self.typed = Typed(SIZES)
         self.lengths: dict[int, str] = {}
         """Of the sides that are so long, the expressions that were typed."""
 
@@ -52,7 +53,7 @@ class OutlineTool(Tool):
         side = len(self.spots) - 1
         if self.arc and side not in self.through:
             return "Outline: click a place on the arc.  A makes the side straight, Escape goes back"
-        if any(self.texts.values()):
+        if self.typed:
             return "Outline: Enter, or a click toward where it goes, makes the side so long.  Tab: its angle"
         then = "the end of the arc" if self.arc else "the next corner or type a length, A for an arc"
         return f"Outline: click {then}, or its start (Enter) to close it.  Escape goes back"
@@ -62,7 +63,7 @@ class OutlineTool(Tool):
         spot = snap.at
         closing = bool(self.spots) and abs(spot - self.spots[0]) * self.bench.scale < CLOSE
         side = len(self.spots) - 1
-        if any(self.texts.values()):
+        if self.typed:
             self.now = snap
             self.typed_side()
         elif self.arc and side not in self.through:
@@ -76,22 +77,11 @@ class OutlineTool(Tool):
 
     # -- sides that are typed ----------------------------------------------------------------------------------
 
-    def _size(self, size: str) -> float | None:
-        """What is typed for a size; None where nothing is. Raises `ExpressionError`."""
-        document, text = self.session.document, self.texts[size].strip()
-        if document is None or not text:
-            return None
-        quantities = document.quantities
-        value = coerce(evaluate(text, quantities, document.units), SIZES[size], document.units)
-        if size == "length" and value <= 0:
-            raise ExpressionError("the length must be greater than zero")
-        return value
-
     def end(self) -> complex:
         """Where the next side ends: where the mouse is, but for what is typed. Raises `ExpressionError`."""
         assert self.now is not None
         way = self.now.at - self.spots[-1]
-        length, angle = self._size("length"), self._size("angle")
+        length, angle = (self.typed.worth(self.session.document, size) for size in SIZES)
         if length is None and angle is None:
             return self.now.at
         turn = cmath.phase(way) if way else 0.0
@@ -116,30 +106,24 @@ class OutlineTool(Tool):
         if end == self.spots[-1]:
             self.fault = "move the mouse to where the side goes, or type its length"
             return
-        text = self.texts["length"].strip()
-        try:
-            float(text or 0)
-        except ValueError:
-            self.lengths[len(self.spots) - 1] = text
+        written = self.typed.written("length")
+        if isinstance(written, str):
+            self.lengths[len(self.spots) - 1] = written
         self.spots.append(end)
         self._forget()
 
     def _forget(self) -> bool:
         """Nothing is typed any more; whether something was."""
-        some = any(self.texts.values())
-        self.texts, self.at_size, self.fault = dict.fromkeys(SIZES, ""), "length", ""
+        some, self.fault = bool(self.typed), ""
+        self.typed.forget()
         return some
 
     def _types(self, event: QKeyEvent) -> bool:
         """A key that belongs to what is typed."""
-        text = self.texts[self.at_size]
-        if self.arc or (not text and event.key() == Qt.Key.Key_A):
+        nothing = not self.typed.texts[self.typed.at]
+        if self.arc or (nothing and event.key() in (Qt.Key.Key_A, Qt.Key.Key_Backspace)):
             return False
-        if event.key() == Qt.Key.Key_Backspace and text:
-            self.texts[self.at_size] = text[:-1]
-        elif event.text() and event.text().isprintable():
-            self.texts[self.at_size] = text + event.text()
-        else:
+        if not self.typed.takes(event):
             return False
         self.fault = ""
         return True
@@ -165,7 +149,7 @@ class OutlineTool(Tool):
         match event.key():
             case _ if self._types(event):
                 pass
-            case Qt.Key.Key_Return | Qt.Key.Key_Enter if any(self.texts.values()):
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter if self.typed:
                 self.typed_side()
             case Qt.Key.Key_A:
                 self.arc = not self.arc
@@ -182,15 +166,15 @@ class OutlineTool(Tool):
         return bool(self.spots)
 
     def tab(self, forward: bool) -> bool:
-        if not any(self.texts.values()):
+        if not self.typed:
             return self.next_feature(forward)
-        self.at_size = "angle" if self.at_size == "length" else "length"
+        self.typed.next(forward)
         self.bench.changed_tool()
         return True
 
     def cancel(self) -> bool:
         side = len(self.spots) - 1
-        if self.fault and not any(self.texts.values()):
+        if self.fault and not self.typed:
             self.fault = ""
         elif self._forget():
             pass
@@ -226,24 +210,44 @@ class OutlineTool(Tool):
             here = self.now.at
         ends = [*self.spots[1:], here]
         for side, end in enumerate(ends):
-            if side in self.through:
-                through = self.bench.pixel(self.through[side])
-                begin, stop = path.currentPosition(), self.bench.pixel(end)
-                path.quadTo(through * 2 - (begin + stop) / 2, stop)  # near enough while it is drawn
-            else:
-                path.lineTo(self.bench.pixel(end))
+            self._side(path, side, end)
         painter.drawPath(path)
         for spot in self.spots:
             painter.drawEllipse(self.bench.pixel(spot), 3.0, 3.0)
         document = self.session.document
         if document is not None:
-            way = here - self.spots[-1]
+            way, radius = here - self.spots[-1], self._radius(len(self.spots) - 1, here)
             values = {"length": abs(way), "angle": cmath.phase(way)}
             told = []
             for size, value in values.items():
-                mark = "▸ " if size == self.at_size and any(self.texts.values()) else ""
-                told.append(f"{mark}{self.texts[size] or shown(value, SIZES[size], document.units, 3)}")
+                mark = self.typed.mark(size) if self.typed else ""
+                told.append(f"{mark}{self.typed.texts[size] or shown(value, SIZES[size], document.units, 3)}")
+            if radius is not None:
+                told.append(f"R {shown(radius, 'length', document.units, 3)}")
             at = self.bench.pixel(self.now.at) + QPointF(16, 20)
             marks.label(painter, self.bench.tokens, at, "    ".join(told), colour)
             if self.fault:
                 marks.label(painter, self.bench.tokens, at + QPointF(0, 26), self.fault, QColor(self.bench.tokens.bad))
+
+    def _radius(self, side: int, end: complex) -> float | None:
+        """The radius of a side that is an arc; None for a straight one, or three places on a line."""
+        if side not in self.through:
+            return None
+        try:
+            center, _ = arc_through(self.spots[side], self.through[side], end)
+        except DocumentError:
+            return None
+        return abs(end - center)
+
+    def _side(self, path: QPainterPath, side: int, end: complex) -> None:
+        """Goes on to the end of a side, along its arc where it is one."""
+        begin = self.spots[side]
+        radius = self._radius(side, end)
+        if radius is None:
+            path.lineTo(self.bench.pixel(end))
+            return
+        center, ccw = arc_through(begin, self.through[side], end)
+        swept = math.degrees(cmath.phase((end - center) / (begin - center))) % 360.0
+        reach = radius * self.bench.scale
+        box = QRectF(-reach, -reach, 2 * reach, 2 * reach).translated(self.bench.pixel(center))
+        path.arcTo(box, math.degrees(cmath.phase(begin - center)), swept if ccw else swept - 360.0)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
-from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
 from anakinema.findings.transmission import world
@@ -132,8 +132,7 @@ def take_travel(card: "Card", name: str, margin: str) -> None:
     try:
         joint = document.joints[name]
         dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
-        quantities = document.quantities
-        room = coerce(evaluate(margin or "0", quantities, document.units), dimension, document.units)
+        room = document.worth(margin or "0", dimension)
         faults = card.session.apply([limits_change(document, travel, room)], f"Limits of {name}")
     except ExpressionError as error:
         faults = (Fault("margin", str(error)),)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.expressions import ExpressionError, coerce, evaluate
+from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats.writing import write_whole
@@ -177,8 +177,7 @@ class StudyPage(QWidget):
         document = self.session.document
         assert document is not None
         try:
-            quantities = document.quantities
-            return coerce(evaluate(text, quantities, document.units), dimension, document.units)
+            return document.worth(text, dimension)
         except ExpressionError as error:
             raise DocumentError([Fault("", f"{what}: {error}")]) from error
 
