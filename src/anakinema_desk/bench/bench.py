@@ -29,7 +29,7 @@ from anakinema.operations import Grab, nudge
 
 from ..session import Session
 from ..state.shown import Pose
-from ..theme.painting import painting
+from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens
 from .dimensions import Dimensions
 from .hand import Hand
@@ -525,9 +525,7 @@ class Bench(QWidget):
     def _painted(self) -> QPixmap:
         """All but the tool's own, as a picture that is kept until something else changes."""
         if self._kept is None or self._kept.deviceIndependentSize() != QSizeF(self.size()):
-            ratio = self.devicePixelRatioF()
-            self._kept = QPixmap(self.size() * ratio)
-            self._kept.setDevicePixelRatio(ratio)
+            self._kept = clear(self.size(), self.devicePixelRatioF())
             with painting(self._kept) as painter:
                 self.scene.paint(painter)
         return self._kept

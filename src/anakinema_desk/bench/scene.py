@@ -7,7 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.document.model import Coupling, Document, Joint, Part, Picture, PointRef
@@ -102,9 +102,7 @@ class Scene:
         key = (*of, room, self.bench.view_transform(), self.tokens.name, ratio)
         kept = self._still.get(name)
         if kept is None or kept[0] != key:
-            pixels = QPixmap(room.size() * ratio)
-            pixels.setDevicePixelRatio(ratio)
-            pixels.fill(Qt.GlobalColor.transparent)
+            pixels = clear(room.size(), ratio)
             with painting(pixels) as inner:
                 inner.translate(-room.topLeft())
                 draw(inner)
@@ -365,7 +363,7 @@ class Scene:
         ratio = self.bench.devicePixelRatioF()
         key = (grounded, suspended, self.tokens.name, ratio)
         if key not in self._stamps:
-            stamp = clear(2 * STAMP, ratio)
+            stamp = clear(QSize(2 * STAMP, 2 * STAMP), ratio)
             ink = QColor(self.tokens.symbol)
             ink.setAlphaF(0.4 if suspended else 1.0)
             with painting(stamp) as painter:

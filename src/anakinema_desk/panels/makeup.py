@@ -129,7 +129,7 @@ class MakeUp(QTreeWidget):
     # -- icons -------------------------------------------------------------------------------------------------
 
     def _canvas(self) -> QPixmap:
-        return clear(18, self.devicePixelRatioF())
+        return clear(QSize(18, 18), self.devicePixelRatioF())
 
     def _both(self, draw: Callable[[QPainter, QColor], None], ink: str) -> QIcon:
         """An icon in its own ink, and in that of a selected line."""

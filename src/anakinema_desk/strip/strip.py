@@ -15,7 +15,7 @@ from anakinema.words import in_document_units
 from ..session import Session
 from ..soon import soon
 from ..state import Shown, Stage
-from ..theme.painting import painting
+from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, curves
 from .curves import Shown as ShownTrack
@@ -145,9 +145,7 @@ class Ruler(QWidget):
         shows = (id(motion), self.session.end, self.zoom.low, self.zoom.high, self.size(), self.tokens.name, ratio)
         if shows != self._shows or self._motion is not motion:
             self._shows, self._motion = shows, motion
-            self._kept = QPixmap(self.size() * ratio)
-            self._kept.setDevicePixelRatio(ratio)
-            self._kept.fill(Qt.GlobalColor.transparent)
+            self._kept = clear(self.size(), ratio)
             with painting(self._kept) as painter:
                 self._paint(painter)
         return self._kept

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from anakinema.words import shortly, shown
 
 from ..session import Session
-from ..theme.painting import painting
+from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, TRACK, Shown
 
@@ -106,10 +106,8 @@ class Plot(QWidget):
                 self.update(round(x) - 2, 0, 5, self.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        ratio = self.devicePixelRatioF()
         if self._still is None:
-            self._still = QPixmap(self.size() * ratio)
-            self._still.setDevicePixelRatio(ratio)
+            self._still = clear(self.size(), self.devicePixelRatioF())
             with painting(self._still) as painter:
                 self._draw(painter)
         with painting(self, smooth=False) as painter:

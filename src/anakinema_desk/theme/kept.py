@@ -1,8 +1,10 @@
 """Widgets that keep how they look, because what lies beneath them is painted many times a second."""
 
-from PySide6.QtCore import QEvent, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
+from PySide6.QtCore import QEvent
+from PySide6.QtGui import QPaintEvent, QPixmap
 from PySide6.QtWidgets import QStyle, QStyleOptionToolButton, QToolButton
+
+from .painting import clear, painting
 
 LOOKS = (QEvent.Type.StyleChange, QEvent.Type.PaletteChange, QEvent.Type.FontChange)
 
@@ -23,16 +25,12 @@ class KeptButton(QToolButton):
         ratio = self.devicePixelRatioF()
         shows = (option.state.value, option.text, option.icon.cacheKey(), self.size(), ratio)
         if shows != self._shows:
-            self._picture = QPixmap(QSize(self.width(), self.height()) * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            self._picture.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(self._picture)
-            self.style().drawComplexControl(QStyle.ComplexControl.CC_ToolButton, option, inner, self)
-            inner.end()
+            self._picture = clear(self.size(), ratio)
+            with painting(self._picture, smooth=False) as inner:
+                self.style().drawComplexControl(QStyle.ComplexControl.CC_ToolButton, option, inner, self)
             self._shows = shows
-        painter = QPainter(self)
-        painter.drawPixmap(0, 0, self._picture)
-        painter.end()
+        with painting(self, smooth=False) as painter:
+            painter.drawPixmap(0, 0, self._picture)
 
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)

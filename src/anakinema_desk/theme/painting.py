@@ -19,9 +19,9 @@ def painting(device: QPaintDevice, smooth: bool = True) -> Iterator[QPainter]:
         painter.end()
 
 
-def clear(side: int, ratio: float) -> QPixmap:
-    """An empty square picture of so many pixels, for a screen that has `ratio` real ones for each."""
-    pixmap = QPixmap(QSize(side, side) * ratio)
+def clear(size: QSize, ratio: float) -> QPixmap:
+    """An empty picture of so many pixels, for a screen that has `ratio` real ones for each."""
+    pixmap = QPixmap(size * ratio)
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
     return pixmap
