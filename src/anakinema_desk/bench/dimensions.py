@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PySide6.QtWidgets import QLabel
 
 from anakinema.document.model import Document, Part
 from anakinema.errors import DocumentError, Fault
@@ -93,8 +94,10 @@ class Dimensions:
         if self.field is not None:
             field, self.field = self.field, None
             field.retired = True
-            field.hide()
-            field.deleteLater()
+            for each in (field, field.fault_label):
+                if each is not None:
+                    each.hide()
+                    each.deleteLater()
 
 
 class SizeField(ExpressionField):
@@ -105,6 +108,20 @@ class SizeField(ExpressionField):
         self.setParent(dimensions.bench)
         self.dimensions = dimensions
         self.applied.connect(self._done)
+        self.put_below = self._put_below
+
+    def _put_below(self, label: QLabel) -> None:
+        label.setParent(self.dimensions.bench)
+        label.setWordWrap(False)
+        tokens = self.dimensions.bench.tokens
+        label.setStyleSheet(f"background: {tokens.raised}; border: 1px solid {tokens.bad}; padding: 1px 5px")
+
+    def _mark(self, fault: str) -> None:
+        super()._mark(fault)
+        if self.fault_label is not None:
+            self.fault_label.adjustSize()
+            room = self.dimensions.bench.width() - self.fault_label.width() - 4
+            self.fault_label.move(max(min(self.x(), room), 0), self.geometry().bottom() + 3)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape or (
@@ -136,6 +153,9 @@ class SideField(SizeField):
         if document is None or part is None or int(place[-3]) >= len(part.shapes):
             return None
         return document, tuple(place[:-2]), part.shapes[int(place[-3])], int(place[-1])
+
+    def elsewhere(self, fault: Fault) -> str:
+        return fault.text
 
     def refresh(self) -> None:
         if self.hasFocus() and self.isModified():

@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Callable
 from decimal import Decimal, localcontext
 from typing import Any
 
@@ -61,10 +62,10 @@ class ExpressionField(QLineEdit):
         """Whether another field has taken its place: it then changes nothing any more."""
         self.value_label = QLabel()
         self.value_label.setProperty("role", "muted")
-        self.fault_label = QLabel()
-        self.fault_label.setProperty("role", "bad")
-        self.fault_label.setWordWrap(True)
-        self.fault_label.hide()
+        self.fault_label: QLabel | None = None
+        """Says what is wrong; made when something first is, for most fields never need it."""
+        self.put_below: Callable[[QLabel], object] = lambda label: None
+        """Puts that label where this field stands."""
         self.setAccessibleName(name)
         self.setPlaceholderText("none" if optional else "")
         self.editingFinished.connect(self.commit)
@@ -87,7 +88,7 @@ class ExpressionField(QLineEdit):
 
     def typed(self) -> tuple[str, int, str]:
         """What is being typed: the text, the place of the cursor, and what is wrong with it."""
-        return self.text(), self.cursorPosition(), self.fault_label.text()
+        return self.text(), self.cursorPosition(), self.fault
 
     def type_again(self, words: tuple[str, int, str]) -> None:
         """Takes over from the field that was here before."""
@@ -132,15 +133,30 @@ class ExpressionField(QLineEdit):
         if faults:
             near = [fault for fault in faults if ".".join(map(str, self.place)).startswith(fault.place)]
             told = near[0] if near else faults[0]
-            self._mark(told.text if near else str(told))
+            self._mark(told.text if near else self.elsewhere(told))
         else:
             self.setModified(False)
             self.refresh()
             self.applied.emit()
 
+    def elsewhere(self, fault: Fault) -> str:
+        """How a fault is said that lies elsewhere in the document."""
+        return str(fault)
+
+    @property
+    def fault(self) -> str:
+        """What is wrong with what is typed; empty where nothing is, or nothing is known of it yet."""
+        return self.fault_label.text() if self.fault_label is not None else ""
+
     def _mark(self, fault: str) -> None:
-        self.fault_label.setText(fault)
-        self.fault_label.setVisible(bool(fault))
+        if fault and self.fault_label is None:
+            self.fault_label = QLabel()
+            self.fault_label.setProperty("role", "bad")
+            self.fault_label.setWordWrap(True)
+            self.put_below(self.fault_label)
+        if self.fault_label is not None:
+            self.fault_label.setText(fault)
+            self.fault_label.setVisible(bool(fault) and self.fault_label.parent() is not None)
         if bool(self.property("wrong")) != bool(fault):
             self.setProperty("wrong", bool(fault))
             self.style().unpolish(self)

@@ -163,7 +163,8 @@ class Card(QScrollArea):
             field = NameField(self.session, place)
             field.setToolTip("The name; all that refers to it follows")
             self.rows.addWidget(field)
-            self.rows.addWidget(field.fault_label)
+            rows = self.rows
+            field.put_below = lambda label: rows.insertWidget(rows.indexOf(field) + 1, label)
             self._fields[".".join(map(str, place))] = field
         if note:
             self.note(note)
@@ -216,7 +217,7 @@ class Card(QScrollArea):
         wide = len(field.text()) > WIDE
         grid.addWidget(field, row, 1, 1, 2 if wide else 1)
         grid.addWidget(field.value_label, row + wide, 1 if wide else 2)
-        grid.addWidget(field.fault_label, row + 2, 0, 1, 3)
+        self._room_below(grid, field, row + 2)
         self._fields[".".join(map(str, place))] = field
         return field
 
@@ -229,8 +230,14 @@ class Card(QScrollArea):
         caption.setToolTip(hint)
         grid.addWidget(caption, row, 0)
         grid.addWidget(field, row, 1, 1, 2)
-        grid.addWidget(field.fault_label, row + 1, 0, 1, 3)
+        self._room_below(grid, field, row + 1)
         self._fields[".".join(map(str, place))] = field
+
+    @staticmethod
+    def _room_below(grid: QGridLayout, field: ExpressionField, row: int) -> None:
+        """Keeps a row for what may be wrong with a field."""
+        grid.setRowMinimumHeight(row, 0)
+        field.put_below = lambda label: grid.addWidget(label, row, 0, 1, 3)
 
     def form(self, grid: QGridLayout, fields: Sequence[Field], place: Place, given: dict[str, Any]) -> None:
         """The fields that a kind declares, as far as the document gives them or they may be added by themselves."""

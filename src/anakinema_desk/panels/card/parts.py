@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from anakinema.document.model import Document
-from anakinema.geometry.shapes import shape_kinds
+from anakinema.geometry.shapes import Shape, shape_kinds
 from anakinema.words import shown
 
 from ...theme.tokens import COLOURS
@@ -51,7 +51,7 @@ def part(card: "Card", document: Document, name: str) -> None:
         for i, label in enumerate(("from", "to")):
             card.field(grid, label, (*place, "depth", i))
     for i, shape in enumerate(entry.get("shapes", [])):
-        grid = card.section(f"{'CUT: ' if shape.get('cut') else ''}{shape['kind'].upper()}")
+        grid = card.section(f"{'CUT: ' if shape.get('cut') else ''}{form_of(shape).title.upper()}")
         shape_fields(card, grid, (*place, "shapes", i), shape)
     grid = card.section("LOOK")
     card.text(grid, "label", (*place, "label"), "What to call it on screen in place of its name")
@@ -113,11 +113,15 @@ def freedoms_text(card: "Card", name: str) -> str:
     return "\n".join(told) or "none: its joints hold it"
 
 
+def form_of(shape: dict[str, Any]) -> type[Shape]:
+    """The form that a shape is written in."""
+    forms = SHAPE_KINDS[shape["kind"]]
+    return next((form for form in forms if form.fields[0].name in shape), forms[-1])
+
+
 def shape_fields(card: "Card", grid: QGridLayout, place: "Place", shape: dict[str, Any]) -> None:
     """The numbers of a shape, by the fields that its kind declares."""
-    forms = SHAPE_KINDS[shape["kind"]]
-    form = next((form for form in forms if form.fields[0].name in shape), forms[-1])
-    card.form(grid, form.fields, place, shape)
+    card.form(grid, form_of(shape).fields, place, shape)
     if "depth" in shape:
         for i, label in enumerate(("depth from", "depth to")):
             card.field(grid, label, (*place, "depth", i))
