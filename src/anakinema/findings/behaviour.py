@@ -154,10 +154,24 @@ def _resting(motion: Motion, still: float, long: float) -> Mask:
     window = int(long * motion.path.t1 / (t[1] - t[0])) - 1 if t.size > 1 else 0
     if not 2 <= window <= t.size:
         return np.ones(values.shape[1], dtype=np.bool_)
-    windows = np.lib.stride_tricks.sliding_window_view(values, window, axis=0)
-    moved = (windows.max(axis=-1) - windows.min(axis=-1)).min(axis=0)
+    moved = (_over_windows(np.maximum, values, window) - _over_windows(np.minimum, values, window)).min(axis=0)
     rests: Mask = moved <= still * (motion.extremes.high - motion.extremes.low)
     return rests
+
+
+def _over_windows(extreme: np.ufunc, values: Array, window: int) -> Array:
+    """The greatest or least (`np.maximum`, `np.minimum`) of so many rows in line, for each place of such a window: of
+    windows twice as long again and again, so that many steps take little longer than few.
+
+    >>> _over_windows(np.maximum, np.array([1, 5, 2, 0, 3]), 3)
+    array([5, 5, 3])
+    """
+    size, found = 1, values
+    while 2 * size <= window:
+        found, size = extreme(found[:-size], found[size:]), 2 * size
+    count = len(values) - window + 1
+    both: Array = extreme(found[:count], found[window - size : window - size + count])
+    return both
 
 
 def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG) -> list[Dwell]:
