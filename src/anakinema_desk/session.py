@@ -10,7 +10,6 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from anakinema.document import Change, Document, Rename
-from anakinema.document.model import Position
 from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
@@ -18,6 +17,7 @@ from anakinema.formats import project
 
 from .state import Analyst, Editor, Log, Place, Player, Shown, Stage, Student
 from .state.by_hand import ByHand
+from .state.going import Going
 from .state.looks import Looks
 from .state.shown import Pose, carried
 from .state.trying import Trying
@@ -36,9 +36,6 @@ __all__ = ["Place", "Session"]
 
 SECTIONS = {"couplings": "joints", "uses": "parts"}
 """The section of the document in which a kind stands, where that is called otherwise."""
-WAY_FRAMES = 45
-"""Pictures on the way to a named position."""
-
 COMPILING = "First start after an installation: the inner loops are compiled, which takes about half a minute, once"
 
 
@@ -65,18 +62,12 @@ class Session(QObject):
         self.analyst.engage()
         self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
         self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
+        self.going = Going(self)
         self.shown: Shown | None = None
         self.looks = Looks(self)
         self.selection = ""
         self.others: tuple[str, ...] = ()
         """What else is selected, in the order in which it was."""
-        self._way: list[NDArray[np.float64]] = []
-        """Where the parts stand next, on the way to a named position."""
-        self._back = False
-        """Whether the mechanism goes back to its motion at the end of the way."""
-        self._stepping = QTimer(self)
-        self._stepping.setInterval(16)
-        self._stepping.timeout.connect(self._step_on)
         self._poses: dict[str, Pose] = {}
         self._following: dict[str, str] = {}
         """While something gets another name: what is selected, and what it is called then."""
@@ -92,8 +83,6 @@ class Session(QObject):
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
         self.ways.told.connect(self.told)
-        self.analyst.way_found.connect(self._way_found)
-        self.analyst.wiggled.connect(self._wiggled)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
         self.student.found.connect(self._studied)
@@ -258,7 +247,7 @@ class Session(QObject):
         self.trying.drop()
         self._poses = self.poses()
         self.hand.drop()
-        self._way = []
+        self.going.forget()
         self._take_in(self.shown.findings if self.shown is not None else None)
 
     def _take_in(self, before: "Findings | None") -> None:
@@ -313,14 +302,7 @@ class Session(QObject):
             self._show(Shown(findings.document, Stage.DONE, findings.motion, findings))
             if self._opening:
                 self._opening = False
-                QTimer.singleShot(0, self._go_to_opening)
-
-    def _go_to_opening(self) -> None:
-        """Goes to the position in which the document opens, if it says one."""
-        positions = self.document.positions.values() if self.document is not None else ()
-        opening = next((one.id for one in positions if one.at_opening), "")
-        if opening and not self.busy and self.posed is None and self.time == 0.0:
-            self.go_position(opening)
+                QTimer.singleShot(0, self.going.to_opening)
 
     def _failed(self, number: int, error: Exception) -> None:
         if number != self.analyst.wanted or self.shown is None:
@@ -393,7 +375,7 @@ class Session(QObject):
         state = motion.at(np.array([self.time]))
         return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
 
-    # -- measured values and named positions -------------------------------------------------------------------
+    # -- measured values and free travel -------------------------------------------------------------------
 
     def measured(self, name: str) -> float:
         """A measure of the document where the parts stand now (core units)."""
@@ -405,22 +387,6 @@ class Session(QObject):
             return float(values_of(measure, motion, np.array([self.time]))[0])
         found = float(taken(measure, self.document, lambda part: np.array([poses[part]]))[0])
         return math.remainder(found, math.tau) if measure.kind == "angle" else found
-
-    def go_position(self, name: str) -> None:
-        """Moves the mechanism from where it stands to a named position, on a way that its joints allow."""
-        if self.document is None or name not in self.document.positions:
-            return
-        if self.motion is None or self.busy:
-            self.told.emit("The motion is not known yet; go there again in a moment")
-            return
-        self.player.pause()
-        self.analyst.find_way(self.motion, self.positions(), self.document.positions[name])
-
-    def go_to(self, joints: "dict[str, float]") -> None:
-        """Moves the mechanism from where it stands until joints stand at values (core units)."""
-        if self.motion is not None and not self.busy:
-            self.player.pause()
-            self.analyst.find_way(self.motion, self.positions(), Position("", {}, joints))
 
     def find_travel(self, joint: str) -> None:
         """Looks how far a joint can go either way from where it stands."""
@@ -447,47 +413,12 @@ class Session(QObject):
             faults = error.faults if known else (Fault("", f"a mistake of this program: {error!r}"),)
             self.faults_raised.emit("Not found", faults)
 
-    def wiggle(self, joint: str) -> None:
-        """Moves a joint through its freedom, to and fro, from where the mechanism stands."""
-        if self.motion is None or self.busy or joint not in self.motion.system.coordinates:
-            self.told.emit(f"'{joint}' has nothing to wiggle yet")
-            return
-        self.player.pause()
-        self.analyst.wiggle(self.motion, self.positions(), joint)
-
-    def be_still(self) -> None:
-        """Ends a wiggle or a way to a position where it is; a wiggle goes back to where it began."""
-        if self._way or self._stepping.isActive():
-            self._way = []
-            self._stepping.stop()
-            if self._back:
-                self.unpose()
-
-    def _way_found(self, number: int, found: "Motion | DocumentError") -> None:
-        if number != self.analyst.wanted or self.motion is None:
-            return
-        if isinstance(found, DocumentError):
-            self.faults_raised.emit("It can't be moved there", found.faults)
-            return
-        if found.stop is not None:
-            self.told.emit(f"It does not get all the way there: {found.stop.text}")
-        times = np.linspace(0.0, found.path.t1, WAY_FRAMES)
-        self._way, self._back = list(found.positions(times)), False
-        self._stepping.start()
-
-    def _wiggled(self, number: int, found: "list[NDArray[np.float64]]") -> None:
-        if number == self.analyst.wanted and self.motion is not None:
-            self._way, self._back = found, self.posed is None
-            self._stepping.start()
-
-    def _step_on(self) -> None:
-        if not self._way or self.motion is None:
-            self._stepping.stop()
-            if self._back and self.motion is not None:
-                self.unpose()
+    def put(self, q: "NDArray[np.float64]") -> None:
+        """Puts the parts where they are to stand (P, 3: document lengths, rad), as the hand would."""
+        if self.motion is None:
             return
         before = self.posed
-        self.hand.put(self.motion, self._way.pop(0))
+        self.hand.put(self.motion, q)
         if before is None:
             self.posed_changed.emit()
         self.time_changed.emit()

@@ -143,8 +143,8 @@ def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window
     settle(qtbot, window)
     assert session.selection == "positions.position"
     session.go(0.0)
-    session.go_position("position")
-    qtbot.waitUntil(lambda: session.posed is not None and not session._way, timeout=20_000)
+    session.going.to_position("position")
+    qtbot.waitUntil(lambda: session.posed is not None and not session.going.way, timeout=20_000)
     column = session.motion.system.coordinates.index("main")
     wanted = session.document.positions["position"].drivers["turn"]
     assert session.coordinates()[column] == pytest.approx(wanted, abs=1e-6)

@@ -36,6 +36,7 @@ from PySide6.QtWidgets import (
     QTreeWidgetItemIterator,
     QWidget,
 )
+from shiboken6 import isValid
 
 from anakinema.formats.drawings import write_drawing
 from anakinema.formats.project import EXAMPLES, example
@@ -61,6 +62,10 @@ NONSENSE = (
     "", " ", "-", "1e400", "nan", "12 mn", "rod +", "15 deg mm", "((((", "ruler", "π", "9" * 400, "1e308*10", "1/0",
     "2**2**2**2**9", "\ud800", "\x00", "<b>x</b>", "a" * 10_000, "null", "true", "[1]", '{"a": 1}', "1e12", "-1e9 mm",
 )  # fmt: skip
+WORDS = (
+    "unit", "", "a b", "x" * 300, "jaw", "3 at 20 mm", "2", "3 over 2*throw", "4 over 90 deg", "throw/5 mm", "0", "1/0",
+)  # fmt: skip
+"""What is answered where a name, a count or a row is asked for."""
 ENDS = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Backtab, Qt.Key.Key_Escape)
 KEYS = (
     Qt.Key.Key_Escape, Qt.Key.Key_Space, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right,
@@ -234,9 +239,13 @@ class RandomUser:
                 if grabs and part.id in bench.poses:
                     spot = bench.pixel(bench.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
             QTest.mouseMove(bench, spot)
+            self.breathe()
             QTest.mouseClick(bench, Qt.MouseButton.LeftButton, self.chance.choice(MODIFIERS), spot)
+            self.breathe()
             if self.chance.random() < 0.4:
-                QTest.keyClicks(bench, self.chance.choice(("20", "2*", "-3", "t", "w", "1/0", "throw", "1e9", "5 deg")))
+                for letter in self.chance.choice(("20", "2*", "-3", "t", "w", "1/0", "throw", "1e9", "5 deg")):
+                    QTest.keyClick(bench, letter)
+                    self.breathe()  # no hand strikes two keys within one turn of the event loop
             if self.chance.random() < 0.5:
                 keys = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Backspace, *LETTERS)
                 QTest.keyClick(bench, self.chance.choice(keys))
@@ -316,8 +325,9 @@ class RandomUser:
             self.session.select(f"joints.{self.chance.choice(joints)}")
             self.breathe()
             for box in self.window.card.findChildren(QWidget):
-                if box.isVisible() and box.metaObject().className() == "QCheckBox":
+                if isValid(box) and box.isVisible() and box.metaObject().className() == "QCheckBox":
                     QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+                    self.breathe()
 
     def resize(self) -> None:
         """Another size of the window."""
@@ -396,7 +406,7 @@ class RandomUser:
         QMessageBox.information = QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
         QFileDialog.getSaveFileName = staticmethod(name)  # type: ignore[assignment]
         QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
-        word = lambda *_, **__: (self.chance.choice(("unit", "", "a b", "x" * 300, "jaw")), self.chance.random() < 0.8)  # noqa: E731
+        word = lambda *_, **__: (self.chance.choice(WORDS), self.chance.random() < 0.8)  # noqa: E731
         QInputDialog.getText = staticmethod(word)  # type: ignore[assignment]
         QInputDialog.getItem = staticmethod(lambda *given: (given[3][0], self.chance.random() < 0.2))  # type: ignore[assignment]
         DrawingDialog.exec = lambda dialog: self.chance.random() < 0.6 and bool(dialog.outlines)  # type: ignore[method-assign]

@@ -313,7 +313,7 @@ class Bench(QWidget):
         return True
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.session.be_still()
+        self.session.going.be_still()
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             self.tool.move(event.position())  # a press may come from where no move was seen
             self.tool.press(event.position())

@@ -250,7 +250,7 @@ class Study(Doing):
         if kind != "joints":
             name = next(reversed(document.joints), "")
         if name:
-            self.session.wiggle(name)
+            self.session.going.wiggle(name)
 
     def _where(self) -> dict[str, dict[str, float]] | None:
         document, motion = self.session.document, self.session.motion
@@ -281,4 +281,4 @@ class Study(Doing):
         names = list(document.positions)
         after = names[(names.index(name) + 1) % len(names)] if kind == "positions" else names[0]
         self.session.select(f"positions.{after}")
-        self.session.go_position(after)
+        self.session.going.to_position(after)

@@ -48,7 +48,7 @@ class JoinTool(Tool):
             self._played = True
             name = self.session.selected()[1]
             if name in self.session.motion.system.coordinates:
-                self.session.wiggle(name)
+                self.session.going.wiggle(name)
 
     @property
     def hint(self) -> str:
@@ -105,7 +105,7 @@ class JoinTool(Tool):
         return self.proposal is None and self.next_feature(forward)
 
     def key(self, event: QKeyEvent) -> bool:
-        self.session.be_still()
+        self.session.going.be_still()
         if self.proposal is not None and self.session.document is not self.after:
             self._keep()
         if self.proposal is None:
@@ -148,7 +148,7 @@ class JoinTool(Tool):
             self._keep()
 
     def _keep(self) -> None:
-        self.session.be_still()
+        self.session.going.be_still()
         self.bench.picking.without = ""
         self.first = self.proposal = self.before = self.after = None
         self._step = self.aside = ""

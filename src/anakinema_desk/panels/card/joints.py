@@ -94,7 +94,7 @@ def into_limits(card: "Card", name: str, widen: bool) -> None:
     else:
         driver = next((one for one in document.drivers.values() if one.joint == name and one.start is not None), None)
         if driver is None:
-            card.session.go_to({name: bound})
+            card.session.going.to_joints({name: bound})
             return
         value = round(in_document_units(bound, dimension, document.units), 9)
         faults = card.session.edit(("drivers", driver.id, "from"), value, f"Start {driver.id} at the limit")

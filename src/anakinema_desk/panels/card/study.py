@@ -315,7 +315,7 @@ def position(card: "Card", document: Document, name: str) -> None:
             for key in values:
                 card.field(grid, key, (*place, kind, key))
     card.switch("At opening", (*place, "at_opening"), "The mechanism stands so when its file is opened")
-    card.button("Go there", lambda: card.session.go_position(name))
+    card.button("Go there", lambda: card.session.going.to_position(name))
     card.text(card.section("NOTE"), "why", (*place, "note"))
 
 
