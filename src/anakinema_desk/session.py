@@ -14,6 +14,7 @@ from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
+from anakinema.reckoner import Died
 
 from .state import Analyst, Editor, Log, Place, Player, Shown, Stage, Student
 from .state.by_hand import ByHand
@@ -59,7 +60,6 @@ class Session(QObject):
         super().__init__(parent)
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
         self.student = Student(self)
-        self.analyst.engage()
         self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
         self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
         self.going = Going(self)
@@ -307,14 +307,10 @@ class Session(QObject):
     def _failed(self, number: int, error: Exception) -> None:
         if number != self.analyst.wanted or self.shown is None:
             return
-        if isinstance(error, DocumentError):
-            faults = error.faults
-        else:
-            faults = (Fault("", f"the analysis failed, which is a mistake of this program: {error!r}"),)
         self.hand.drop()
         self.player.last(0.0)
         self._poses = carried(self.shown.document, {})
-        self._show(Shown(self.shown.document, Stage.FAILED, faults=faults))
+        self._show(Shown(self.shown.document, Stage.FAILED, faults=_faults(error)))
         self.time_changed.emit()
 
     # -- by hand -----------------------------------------------------------------------------------------------
@@ -409,9 +405,7 @@ class Session(QObject):
 
     def _not_studied(self, number: int, error: Exception) -> None:
         if number == self.student.wanted:
-            known = isinstance(error, DocumentError)
-            faults = error.faults if known else (Fault("", f"a mistake of this program: {error!r}"),)
-            self.faults_raised.emit("Not found", faults)
+            self.faults_raised.emit("Not found", _faults(error))
 
     def put(self, q: "NDArray[np.float64]") -> None:
         """Puts the parts where they are to stand (P, 3: document lengths, rad), as the hand would."""
@@ -532,3 +526,15 @@ class Session(QObject):
     def pause(self) -> None:
         """Stops playing."""
         self.player.pause()
+
+
+def _faults(error: Exception) -> tuple[Fault, ...]:
+    """Why something was not found, in words: faults of the document, what hindered computing, or our own mistake."""
+    if isinstance(error, DocumentError):
+        return error.faults
+    if isinstance(error, Died):
+        return (Fault("", f"{error}, which is a mistake of this program; the document is as it was, judge it again"),)
+    if isinstance(error, OSError):
+        told = error.strerror or str(error)
+        return (Fault("", f"no process can be had to compute in ({told}); end other programs, then judge it again"),)
+    return (Fault("", f"it could not be computed, which is a mistake of this program: {error!r}"),)

@@ -29,6 +29,20 @@ def settled(qtbot, session):
     qtbot.waitUntil(lambda: not session.busy, timeout=60_000)
 
 
+def test_where_no_process_can_be_had_it_is_told(qtbot, session, monkeypatch):
+    def none(_):
+        raise OSError(11, "Resource temporarily unavailable")
+
+    with monkeypatch.context() as patch:
+        patch.setattr("anakinema_desk.state.worker.engaged", none)
+        session.open_demo()
+        settled(qtbot, session)
+    assert session.shown.stage is Stage.FAILED and "temporarily unavailable" in session.faults[0].text
+    session.judge_again()
+    settled(qtbot, session)
+    assert session.findings is not None
+
+
 def test_every_edit_is_one_step_back_and_on(qtbot, tmp_path):
     editor, versions = Editor(), []
     editor.begin(*project.demo(), None)

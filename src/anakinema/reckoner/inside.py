@@ -9,6 +9,7 @@ import signal
 import sys
 import time
 import traceback
+import warnings
 from collections import deque
 from contextlib import suppress
 from multiprocessing.connection import Connection
@@ -148,6 +149,7 @@ def main(descriptor: int) -> None:
     """Serves the socket of a descriptor until the other end is gone; then all that it started ends with it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # whose window it is decides
     os.nice(POLITE)
+    warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     post = Post(Channel(Connection(descriptor)))
     with suppress(EOFError, OSError):
         _warm_up(post)

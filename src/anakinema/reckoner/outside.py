@@ -165,9 +165,10 @@ MOST_SPARE = 2
 
 
 def ready() -> None:
-    """Starts one, to be there when it is needed."""
+    """Starts one, to be there when it is needed. Where none can be had, who needs it then is told."""
     if not _spare:
-        _spare.append(Reckoner())
+        with suppress(OSError):
+            _spare.append(Reckoner())
 
 
 def engaged(heard: Heard) -> Reckoner:

@@ -4,9 +4,10 @@ not wanted."""
 import itertools
 import sys
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from anakinema.reckoner import Reckoner, engaged, given_back
 
@@ -48,7 +49,11 @@ class Worker(QObject):
     def ask(self, task: str, *arguments: Any) -> int:
         """Begins a task (see `anakinema.reckoner.tasks`); gives its number."""
         self.wanted = self._running = next(NUMBERS)
-        self.engage().ask(self.wanted, task, arguments)
+        try:
+            self.engage().ask(self.wanted, task, arguments)
+        except OSError as error:  # no further process can be had
+            self._running = 0
+            QTimer.singleShot(0, partial(self._tell, self.failed, self.wanted, error))
         return self.wanted
 
     def cancel(self) -> None:
