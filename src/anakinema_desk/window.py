@@ -1,6 +1,6 @@
 """The window: bench in the middle, make-up left, card right, strip below, the verdict line above, menus over all."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
@@ -25,7 +25,6 @@ from PySide6.QtWidgets import (
 from anakinema import __version__
 from anakinema.errors import DocumentError
 from anakinema.formats import project
-from anakinema.geometry.drawn import Drawing, Outline
 
 from .bench.bench import Bench
 from .bench.tools import AT_HAND
@@ -41,10 +40,10 @@ from .commands.together import Together
 from .guard import Guard
 from .panels.banner import Banner
 from .panels.card import Card
-from .panels.drawing import DrawingDialog
 from .panels.gaps import Gaps
 from .panels.makeup import MakeUp
 from .panels.parameters import Parameters
+from .panels.questions import Questions
 from .panels.start import Guide, Start
 from .panels.study import Studies
 from .panels.timing import Timing
@@ -98,7 +97,8 @@ class Window(QMainWindow):
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
-        doing = (session, lambda: self.bench, lambda: self.card, self)
+        self.asking = Questions(self, lambda: self.tokens)
+        doing = (session, lambda: self.bench, lambda: self.card, self.asking)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
         self.study.strip = lambda: self.strip
         self.look, self.drawings = Look(session), Drawings(*doing)
@@ -364,7 +364,7 @@ class Window(QMainWindow):
             return self.save_as()
         if self.session.editor.changed_outside(self.session.path):
             text = f"{self.session.path.name} has been changed by another program since it was read here."
-            if not self.agreed("Changed outside", text, "Write over it"):
+            if not self.asking.agreed("Changed outside", text, "Write over it"):
                 return False
         return self._saved(self.session.path)
 
@@ -378,50 +378,10 @@ class Window(QMainWindow):
         path = Path(name)
         if not path.suffix:  # the dialog has asked about the name without its ending only
             path = path.with_name(f"{path.name}.anakinema")
-            if there(path) and not self.agreed("Already there", f"{path.name} is there already.", "Write over it"):
+            text = f"{path.name} is there already."
+            if there(path) and not self.asking.agreed("Already there", text, "Write over it"):
                 return False
         return self._saved(path)
-
-    def agreed(self, title: str, text: str, yes: str) -> bool:
-        """Whether the user wants something that can't be taken back."""
-        box = QMessageBox(self)
-        box.setWindowTitle(title)
-        box.setText(text)
-        agree = box.addButton(yes, QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return box.clickedButton() is agree
-
-    def word(self, title: str, what: str, usual: str) -> str:
-        """A word or a few; empty where the user thinks better of it."""
-        text, wanted = QInputDialog.getText(self, title, what, text=usual)
-        return text.strip() if wanted else ""
-
-    def choice(self, title: str, text: str, words: Sequence[str]) -> str:
-        """One of a few words, the last of which can't be taken back; empty where the user thinks better of it."""
-        box = QMessageBox(self)
-        box.setWindowTitle(title)
-        box.setText(text)
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        buttons = {box.addButton(word, QMessageBox.ButtonRole.ActionRole): word for word in words}
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return next((word for button, word in buttons.items() if button is box.clickedButton()), "")
-
-    def new_file(self, title: str, name: str, kinds: str) -> Path | None:
-        """A file to write; None where the user thinks better of it."""
-        found, _ = QFileDialog.getSaveFileName(self, title, name, kinds)
-        return Path(found) if found else None
-
-    def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
-        """What of a drawing is to become parts; nothing where the user thinks better of it."""
-        dialog = DrawingDialog(drawing, unit, self.tokens, self)
-        return dialog.outlines if dialog.exec() else []
-
-    def file(self, title: str, kinds: str) -> Path | None:
-        """A file to read; None where the user thinks better of it."""
-        name, _ = QFileDialog.getOpenFileName(self, title, "", kinds)
-        return Path(name) if name else None
 
     def _saved(self, path: Path) -> bool:
         saved = self.session.save(path)

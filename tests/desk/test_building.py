@@ -80,7 +80,7 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     hands.session.select("parts.bar")
     hands.retype("parts.bar.points.B.0", "throw = 20")
     hands.session.select("joints.slide")
-    monkeypatch.setattr(window, "choice", lambda title, text, words: "Travel")
+    monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Travel")
     hands.do("check-this", "joints.slide")
     check = hands.session.selected()[1]
     hands.do("study-tune")
@@ -244,7 +244,7 @@ def test_a_row_of_legs_arrives_joined_at_both_ends(hands, monkeypatch):
     leg = hands.bar(0j, 30j)
     beam = hands.bar(30j, 30j + 90)
     assert hands.session.motion.mobility.dof == 2
-    monkeypatch.setattr(hands.window, "word", lambda *_: "1 at 60 mm")
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: "1 at 60 mm")
     hands.do("row", f"parts.{leg}")
     document = hands.session.document
     assert len(document.joints) == 4 and hands.session.motion.mobility.dof == 1
@@ -264,10 +264,10 @@ def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monke
     told = []
     session.told.connect(told.append)
     for answer in ("n at 5 mm at", "2.5"):
-        monkeypatch.setattr(hands.window, "word", lambda *_, answer=answer: answer)
+        monkeypatch.setattr(hands.window.asking, "word", lambda *_, answer=answer: answer)
         hands.do("strand", f"parts.{link}")
     assert len(told) == 2 and "n at 5 mm at" in told[0] and session.selected()[0] == "parts"
-    monkeypatch.setattr(hands.window, "word", lambda *_: "n")
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: "n")
     hands.do("strand", f"parts.{link}")
     assert session.selected() == ("uses", "bars") and len(session.document.parts) == 2 + 4
     hands.retype("parts.bars.count", "2*n")
@@ -277,7 +277,7 @@ def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monke
     assert [line.text for line in hands.window.makeup._lines if line.place == "uses.bars"] == ["bars"]
     hands.retype(f"parts.{link}.shapes.0.width", "3")
     assert session.document.parts["bars/7"].shapes[0].width == 3
-    monkeypatch.setattr(hands.window, "word", lambda *_: "n over 90 deg")
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: "n over 90 deg")
     hands.do("around", f"parts.{link}")
     assert session.document.uses["bars2"].count == 5
     hands.do("delete", "parts.bars2/3")
@@ -342,10 +342,10 @@ def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands,
     field.commit()
     assert "taken already" in field.fault and "crank" in session.document.parts
     asked = []
-    monkeypatch.setattr(window, "choice", lambda *words: asked.append(words) or "")
+    monkeypatch.setattr(window.asking, "choice", lambda *words: asked.append(words) or "")
     window.registry.actions["delete"].trigger()
     assert "joint pin" in asked[0][1] and "crank" in session.document.parts
-    monkeypatch.setattr(window, "choice", lambda *words: words[2][-1])
+    monkeypatch.setattr(window.asking, "choice", lambda *words: words[2][-1])
     window.registry.actions["delete"].trigger()
     hands.settle()
     assert list(session.document.parts) == ["frame"] and not session.document.joints

@@ -165,7 +165,7 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
     write_drawing(path, outlines_of(document, hands.session.poses(), document.parts), "mm")
     hands.do("new")
     shown = []
-    monkeypatch.setattr(window, "file", lambda *_: path)
+    monkeypatch.setattr(window.asking, "file", lambda *_: path)
 
     def taken(dialog):
         shown.append(dialog.report.text())
@@ -187,7 +187,7 @@ def test_a_picture_is_laid_under_the_bench_and_scaled_by_two_places(hands, tmp_p
     picture = QPixmap(200, 100)
     picture.fill(Qt.GlobalColor.red)
     picture.save(str(path))
-    monkeypatch.setattr(window, "file", lambda *_: path)
+    monkeypatch.setattr(window.asking, "file", lambda *_: path)
     hands.do("lay-picture")
     before = hands.session.document.picture
     corner = complex(*before.at)
@@ -239,7 +239,7 @@ def test_joints_of_a_part_that_goes_are_tied_to_another_at_the_same_place(hands,
     hands.session.select(f"parts.{plate}")
     hands.hole(-40 + 40j, "4")
     asked = []
-    monkeypatch.setattr(hands.window, "choice", lambda *words: asked.append(words) or words[2][0])
+    monkeypatch.setattr(hands.window.asking, "choice", lambda *words: asked.append(words) or words[2][0])
     hands.do("delete", f"parts.{lower}")
     assert "1 of its joints could be tied to other parts" in asked[0][1]
     document = hands.session.document

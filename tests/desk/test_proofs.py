@@ -44,7 +44,7 @@ def test_a_strand_of_a_hundred_links_from_one(hands, monkeypatch):
     hands.plate(-110 - 10j, -50 + 10j)
     hands.hole(-80 + 0j)
     link = hands.bar(-80 + 0j, -68 + 0j)
-    monkeypatch.setattr(hands.window, "word", lambda *_: "100")
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: "100")
     hands.do("strand", f"parts.{link}")
     document = hands.session.document
     assert len(document.parts) == 101
@@ -111,7 +111,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
     """A chain of three bars, each turned by a cylinder on the one before: what a cylinder is driven to is the distance
     of its two pins."""
     answers = iter(["cylinder"])
-    monkeypatch.setattr(hands.window, "word", lambda *_: next(answers))
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: next(answers))
     hands.bench.center = QPointF(-60, -20)
     hands.plate(-140 - 80j, -60 - 60j)
     hands.hole(-130 - 70j)
@@ -172,7 +172,7 @@ def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
     keep their length."""
     hands.bench.center = QPointF(-40, 0)
     names = iter(["jaw"])
-    monkeypatch.setattr(hands.window, "word", lambda *_: next(names))
+    monkeypatch.setattr(hands.window.asking, "word", lambda *_: next(names))
     hands.plate(-140 - 40j, 0 + 40j)
     for hole in (-60 + 30j, -20 + 30j, -60 - 30j, -20 - 30j):
         hands.hole(hole)

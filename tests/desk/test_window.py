@@ -291,7 +291,7 @@ def test_the_window_and_the_command_line_tell_the_same_numbers(qtbot, window):
 def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):
     """Neither what another program has written meanwhile, nor a file that the dialog could not know of."""
     session, asked = window.session, []
-    monkeypatch.setattr(window, "agreed", lambda title, *_: asked.append(title))  # and it is not agreed to
+    monkeypatch.setattr(window.asking, "agreed", lambda title, *_: asked.append(title))  # and it is not agreed to
     path = tmp_path / "shared.anakinema"
     assert session.save(path)
     session.edit(("title",), "Mine", "edit")
@@ -305,7 +305,7 @@ def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):
     window.registry.actions["save-as"].trigger()
     assert "Not saved" in window.banner.head.text()
     path.chmod(0o444)
-    monkeypatch.setattr(window, "agreed", lambda *_: True)
+    monkeypatch.setattr(window.asking, "agreed", lambda *_: True)
     window.registry.actions["save"].trigger()
     assert "read-only" in window.banner.body.text() and path.read_text() == "theirs"
     path.chmod(0o644)
