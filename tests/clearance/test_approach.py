@@ -1,5 +1,6 @@
 """Closest approaches through a motion: closed forms, pairs that are watched, and what makes no difference."""
 
+import json
 import math
 
 import numpy as np
@@ -7,9 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anakinema.clearance import approach
 from anakinema.clearance.approach import closest_approaches
 from anakinema.clearance.pairs import pairs_to_watch
 from anakinema.document import read_document
+from anakinema.formats import project
 from anakinema.kinematics.simulation import simulate
 from mechanisms import document, four_bar, slider_crank, turn
 
@@ -251,6 +254,22 @@ def test_a_track_never_contradicts_its_extremes():
     t, values = found.samples
     assert values.min() == found.distance and t[np.argmin(values)] == found.t
     assert np.all(np.diff(t) >= 0)
+
+
+def test_pairs_that_can_not_be_settled_take_few_looks_together(monkeypatch):
+    """The folder drive with a pinion of 1.8 m: its roller turns a thousand times, and every pair is hopeless. All of
+    them together take little more than one may."""
+    tree = json.loads(project.dumps(project.example("folder-drive")[0]))
+    tree["parameters"]["pinion"]["value"] = 1818
+    monkeypatch.setattr(approach, "VAIN", 60_000)
+    watched = []
+    settled = approach.Watch.judged
+    monkeypatch.setattr(approach.Watch, "judged", lambda watch, k: watched.append(watch) or settled(watch, k))
+    found = closest_approaches(simulate(read_document(tree)))
+    assert len(found) == 7 and not any(each.proven for each in found)
+    assert watched[0].vain < 60_000 + 7 * (approach.LEAST + approach.AT_ONCE)
+    assert all("looks allowed" in each.reason or "not looked at closely" in each.reason for each in found)
+    assert all(each.distance is None or each.low < each.distance for each in found)
 
 
 def test_rounding_is_not_halved_away():

@@ -28,8 +28,12 @@ FINE = 1e-8
 """The same, relative to the reach of the parts."""
 HAIR = 1e-7
 """Overlaps below this are touching (document lengths); of small things, `FINE` of their reach."""
-LOOKS = 4_000_000
-"""Looks at two features that one pair may take: about half a second."""
+LOOKS = 3_000_000
+"""Looks at two features that one pair may take: two to five seconds, for one takes half a microsecond to one and a
+half. Two rings of 300 teeth take two million."""
+VAIN, LEAST = 3_000_000, 20_000
+"""Looks that all pairs together may take without being settled, and how many each may take when these are used up. A
+pair of arms takes 1,400, two links of a strand 9,000."""
 DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 LOOKS_A_DEPTH = 150
@@ -96,7 +100,7 @@ def closest_approaches(
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))
-        if watch.looks > ALL_LOOKS:
+        if watch.looks > ALL_LOOKS or watch.vain > 1.5 * VAIN:
             break
         found[k] = watch.judged(k)
         if told is not None:
@@ -126,6 +130,8 @@ class Watch:
         one_place = np.array([[0.0, 1.0, 0.0]])
         self.still = Track(one_place, self.track.terms[:1], self.track.error[:1])
         self.looks = 0
+        self.vain = 0
+        """Those of the looks after which a pair was not settled."""
         self.rooms = _room(len(self.track.times))
         self.moves = [one in moving or two in moving for one, two in pairs]
         share = self.track.times[:, 2] / 2
@@ -190,7 +196,7 @@ class Watch:
             gap, i, j = near.nearest_at(one.form, two.form, place, turn, self.hair, self.rooms)
             if gap < best[0]:
                 best[:5] = gap, stretch, share, i, j
-        count = self._laid_out(low, way, best[0] - self.accuracy)
+        count, allowed = self._laid_out(low, way, best[0] - self.accuracy), self._allowed(LOOKS)
         while count:
             ended, count = near.search(
                 way, a, b, one.form, two.form, self.hair, self.accuracy, best, count, AT_ONCE, self.rooms
@@ -198,7 +204,8 @@ class Watch:
             self.work.check()
             if ended == near.TOUCHES:
                 break
-            if best[6] > LOOKS:
+            if best[6] > allowed:
+                self.vain += int(best[6])
                 left = {int(stretch) for stretch in self.rooms.marks[:count, 0]}
                 best[5] = min([best[5], *(float(low[stretch]) for stretch in left)])
                 break
@@ -209,6 +216,10 @@ class Watch:
         certain = min(best[0] - self.accuracy, best[5])
         reason = "" if certain >= best[0] - 1e-6 else self._undecided(certain)
         return self._found(k, t, certain, reason)
+
+    def _allowed(self, most: int) -> int:
+        """How many looks a pair may take."""
+        return max(min(most, VAIN - self.vain), min(most, LEAST))
 
     def _laid_out(self, values: Array, way: Track, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""
@@ -240,7 +251,7 @@ class Watch:
         every[close] = values
         count = self._laid_out(every, way, np.inf)
         edges = self._edges(one, two)
-        most = max(24, min(DEPTHS, 20 * DEPTHS // edges))
+        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, self._allowed(LOOKS) // LOOKS_A_DEPTH))
         at_once = max(0, min(AT_ONCE // LOOKS_A_DEPTH // 4, MANY // edges // 2))
         while count:
             _, count = deep.deepest(
@@ -248,6 +259,7 @@ class Watch:
             )
             self.work.check()
             if best[4] > most:
+                self.vain += int(best[4]) * LOOKS_A_DEPTH
                 best[3] = np.inf
                 break
         self.looks += int(best[4]) * LOOKS_A_DEPTH
