@@ -32,12 +32,13 @@ MAX_NODES = 200_000
 def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work) -> Path:
     """The path from assembled positions q (P, 3) along the laws, up to their end or the first dead point."""
     pieces: list[tuple[Law, Nodes]] = []
+    moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
         if drive.follower is not None:
             from .loose import follow_loosely
 
-            nodes, dead = follow_loosely(drive, law, q, part)
+            nodes, dead = follow_loosely(drive, law, q, part, (law.t1 - law.t0) / moving if moving else 1.0)
         else:
             walk = _Walk(drive, law, q)
             dead = walk.to_the_end(part)

@@ -1,9 +1,13 @@
 """Following drivers that leave freedom: what they don't move follows with the least movement, as under the hand.
 
-The way is cut into short stretches of the drivers' law; each node is the place on the rows that lies nearest to the
-last one, by the sum over the moving parts of displacement² of the middle and (turn × reach)². Between them runs the
-curve through the nodes, closed onto the rows. Where the joints can follow no further (a strand is taut) forces can
-hold the rows in balance, which gives that place exactly; the nodes crowd toward it, for rates grow without bound there.
+At every moment the parts move at those of all rates that the rows allow for which the sum over the moving parts of
+rate² of the middle and (turn rate × reach)² is least. That is a differential equation; it is followed by the method of
+Dormand and Prince (J. R. Dormand, P. J. Prince, "A family of embedded Runge-Kutta formulae", J. Comput. Appl. Math. 6,
+1980), whose two orders tell how long a step may be, and each step is closed onto the rows. Long strands would need very
+many such steps, for the equation is stiff: there each node is the place on the rows that lies nearest to the last one
+by the same sum, which is the same to first order of the step. Between the nodes runs the curve through them,
+closed onto the rows too. Where the joints can follow no further (a strand is taut) forces can hold
+the rows in balance, which gives that place exactly; the nodes crowd toward it, for rates grow without bound there.
 """
 
 import math
@@ -16,8 +20,23 @@ from ..work import Work
 from .drive import Drive
 from .stretches import DeadPoint, Law, Nodes
 
-STEPS = 240
-"""Nodes of a law, where none need be closer."""
+STEPS, FEWEST = 96, 32
+"""Nodes of the whole motion, where none need be closer, and of each law of it at least."""
+NEARLY, SHORT, LONG = 240, 8.0, 40
+"""Nodes of a law where each is the nearest to the last; how much shorter than they need be for other reasons steps may
+become before that is done; how many moving parts make a strand that is long."""
+EXACT = 1e-8
+"""How far a step may be off (typical lengths, rad)."""
+AT = (0.0, 1 / 5, 3 / 10, 4 / 5, 8 / 9, 1.0)
+STAGES = (
+    (), (1 / 5,), (3 / 40, 9 / 40), (44 / 45, -56 / 15, 32 / 9),
+    (19372 / 6561, -25360 / 2187, 64448 / 6561, -212 / 729),
+    (9017 / 3168, -355 / 33, 46732 / 5247, 49 / 176, -5103 / 18656),
+    (35 / 384, 0.0, 500 / 1113, 125 / 192, -2187 / 6784, 11 / 84),
+)  # fmt: skip
+"""Where the rates of a step are taken, and how much of each earlier one goes into the next; the last is the step."""
+OFF = (71 / 57600, 0.0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40)
+"""The same for how far the step is off: its fifth order less the fourth."""
 NEAR_TAUT = 0.05
 """Share of the way within which it is looked for the place where the joints can follow no further."""
 CROWD = 0.45
@@ -33,30 +52,40 @@ PUSH = 1e-3
 """How far a mechanism is pushed out of a place in which it could give way to either side (typical lengths)."""
 
 
-def follow_loosely(drive: Drive, law: Law, q: Array, work: Work) -> tuple[Nodes, DeadPoint | None]:
-    """The nodes from assembled positions q (P, 3) along a law, up to its end or where the joints can't follow."""
-    walk = _Walk(drive, law, q, work)
+def follow_loosely(
+    drive: Drive, law: Law, q: Array, work: Work, share: float = 1.0
+) -> tuple[Nodes, DeadPoint | None]:
+    """The nodes from assembled positions q (P, 3) along a law, which takes a share of the time in which the drivers
+    move, up to its end or where the joints can't follow."""
+    walk = _Walk(drive, law, q, work, max(FEWEST, math.ceil(STEPS * share)))
     dead = walk.to_the_end()
     return walk.nodes(dead), dead
 
 
 class _Walk:
-    def __init__(self, drive: Drive, law: Law, q: Array, work: Work):
+    def __init__(self, drive: Drive, law: Law, q: Array, work: Work, steps: int):
         assert drive.follower is not None
         self.follower, self.law, self.work = drive.follower, law, work
-        self.span = law.t1 - law.t0
+        self.span, self.steps = law.t1 - law.t0, steps
         self.fastest = law.fastest
         coordinates = drive.system.coordinates
         turning = [not coordinates.is_length[coordinates.index(driver.joint)] for driver in drive.drivers]
         self.turning = law.fastest_of(turning)
         self.t, self.q = [law.t0], [q.copy()]
+        self.v: list[Array | None] = [self._speed(law.t0, q)]
+        """The least rates at each node; None where they are not known, or without bound."""
+        self.stiff = len(q) > LONG
+        """Whether each node is the nearest to the last from here on."""
+        self.longest, self.room = math.inf, 1.0
+        """How long steps to the nearest may be by now; how much longer than the last step the next may be."""
         self.before = math.inf
         """What 1/rate² was at the last node but one, by the way of the drivers."""
         self.tried = math.inf
         """The time left, as foretold, when the end was last looked for."""
 
     def nodes(self, dead: DeadPoint | None) -> Nodes:
-        """The nodes so far, with rates of the parabola through each and its neighbours."""
+        """The nodes so far, with their rates, where these are not known those of the parabola through each and its
+        neighbours."""
         t, q = np.array(self.t), np.array(self.q)
         if len(t) == 1:
             return Nodes(t, q, np.zeros_like(q), np.zeros_like(q))
@@ -68,19 +97,27 @@ class _Walk:
         a = 2.0 * np.diff(rise, axis=0) / (gap[1:] + gap[:-1])
         v = rise[:-1] + a / 2.0 * gap[:-1]
         first, last = v[0] - a[0] * gap[0], v[-1] + a[-1] * gap[-1]
-        return Nodes(t, q, np.concatenate((first[None], v, last[None])), np.concatenate((a[:1], a, a[-1:])))
+        v, a = np.concatenate((first[None], v, last[None])), np.concatenate((a[:1], a, a[-1:]))
+        known = np.array([each is not None for each in self.v])
+        v[known] = np.array([each for each in self.v if each is not None]).reshape(-1, *q.shape[1:])
+        near = known[:-2] & known[1:-1] & known[2:]
+        rise = np.diff(v, axis=0) / gap
+        middle = (rise[:-1] * gap[1:] + rise[1:] * gap[:-1]) / (gap[1:] + gap[:-1])
+        a[1:-1][near] = middle[near]
+        for end, beside in ((0, 1), (-1, -2)):
+            if near[end]:
+                a[end] = 2.0 * rise[end] - a[beside]
+        return Nodes(t, q, v, a)
 
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
-        law = self.law
-        whole = min(self.span / STEPS, LARGEST / max(self.turning, 1e-300))
+        law, whole = self.law, self._whole()
         if self.span / whole > MOST:
             raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
         if self.fastest == 0.0:
-            self.t.append(law.t1)
-            self.q.append(self.q[0].copy())
+            self._put(law.t1, self.q[0].copy(), None)
             return None
-        step = longest = whole
+        step = whole
         end: tuple[float, Array] | None = None
         while self.t[-1] < law.t1:
             self.work.done((self.t[-1] - law.t0) / self.span)
@@ -91,12 +128,13 @@ class _Walk:
                     return DeadPoint(*end)
                 step, end = 0.1 * whole, None
             elif self._step(step):
-                longest = min(whole, 1.02 * longest)
-                step = min(longest, 1.7 * step)
+                step = min(whole, self.room * step)
                 end = self._end()
             else:
-                longest = max(0.8 * step, whole / 8)
-                step /= 2.0
+                step *= self.room
+                if not self.stiff and step < whole / SHORT:
+                    self.stiff = True
+                    step = self.longest = whole = self._whole()
                 end = self._end(math.inf) if step < whole / 16 else None
                 if end is None and (step < 1e-9 * self.span or self.t[-1] + step == self.t[-1]):
                     if not self._push(self.t[-1], self.q[-1]):
@@ -115,25 +153,67 @@ class _Walk:
             found = there + (from_q - there) * math.sqrt(left / whole)
             if self.follower.close(found, law.targets(np.array([taut - left]))[0]) < 0.0:
                 break
-            self.t.append(taut - left)
-            self.q.append(found)
+            self._put(taut - left, found, None)
         return not self._push(taut, there)
 
+    def _put(self, t: float, q: Array, v: Array | None) -> None:
+        """Another node."""
+        self.t.append(t)
+        self.q.append(q)
+        self.v.append(v)
+
+    def _speed(self, t: float, q: Array) -> Array | None:
+        """The least rates (P, 3) at a time and a place; None where they are without bound."""
+        v, size = self.follower.rate(q, self.law.rates(t))
+        return v if math.isfinite(size) and bool(np.isfinite(v).all()) else None
+
+    def _whole(self) -> float:
+        """The longest step."""
+        return min(self.span / (NEARLY if self.stiff else self.steps), LARGEST / max(self.turning, 1e-300))
+
     def _step(self, h: float) -> bool:
-        """One step of at most h; False, and nothing has changed, where that is too far."""
-        t, q, law = self.t[-1], self.q[-1], self.law
+        """One step of at most h; False, and nothing has changed, where that is too far. `room` then tells by how much
+        the next may be longer, or must be shorter."""
+        t, law = self.t[-1], self.law
         ahead = t + h if t + 1.001 * h < law.t1 else law.t1
-        guess = q
+        return self._to_nearest(ahead) if self.stiff else self._by_rates(ahead)
+
+    def _to_nearest(self, ahead: float) -> bool:
+        t, q, law = self.t[-1], self.q[-1], self.law
+        h, guess = ahead - t, q
         if len(self.t) > 1 and self.t[-2] < t:
-            guess = q + (q - self.q[-2]) * ((ahead - t) / (t - self.t[-2]))
+            guess = q + (q - self.q[-2]) * (h / (t - self.t[-2]))
         targets = law.targets(np.array([ahead]))[0]
         for start in (guess, q):
             found = self.follower.nearest(q, start, targets)
             if found is not None and float(np.abs(found - q)[:, 2].max()) < TURN:
-                self.t.append(ahead)
-                self.q.append(found)
+                self._put(ahead, found, None)
+                self.longest = min(self._whole(), 1.02 * self.longest)
+                self.room = min(1.7, self.longest / h)
                 return True
+        self.longest, self.room = max(0.8 * h, self._whole() / 8), 0.5
         return False
+
+    def _by_rates(self, ahead: float) -> bool:
+        t, q, law = self.t[-1], self.q[-1], self.law
+        h, self.room = ahead - t, 0.5
+        first = self.v[-1] if self.v[-1] is not None else self._speed(t, q)
+        if first is None:
+            return False
+        rates, at = [first], q
+        for share, parts in zip((*AT[1:], 1.0), STAGES[1:], strict=True):
+            at = q + h * np.tensordot(parts, rates, 1)
+            rate = self._speed(min(t + share * h, law.t1), at) if np.abs(at - q)[:, 2].max() < TURN else None
+            if rate is None:
+                return False
+            rates.append(rate)
+        off = h * float(np.abs(np.tensordot(OFF, rates, 1)).max())
+        self.room = min(max(0.9 * (EXACT / max(off, 1e-300)) ** 0.2, 0.2), 2.0)
+        if off > EXACT or self.follower.close(at, law.targets(np.array([ahead]))[0]) < 0.0:
+            self.room = min(self.room, 0.5)
+            return False
+        self._put(ahead, at, self._speed(ahead, at))
+        return True
 
     def _end(self, within: float = NEAR_TAUT) -> tuple[float, Array] | None:
         """Time and positions at which the joints can follow no further, when that is near: 1/rate² falls toward
@@ -170,8 +250,7 @@ class _Walk:
             trial[follower.gear.unknown] += random.uniform(-size, size, (len(follower.gear.unknown), 3))
             moved = follower.close(trial, targets)
             if 0.0 <= moved < 40 * size * math.sqrt(len(trial)):
-                self.t.append(on)
-                self.q.append(trial)
+                self._put(on, trial, None)
                 self.before = self.tried = math.inf
                 return True
         return False
