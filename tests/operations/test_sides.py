@@ -6,8 +6,7 @@ import pytest
 
 from anakinema.document import changed, read_document
 from anakinema.errors import DocumentError
-from anakinema.operations import side_length, with_side
-from anakinema.operations.sides import corners
+from anakinema.operations.sides import corners, side_length, with_side
 
 L = [[0, 0], [40, 0], [40, 10], [10, 10], [10, 30], [0, 30]]
 HERE = ("parts", "p", "shapes", 0)
