@@ -4,8 +4,11 @@ import os
 import queue
 import random
 import signal
+import socket
 import subprocess
+import threading
 import time
+from multiprocessing.connection import Connection
 
 import numpy as np
 import pytest
@@ -17,6 +20,8 @@ from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.formats import project
 from anakinema.reckoner import Died, Mistake, Reckoner, engaged, given_back, tasks
+from anakinema.reckoner.inside import Post, serve
+from anakinema.reckoner.parcels import Channel, Gone, packed
 from anakinema.work import Work
 from mechanisms import four_bar, turn
 
@@ -94,6 +99,45 @@ def test_mistakes_and_faults_are_told_and_the_next_is_done(asked):
         analyse(torn)
     assert failed.faults == here.value.faults
     assert asked.all_of(4, "analyse", alone)["judged"].document is alone
+
+
+def test_what_is_called_off_before_it_begins_is_ended_too(asked):
+    document, _ = project.demo()
+    for number in range(1, 40, 2):
+        asked.reckoner.ask(number, "analyse", (document,))
+        asked.reckoner.drop(number + 1)
+    deadline = time.monotonic() + 20
+    while not asked.reckoner.idle:
+        assert time.monotonic() < deadline
+        time.sleep(0.001)
+    assert asked.all_of(100, "analyse", document)["judged"].document is document
+
+
+def test_an_error_of_the_system_within_a_task_ends_the_task_only():
+    """A task that can't start a process, or read a file, is told; the way between the processes is not meant."""
+    ours, theirs = socket.socketpair()
+    mine, post = Channel(Connection(ours.detach())), Post(Channel(Connection(theirs.detach())))
+    told = []
+
+    def failing(*_):
+        raise BlockingIOError(11, "no more processes")
+
+    mine.send(packed(("ask", 5, "analyse"), (), lambda _: None))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setitem(tasks.TASKS, "analyse", failing)
+        server = threading.Thread(target=serving, args=(post,), daemon=True)
+        server.start()
+        while (heard := mine.receive())[0][1] != "ended":
+            told.append((heard[0], heard[1].opened(lambda name: name)))
+        mine.connection.close()
+        server.join(10)
+    (head, error), = told
+    assert head == (5, "failed") and "no more processes" in str(error) and not server.is_alive()
+
+
+def serving(post):
+    with pytest.raises(Gone):
+        serve(post)
 
 
 def test_it_dies_alone_and_is_called_off_at_once(asked):

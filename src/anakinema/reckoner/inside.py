@@ -21,7 +21,7 @@ from ..document.model import Document
 from ..errors import DocumentError
 from ..kinematics.motion import Motion
 from ..work import Cancelled, Work
-from .parcels import KEPT, Channel, Mistake, Name, held_kinds, packed
+from .parcels import KEPT, Channel, Gone, Mistake, Name, held_kinds, packed
 from .tasks import TASKS
 
 POLITE = 5
@@ -98,22 +98,22 @@ class Post:
 
 
 def serve(post: Post) -> None:
-    """Does what is asked, one thing after the other, until the other end is gone (raises EOFError or OSError)."""
+    """Does what is asked, one thing after the other, until the other end is no more (raises `Gone`)."""
     while True:
         number, task, arguments = post.next()
-        if not post.still(number):
-            continue
 
         def tell(what: str, value: Any, number: int = number) -> None:
             post.tell(number, what, value)
 
+        work = _work(post, number)
         try:
-            TASKS[task](tell, _work(post, number), *arguments)
+            work.check()
+            TASKS[task](tell, work, *arguments)
         except Cancelled:
             pass
         except DocumentError as error:
             tell("failed", error)
-        except (EOFError, OSError):
+        except Gone:
             raise
         except Exception as error:  # our own mistake: told, and the next thing asked is done
             traceback.print_exc()
@@ -151,7 +151,7 @@ def main(descriptor: int) -> None:
     os.nice(POLITE)
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     post = Post(Channel(Connection(descriptor)))
-    with suppress(EOFError, OSError):
+    with suppress(Gone):
         _warm_up(post)
         serve(post)
     sys.stderr.flush()

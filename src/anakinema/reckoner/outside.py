@@ -14,7 +14,7 @@ from functools import partial
 from multiprocessing.connection import Connection
 from typing import TYPE_CHECKING, Any
 
-from .parcels import KEPT, Channel, Name, Parcel, Sealed, held_kinds, packed
+from .parcels import KEPT, Channel, Gone, Name, Parcel, Sealed, held_kinds, packed
 
 if TYPE_CHECKING:
     from ..document.model import Document
@@ -123,7 +123,7 @@ class Reckoner:
     # -- on threads of its own ---------------------------------------------------------------------------------
 
     def _send(self) -> None:
-        with suppress(OSError):  # it has gone, which the other thread tells
+        with suppress(Gone):  # which the other thread tells
             while (parcel := self._outgoing.get()) is not None:
                 self._channel.send(parcel)
 
@@ -144,7 +144,7 @@ class Reckoner:
                     self._ended = number
                 if self.heard is not None:
                     self.heard(number, what, partial(self._opened, number, sealed))
-        except (EOFError, OSError):
+        except Gone:
             if self.alive:
                 self.alive = False
                 code = self._process.wait()

@@ -9,7 +9,8 @@ import copyreg
 import io
 import pickle
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
 from multiprocessing.connection import Connection
@@ -37,6 +38,10 @@ def held_kinds() -> "tuple[type[Document], type[Motion]]":
     from ..kinematics.motion import Motion
 
     return Document, Motion
+
+
+class Gone(Exception):
+    """The other end is no more."""
 
 
 class Mistake(Exception):
@@ -108,7 +113,7 @@ def packed(head: tuple[Any, ...], value: object, name_of: NameOf) -> Parcel:
 
 
 class Channel:
-    """One end of the way between two processes. Raises EOFError or OSError where the other end is gone."""
+    """One end of the way between two processes. Raises `Gone` where the other end is no more."""
 
     def __init__(self, connection: Connection):
         self.connection = connection
@@ -116,15 +121,25 @@ class Channel:
 
     def send(self, parcel: Parcel) -> None:
         """Sends a parcel; waits until the other side has taken it."""
-        with self._sending:
+        with self._sending, _or_gone():
             for each in parcel:
                 self.connection.send_bytes(each)
 
     def receive(self) -> tuple[tuple[Any, ...], Sealed]:
         """Waits for what comes next."""
-        head, sizes = pickle.loads(self.connection.recv_bytes())
-        body = self.connection.recv_bytes()
-        beside = [bytearray(size) for size in sizes]
-        for each in beside:
-            self.connection.recv_bytes_into(each)
+        with _or_gone():
+            head, sizes = pickle.loads(self.connection.recv_bytes())
+            body = self.connection.recv_bytes()
+            beside = [bytearray(size) for size in sizes]
+            for each in beside:
+                self.connection.recv_bytes_into(each)
         return head, Sealed(body, beside)
+
+
+@contextmanager
+def _or_gone() -> Iterator[None]:
+    """What a connection raises where its other end is no more, by a name that no other error has."""
+    try:
+        yield
+    except (EOFError, OSError) as error:
+        raise Gone from error
