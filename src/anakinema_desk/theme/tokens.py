@@ -188,6 +188,8 @@ def stylesheet(t: Tokens) -> str:
     QToolButton:hover, QPushButton:hover {{ background: {t.faint}; }}
     QToolButton:checked {{ background: {t.faint}; border-color: {t.line}; }}
     QToolButton:focus, QPushButton:focus {{ border-color: {t.accent}; }}
+    QToolButton:disabled, QPushButton:disabled {{ color: {t.muted}; background: transparent; }}
+    QPushButton:disabled {{ border-color: {t.faint}; }}
     QToolButton::menu-indicator {{ image: none; }}
     QCheckBox {{ color: {t.text}; spacing: 6px; }}
     QLabel {{ color: {t.text}; background: transparent; }}

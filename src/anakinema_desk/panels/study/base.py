@@ -60,6 +60,10 @@ class StudyPage(QWidget):
         self.progress.setTextVisible(False)
         self.progress.setFixedHeight(5)
         self.progress.setRange(0, 1000)
+        kept = self.progress.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)
+        self.progress.setSizePolicy(kept)
+        self.progress.hide()
         buttons = QHBoxLayout()
         buttons.addWidget(self.run)
         buttons.addWidget(self.stop)
@@ -108,6 +112,7 @@ class StudyPage(QWidget):
             self.say(error.faults[0].text if not error.faults[0].place else str(error.faults[0]), bad=True)
             return
         self.stop.setEnabled(True)
+        self.progress.show()
         self.say("Working…")
 
     def give_up(self) -> None:
@@ -128,6 +133,7 @@ class StudyPage(QWidget):
         self.asked = 0
         self.stop.setEnabled(False)
         self.progress.setValue(0)
+        self.progress.hide()
 
     def _found(self, number: int, found: object) -> None:
         if number == self.asked and self.take(found):
@@ -227,6 +233,7 @@ def set_parameter(session: Session, name: str, value: float | str) -> None:
 def table(heads: Sequence[str], widths: Sequence[int], what: str) -> QTableWidget:
     """An empty table that is read line by line; `what` it is called aloud, `widths` in pixels, the last stretches."""
     made = QTableWidget(0, len(heads))
+    made.setWordWrap(False)
     made.setHorizontalHeaderLabels(list(heads))
     made.setAccessibleName(what)
     made.verticalHeader().hide()

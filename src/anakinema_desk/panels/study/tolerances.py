@@ -141,6 +141,9 @@ class TolerancesPage(StudyPage):
                 item = QTableWidgetItem(text)
                 item.setToolTip(text)
                 self.table.setItem(row, column, item)
+        for column, least in enumerate(WIDTHS):  # the last column takes what is left
+            self.table.resizeColumnToContents(column)
+            self.table.setColumnWidth(column, max(self.table.columnWidth(column), least))
         self.table.setCurrentCell(0, 0)
         self._draw(0)
         end = f"; {found.broken} did not move to their end" if found.broken else ""
