@@ -11,6 +11,7 @@ from anakinema.findings import analyse
 from anakinema.findings.checks import Outcome
 from anakinema.kinematics.modes import modes
 from anakinema.kinematics.simulation import simulate
+from anakinema.measures import JOINT, KINDS, TRACKED
 from anakinema.words import quantity_shown
 from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
@@ -39,6 +40,24 @@ def test_nothing_suspended_ever_passes(joint):
         if joint in about:
             assert verdict.outcome is Outcome.NOT_JUDGED and not verdict.passed and verdict.value is None
             assert verdict.reason
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if JOINT in kind.fields], ids=lambda kind: kind.name)
+def test_no_measure_of_a_suspended_joint_is_taken(kind):
+    """Whichever it is, as a check and as a track; the other joint of a ratio too."""
+    joint = "elbow" if kind.name in ("transmission_angle", "pressure_angle") else "pivot"
+    more = {"against": "main"} if kind.name == "out_of_ratio" else {}
+    measured = {"measure": kind.name, "joint": joint, **more}
+    tree = crank_rocker(one={**measured, "at_least": 0, "at_most": 9})
+    if kind.name in TRACKED:
+        tree["tracks"] = {"one": measured}
+    if more:
+        tree["checks"]["other"] = {**measured, "joint": "main", "against": joint, "at_most": 1}
+    tree["joints"][joint]["suspended"] = True
+    found = judged(tree)
+    for verdict in found.verdicts.values():
+        assert verdict.outcome is Outcome.NOT_JUDGED and "suspended" in verdict.reason
+    assert not any(found.tracks.values())
 
 
 def test_what_must_hold_to_the_end_is_unproven_where_the_motion_stops():

@@ -38,6 +38,7 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
+from anakinema.errors import DocumentError
 from anakinema.formats.drawings import write_drawing
 from anakinema.formats.project import EXAMPLES, example
 from anakinema.operations import Grab, features
@@ -109,6 +110,10 @@ class RandomUser:
         self.window.guard.install()
         self.window.resize(1280, 800)
         self.window.show()
+        self.mistakes = 0
+        """How often the process that computes made one."""
+        for worker in (self.session.analyst, self.session.student):
+            worker.failed.connect(self._failed)
         self.session.open_demo()
         self._last = time.perf_counter()
         self.stuck: Counter[str] = Counter()
@@ -126,8 +131,8 @@ class RandomUser:
 
     @property
     def exceptions(self) -> int:
-        """How many the guard has caught."""
-        return self.window.guard.caught
+        """How many the guard has caught, and the process that computes has told."""
+        return self.window.guard.caught + self.mistakes
 
     def run(self, seconds: float, most: int = 10**9) -> None:
         """Goes on for a time, or until so many things are done."""
@@ -448,6 +453,11 @@ class RandomUser:
         if time.perf_counter() - self._last > LONG:
             stack = [f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in traceback.extract_stack(frame)]
             self.stuck[" < ".join(reversed(stack[-7:]))] += 1
+
+    def _failed(self, _: int, error: Exception) -> None:
+        if not isinstance(error, DocumentError):
+            self.mistakes += 1
+            self.log(f"  a mistake: {error!r}")
 
     def _beat(self) -> None:
         now = time.perf_counter()

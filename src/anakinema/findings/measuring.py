@@ -267,8 +267,8 @@ def ends_of(
 ) -> tuple[float, float, float, float]:
     """Least value and its time, greatest value and its time, of a measure that is a track; of `ways` one may be left
     out (see `least_and_greatest`). Raises like `values_of`."""
+    refuse_suspended(measure, motion.document)
     if measure.kind == "coordinate":
-        refuse_suspended(measure, motion.document)
         column, found = _column(motion, measure.joint), motion.extremes
         ends = (found.low, found.low_t, found.high, found.high_t)
         low, low_t, high, high_t = (float(each[column]) for each in ends)

@@ -36,6 +36,7 @@ class Analyst(Worker):
 
     prepared = False
     """Whether what moves mechanisms under the hand has been loaded here, which happens once."""
+    _judged: "Motion | None" = None
 
     def analyse(self, document: Document) -> int:
         """Begins the analysis of a document; gives its number."""
@@ -54,15 +55,20 @@ class Analyst(Worker):
         return self.ask("wiggle", motion, q, joint)
 
     def taken_in(self, what: str, value: Any) -> None:
-        """Loads what moves mechanisms here: that for the views before they ask for it, that for the hand once the first
-        findings are shown."""
+        """Loads what moves mechanisms in the views before they ask for it."""
         if what == "moved":
             value.positions(value.state.t[:1])
-        elif what == "judged" and not Analyst.prepared:
+        elif what == "judged":
+            self._judged = value.motion
+
+    def over(self) -> None:
+        """Loads what moves mechanisms under the hand, once the first findings are shown; by now it is compiled."""
+        if self._judged is not None and not Analyst.prepared:
             Analyst.prepared = True
-            later = threading.Timer(SHOWN, _prepare, (value.motion,))
+            later = threading.Timer(SHOWN, _prepare, (self._judged,))
             later.daemon = True
             later.start()
+        self._judged = None
 
 
 def _prepare(motion: "Motion") -> None:

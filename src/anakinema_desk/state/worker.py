@@ -78,6 +78,7 @@ class Worker(QObject):
         if what == "ended":
             self._running = 0
             self._tell(self.progressed, number, 1.0)
+            self.over()
             return
         try:
             value = opened()
@@ -90,6 +91,9 @@ class Worker(QObject):
 
     def taken_in(self, what: str, value: Any) -> None:
         """A place to make what has come ready for use, before it is told."""
+
+    def over(self) -> None:
+        """A place for what can wait until a task has ended."""
 
     def _tell(self, signal: Any, number: int, value: object) -> None:
         try:
