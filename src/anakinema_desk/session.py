@@ -73,6 +73,7 @@ class Session(QObject):
         """While something gets another name: what is selected, and what it is called then."""
         self._compiled_for = 0
         """The analysis for which the inner loops are compiled."""
+        self._compiled_share = 0.0
         self._opening = False
         """Whether the document has just been opened, and its position is still to be gone to."""
         self.editor.opened.connect(self._opened)
@@ -281,8 +282,10 @@ class Session(QObject):
         """The first start: tells what is being waited for, and how far it has come."""
         if number != self._compiled_for:
             self.told.emit(COMPILING)
+            self._compiled_share = 0.0
         self._compiled_for = number
-        self.progress_changed.emit(min(share, 0.99))
+        self._compiled_share = max(self._compiled_share, min(share, 0.99))  # more is to be compiled as more is loaded
+        self.progress_changed.emit(self._compiled_share)
 
     def _moved(self, number: int, motion: "Motion") -> None:
         if number == self.analyst.wanted and self.shown is not None and motion.document is self.shown.document:

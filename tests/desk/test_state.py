@@ -258,9 +258,9 @@ def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session)
     session.told.connect(said.append)
     session.progress_changed.connect(shares.append)
     session.open_demo()
-    for share in (0.0, 0.25, 1.0):
+    for share in (0.0, 0.25, 0.1, 1.0):
         session.analyst.compiling.emit(session.analyst.wanted, share)
-    assert len(said) == 1 and "are compiled" in said[0] and shares == [0.0, 0.25, 0.99]
+    assert len(said) == 1 and "are compiled" in said[0] and shares == [0.0, 0.25, 0.25, 0.99]
     settled(qtbot, session)
     assert shares[-1] == 1.0
 
