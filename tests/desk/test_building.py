@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 
 from anakinema.document import read_document
 from anakinema.document.changes import lookup
+from anakinema_desk.bench.tools import TOOLS
 
 KEY = Qt.Key
 
@@ -197,6 +198,21 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     assert vertices()[2:4] == [["wide", "wide/2"], [inner, "wide/2"]]
     hands.session.undo()
     assert vertices()[2] == ["wide", 20]
+
+
+@pytest.mark.parametrize("tool", TOOLS)
+def test_what_is_typed_after_a_click_that_no_move_came_before(hands, tool):
+    """The window was brought to the front by that very click: the tool has seen no mouse yet."""
+    hands.plate(-60 - 20j, 60 + 20j)
+    hands.bench.take(tool)
+    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=hands.pixel(10 + 5j))
+    hands.type("20")
+    hands.press(KEY.Key_Return)
+    hands.type("30")
+    hands.press(KEY.Key_Tab)
+    hands.type("90")
+    hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape, KEY.Key_Escape, KEY.Key_Escape)
+    assert hands.session.findings is not None or hands.session.shown.faults
 
 
 def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
