@@ -1,14 +1,15 @@
 """Computing in a process of its own: what comes back is what went, and no mistake there is one here."""
 
+import contextlib
 import os
 import queue
 import random
 import signal
 import socket
-import subprocess
 import threading
 import time
 from multiprocessing.connection import Connection
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -178,9 +179,12 @@ def test_all_that_it_started_ends_with_it():
 
 def _of_group(group: int) -> list[str]:
     """The processes of a group that are still alive."""
-    told = subprocess.run(["ps", "-e", "-o", "pgid=,stat="], capture_output=True, text=True, check=True).stdout
-    lines = (line.split() for line in told.splitlines())
-    return [stat for pgid, stat in lines if int(pgid) == group and not stat.startswith("Z")]
+    found = []
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError):  # it has ended meanwhile
+            state, _, its_group = stat.read_text().rpartition(")")[2].split()[:3]
+            found += [stat.parent.name] if int(its_group) == group and state != "Z" else []
+    return found
 
 
 def test_a_first_start_tells_how_far_compiling_is(monkeypatch):
