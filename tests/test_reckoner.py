@@ -160,8 +160,9 @@ def test_it_dies_alone_and_is_called_off_at_once(asked):
     assert isinstance(told[2], Died) and "signal 9" in str(told[2]) and not asked.reckoner.alive
 
 
-def test_all_that_it_started_ends_with_it():
-    """A sweep that has started further processes leaves none behind, whether it is ended or its owner dies."""
+@pytest.mark.parametrize("how", ["ended", "left alone"])
+def test_all_that_it_started_ends_with_it(how):
+    """A sweep that has started further processes leaves none behind, whether it is ended or its owner is no more."""
     made, document = Reckoner(), project.demo()[0]
     seen = queue.Queue()
     made.heard = lambda number, what, opened: seen.put(what)
@@ -171,7 +172,13 @@ def test_all_that_it_started_ends_with_it():
     deadline = time.monotonic() + 30
     while len(_of_group(group)) < 2 and time.monotonic() < deadline and (os.cpu_count() or 1) > 1:
         time.sleep(0.02)
-    made._channel.connection.close() if time.monotonic() >= deadline else made.end()
+    if how == "ended":
+        made.end()
+    else:
+        made.heard = None
+        with socket.socket(fileno=os.dup(made._channel.connection.fileno())) as way:
+            way.shutdown(socket.SHUT_RDWR)
+    deadline = time.monotonic() + 30
     while _of_group(group):
         assert time.monotonic() < deadline
         time.sleep(0.02)
