@@ -112,7 +112,7 @@ class Reckoner:
         """Keeps what was sent, as the other side does."""
         self._newest += 1
         self._holding[self._newest] = value
-        self._holding.pop(self._newest - 4 * KEPT, None)  # what is on its way may speak of some that are gone there
+        self._holding.pop(self._newest - 2 * KEPT, None)  # what is on its way may speak of some that are gone there
 
     def _name_of(self, value: object) -> Name | None:
         if isinstance(value, held_kinds()):
