@@ -19,6 +19,7 @@ from ..measures import MEASURE_KINDS
 from ..words import measured_told
 from .series import Series, with_extremes
 from .traces import TracePath, trace
+from .wholes import refuse_suspended, whole_of
 
 CLOSE = 3e-8
 """How closely the least and the greatest value are looked for (core units); what is found is closer by far."""
@@ -91,13 +92,6 @@ def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
     where it can't be taken: a joint is suspended, a joint without limits has no gap to them."""
     refuse_suspended(measure, motion.document)
     return TAKERS[measure.kind](measure, motion, t)
-
-
-def refuse_suspended(measure: Measure, document: Document) -> None:
-    """Raises `DocumentError` where a joint that is measured is suspended."""
-    for name in (measure.joint, measure.values.get("against", "")):
-        if name and document.joints[name].suspended:
-            raise located(f"joints.{name}", f"joint '{name}' is suspended")
 
 
 def _column(motion: Motion, joint: str) -> int:
@@ -356,8 +350,6 @@ def title_of(measure: Measure) -> str:
 def found_now(motion: Motion, measure: Measure, kind: str) -> float | None:
     """What a measure comes to over a motion: the whole one, the least or the greatest of a track by what a check of it
     would be given first; None where it can't be taken so."""
-    from .wholes import whole_of
-
     if kind == "clearance":
         return 0.0
     try:

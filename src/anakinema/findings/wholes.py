@@ -6,12 +6,18 @@ from collections.abc import Callable
 import numpy as np
 
 from ..arrays import Array
-from ..document.model import Measure
+from ..document.model import Document, Measure
 from ..errors import located
 from ..kinematics.motion import Motion
 from .behaviour import STILL, dense, longest_still, time_ratio
-from .measuring import refuse_suspended
 from .traces import trace
+
+
+def refuse_suspended(measure: Measure, document: Document) -> None:
+    """Raises `DocumentError` where a joint that is measured is suspended."""
+    for name in (measure.joint, measure.values.get("against", "")):
+        if name and document.joints[name].suspended:
+            raise located(f"joints.{name}", f"joint '{name}' is suspended")
 
 
 def whole_of(measure: Measure, motion: Motion) -> tuple[float, float]:

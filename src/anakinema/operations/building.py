@@ -14,11 +14,11 @@ from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
 from ..geometry.shapes import Bar
 from .features import SAME
+from .sides import lengthened
+from .written import pose_of, tidy
 
 WIDE = 0.2
 """Width of the first bar where none is said, about, as a share of its length."""
-DIGITS = 9
-"""Decimal places that are kept of what a hand has placed."""
 
 
 Pose = tuple[float, float, float]
@@ -56,12 +56,6 @@ def point_name(taken: Iterable[str]) -> str:
     return next((letter for letter in letters if letter not in known), "") or free_name(known, "P1")
 
 
-def tidy(number: float) -> float | int:
-    """A number as a hand would write it: no digits that only rounding has left, and no point where it is whole."""
-    rounded = round(number, DIGITS)
-    return int(rounded) if rounded == int(rounded) and abs(rounded) < 1e15 else rounded
-
-
 def _size(size: Size) -> Size:
     return size if isinstance(size, str) else tidy(size)
 
@@ -71,12 +65,6 @@ def _new_part(document: Document, word: str, entry: dict[str, Any]) -> Made:
     if not document.parts:
         entry = {"fixed": True, **entry}
     return Made((Put(("parts", name), entry),), ("parts", name))
-
-
-def pose_of(document: Document, at: complex, angle: float = 0.0) -> list[float | int]:
-    """A pose as the document writes it; the angle in rad."""
-    turned = math.degrees(angle) if document.units.angle == "deg" else angle
-    return [tidy(at.real), tidy(at.imag), tidy(turned)]
 
 
 def place_at(document: Document, part: str, pose: Pose, now: Pose) -> Change:
@@ -235,8 +223,6 @@ def add_outline(
     runs `through` a place is an arc, else it is straight; with straight sides only it is a polygon, whose corners may
     be rounded. Expressions for the `lengths` of sides are kept. Its origin is the start. Raises `DocumentError` for
     fewer than three sides, two with an arc."""
-    from .sides import lengthened
-
     if len(ends) < (2 if through else 3):
         raise DocumentError([Fault("parts", "an outline needs three sides, or two with an arc")])
     spots = [start, *ends]

@@ -8,8 +8,9 @@ from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import lineage, said
 from ..document.model import Document, Joint, PointRef
 from ..errors import DocumentError, Fault
-from .building import Made, Pose, free_name, named_point, pose_of
+from .building import Made, Pose, free_name, named_point
 from .joining import Grab
+from .written import pose_of
 
 NEAR = 1e-6
 """How near two places must be to be one, as a share of their distance from the origin."""

@@ -11,7 +11,8 @@ from ..errors import DocumentError, Fault
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..laws import MOST_PIECES
-from .building import Made, free_name, tidy
+from .building import Made, free_name
+from .written import tidy
 
 
 def drive(document: Document, joint: str, at: float, reach: float) -> Made:

@@ -11,7 +11,8 @@ from ..document.model import Document
 from ..document.reading import INSIDE, read_document
 from ..document.references import Place, Reference, references
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, pose_of, tidy
+from .building import Made, free_name
+from .written import pose_of, tidy
 
 HOLDING = ("joints", "groups", "traces")
 

@@ -8,7 +8,8 @@ from ..document.changes import Change, Put
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..geometry.drawn import Outline, Piece, nested
-from .building import Made, free_name, point_name, pose_of, tidy
+from .building import Made, free_name, point_name
+from .written import pose_of, tidy
 
 Pose = tuple[float, float, float]
 

@@ -9,8 +9,9 @@ from typing import Any
 from ..document.changes import Change, Put, changed, lookup
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
-from .building import Made, free_name, named_point, place_at, said_at, tidy
+from .building import Made, free_name, named_point, place_at, said_at
 from .features import SAME, Feature
+from .written import tidy
 
 Pose = tuple[float, float, float]
 SLIDES = ("prismatic", "pin-slot")

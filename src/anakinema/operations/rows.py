@@ -20,8 +20,9 @@ from ..document.model import Document, Joint, PointRef
 from ..document.references import references
 from ..document.repeats import Repeat
 from ..errors import DocumentError, Fault
-from .building import Made, Pose, free_name, pose_of, said_at, tidy
+from .building import Made, Pose, free_name, said_at
 from .copying import copy_names, stem
+from .written import pose_of, tidy
 
 MOST = 2000
 """Copies that are made at once."""

@@ -18,7 +18,7 @@ from ..document.expressions import ExpressionError, evaluate
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..geometry import shapes as s
-from .building import tidy
+from .written import tidy
 
 SQUARE = 1e-9
 """Sine of the angle within which sides are parallel, or run along an axis."""
