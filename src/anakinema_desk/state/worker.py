@@ -27,12 +27,14 @@ class Worker(QObject):
 
     failed = Signal(int, object)
     progressed = Signal(int, float)
+    _ended = Signal(int)
 
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.wanted = 0
         self._running = 0
         self._reckoner: Reckoner | None = None
+        self._ended.connect(self._rest)
 
     @property
     def busy(self) -> bool:
@@ -69,6 +71,12 @@ class Worker(QObject):
             given_back(self._reckoner)
         self._reckoner = None
 
+    def _rest(self, number: int) -> None:
+        """A task has ended, and all that was told of it has been taken in."""
+        if number == self._running:
+            self._running = 0
+            self.progressed.emit(number, 1.0)
+
     # -- on the thread that listens ----------------------------------------------------------------------------
 
     def _heard(self, number: int, what: str, opened: Callable[[], Any]) -> None:
@@ -76,8 +84,7 @@ class Worker(QObject):
         if number != self.wanted:
             return
         if what == "ended":
-            self._running = 0
-            self._tell(self.progressed, number, 1.0)
+            self._tell(self._ended, number)
             self.over()
             return
         try:
@@ -85,9 +92,9 @@ class Worker(QObject):
             self.taken_in(what, value)
         except Exception as error:  # our own mistake: nobody else would tell it on this thread
             what, value = "failed", error
-        if what == "failed":
-            self._running = 0
         self._tell(getattr(self, what), number, value)
+        if what == "failed":
+            self._tell(self._ended, number)
 
     def taken_in(self, what: str, value: Any) -> None:
         """A place to make what has come ready for use, before it is told."""
@@ -95,8 +102,8 @@ class Worker(QObject):
     def over(self) -> None:
         """A place for what can wait until a task has ended."""
 
-    def _tell(self, signal: Any, number: int, value: object) -> None:
+    def _tell(self, signal: Any, *values: object) -> None:
         try:
-            signal.emit(number, value)
+            signal.emit(*values)
         except RuntimeError:  # the application has closed meanwhile: there is nobody to be told
             self.wanted = 0
