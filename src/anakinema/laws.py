@@ -20,6 +20,8 @@ from .arrays import Array
 DEGREE = 7
 FITTED = 1e-11
 """Share of the whole range by which a fitted piece may miss what it stands for."""
+SOONEST = 1e-9
+"""What is shorter (s, or rad of a cam) is no motion: its rates would be beyond all numbers."""
 MOST_PIECES = 20_000
 
 

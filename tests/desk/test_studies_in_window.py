@@ -63,6 +63,19 @@ def test_a_stroke_is_tuned_and_taken(qtbot, window):
     assert "nearest that can be had" in page.told.text()
 
 
+def test_a_trial_that_comes_when_the_document_is_another_is_not_shown(qtbot, window):
+    session = opened(qtbot, window, "sewing-head")
+    for k in range(6):
+        session.trying.turn(session.motion, {"throw": 16.0 + 0.1 * k})
+        qtbot.wait(8 * k)  # now it is under way, now it has come
+        session.rename(("parts", f"wheel{k - 1}" if k else "crank"), f"wheel{k}")
+        window.grab()
+        studied(qtbot, window)
+        window.grab()
+        assert session.trying.motion is None and "crank" not in session.document.parts
+    assert window.guard.caught == 0
+
+
 def test_the_slider_tries_a_value_and_leaves_the_document_as_it_is(qtbot, window):
     session = opened(qtbot, window, "sewing-head")
     tree = session.document.tree

@@ -231,6 +231,9 @@ def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
     ({}, {"p": {"points": [[1, 0], [2, 2]]}}, "programs.p.points.0: a table begins at 0"),
     ({}, {"p": {"segments": [{"over": "0 s", "to": 3}]}}, "programs.p.segments.0.over: must be greater than zero"),
     ({}, {"p": {"segments": [{"over": "1 s", "law": "345"}]}}, "a dwell has no law"),
+    ({}, {"p": {"segments": [{"over": "1e-300 s", "to": 3, "law": "345"}]}}, "segments.0.over: 1e-300 s is too short"),
+    ({}, {"p": {"points": [[0, 0], ["1e-200 s", 3]]}}, "two values at once"),
+    ({}, {"p": {"sine": {"amplitude": 3, "period": "1 s", "cycles": 1e-200}}}, "too short to be meant"),
     ({}, {"p": {}}, "programs.p: one of 'segments', 'points' and 'sine' is wanted"),
     ({}, {"p": {"segments": [{"over": "360 deg", "to": "3 mm"}]}}, "a turn ends at another value"),
 ])  # fmt: skip

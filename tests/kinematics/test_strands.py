@@ -5,6 +5,7 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from anakinema.document import read_document
+from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.kinematics.loose import NEARLY
 from anakinema.kinematics.simulation import simulate
@@ -100,6 +101,21 @@ def test_the_way_of_least_movement_is_that_of_an_ordinary_differential_equation(
 
 def table_targets(motion) -> np.ndarray:
     return motion.path.targets(np.zeros(1))[0]
+
+
+@pytest.mark.parametrize(("soon", "told"), [
+    ({"duration": "1 s"}, "too long to be followed"), ({"duration": "1e-305 s"}, "too short to be meant"),
+    ({"rate": 1e13, "to": 1}, "too soon to be meant"),
+])  # fmt: skip
+def test_a_turn_without_bound_beside_what_is_undriven_is_refused(soon, told):
+    parts = {"frame": {"points": {"O": [0, 0], "D": [90, 0]}}, "crank": {"points": {"O": [0, 0]}},
+             "flap": {"points": {"D": [0, 0]}, "pose": [90, 0, 0]}}  # fmt: skip
+    joints = {"main": {"type": "revolute", "a": "frame.O", "b": "crank.O"},
+              "hinge": {"type": "revolute", "a": "frame.D", "b": "flap.D"},
+              "tie": {"type": "distance", "a": "crank.O", "b": "flap.D", "length": 90}}  # fmt: skip
+    drivers = {"turn": {"joint": "main", "to": 1e9, **soon, "law": "345", "steps": 4}}
+    with pytest.raises(DocumentError, match=told):
+        simulate(read_document(document(parts, joints, drivers=drivers)))
 
 
 def test_undriven_parts_are_told():

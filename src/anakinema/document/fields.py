@@ -9,6 +9,7 @@ from typing import Any, Generic, TypeVar
 
 from ..errors import Fault, suggestion
 from ..kinds import Dimension, Field, Form, Units
+from ..laws import SOONEST
 from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
 
@@ -169,6 +170,14 @@ class Fields:
         value = self.required(item, key, place)
         field = Field(key, Dimension(dimension), positive=True)
         return NAN if value is MISSING else float(self.field(field, value, f"{place}.{key}"))
+
+    def lasting(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
+        """A time, or an angle that stands for one, that is not too short to move in."""
+        value = self.positive(item, key, dimension, place)
+        if 0.0 < value < SOONEST:
+            self.fault(f"{place}.{key}", f"{self.told(value, dimension)} is too short to be meant")
+            return NAN
+        return value
 
     def told(self, number: float, dimension: str) -> str:
         """A core value as the user would write it."""

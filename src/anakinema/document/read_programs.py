@@ -8,7 +8,7 @@ from typing import Any
 
 from ..errors import suggestion
 from ..kinds import Dimension
-from ..laws import MOST_PIECES, STANDARD, Piece, polynomial, risen, through
+from ..laws import MOST_PIECES, SOONEST, STANDARD, Piece, polynomial, risen, through
 from .expressions import ExpressionError, names
 from .model import Program
 from .read_joints import JointFields
@@ -50,7 +50,7 @@ class ProgramFields(JointFields):
         for i, entry in enumerate(entries):
             where = f"{place}.{i}"
             self.unknown_keys(entry, ("over", "to", "law", "note"), where)
-            length = self.positive(entry, "over", over, where)
+            length = self.lasting(entry, "over", over, where)
             to = self.number(entry["to"], lift or Dimension.NUMBER, f"{where}.to") if "to" in entry else value
             law = self.law(entry, where)
             if "law" in entry and "to" not in entry:
@@ -85,8 +85,8 @@ class ProgramFields(JointFields):
         x = [self.number(row[0], over, f"{place}.{i}.0") for i, row in enumerate(rows)]
         values = [self.number(row[1], lift or Dimension.NUMBER, f"{place}.{i}.1") for i, row in enumerate(rows)]
         for i, (a, b) in enumerate(pairwise(x), 1):
-            if not a < b and math.isfinite(a) and math.isfinite(b):
-                text = "two values at once: the motion would jump" if a == b else "runs back; rows must stand in order"
+            if not a + SOONEST <= b and math.isfinite(a) and math.isfinite(b):
+                text = "two values at once: the motion would jump" if a <= b else "runs back; rows must stand in order"
                 self.fault(f"{place}.{i}", text)
                 return over, lift, []
         if x[0] != 0.0 and math.isfinite(x[0]):
@@ -104,10 +104,13 @@ class ProgramFields(JointFields):
         kind = lift or Dimension.NUMBER
         amplitude = self.number(self.required(item, "amplitude", place), kind, f"{place}.amplitude")
         middle = self.optional(item, "middle", kind, place) or 0.0
-        period = self.positive(item, "period", over, place)
+        period = self.lasting(item, "period", over, place)
         phase = self.optional(item, "phase", Dimension.ANGLE, place) or 0.0
         cycles = self.positive(item, "cycles", Dimension.NUMBER, place) if "cycles" in item else 1.0
         if not all(map(math.isfinite, (amplitude, middle, period, phase, cycles))) or min(period, cycles) <= 0:
+            return over, lift, []
+        if cycles * period < SOONEST:
+            self.fault(f"{place}.cycles", "so little of a period is too short to be meant")
             return over, lift, []
         if cycles > MOST_PIECES / 4:
             self.fault(f"{place}.cycles", f"at most {MOST_PIECES // 4:,} cycles are allowed")

@@ -89,7 +89,7 @@ class StudyFields(ProgramFields):
             self.fault(place, f"joint '{name}' is driven by '{other}' already; remove one of the two drivers")
         rate_dimension = "angular rate" if dimension == "angle" else "linear rate"
         rate = self.positive(item, "rate", rate_dimension, place) if "rate" in item else None
-        duration = self.positive(item, "duration", "time", place) if "duration" in item else None
+        duration = self.lasting(item, "duration", "time", place) if "duration" in item else None
         start = self.optional(item, "from", dimension, place)
         program = self.program_of(item, dimension, place) if "program" in item else None
         by_itself = "program" in item or "follows" in item

@@ -112,7 +112,7 @@ class _Walk:
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
         law, whole = self.law, self._whole()
-        if self.span / whole > MOST:
+        if not self.span <= MOST * whole:  # nor where a rate is without bound
             raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
         if self.fastest == 0.0:
             self._put(law.t1, self.q[0].copy(), None)

@@ -46,7 +46,7 @@ class Trying(QObject):
         self._asked = self.student.try_out(motion, numbers)
 
     def _tried(self, number: int, found: "Motion | DocumentError") -> None:
-        if number != self.student.wanted:
+        if number != self.student.wanted or number != self._asked:
             return
         if isinstance(found, DocumentError):
             self.motion, self.fault = None, str(found.faults[0])
@@ -59,8 +59,10 @@ class Trying(QObject):
             self.turn(*self._next)
 
     def drop(self) -> None:
-        """Shows the mechanism as it is."""
+        """Shows the mechanism as it is; what is under way of a trial is given up, for it is of what was before."""
         self._next = None
+        if self._asked == self.student.wanted:
+            self.student.cancel()
         if self.motion is not None or self.fault:
             self.motion, self.fault = None, ""
             self.changed.emit()
