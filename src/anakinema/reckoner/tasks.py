@@ -26,7 +26,7 @@ def analyse(tell: Tell, work: Work, document: Document) -> None:
     from ..kinematics.dragging import prepare
 
     def moved(motion: "Motion") -> None:
-        motion.state, motion.extremes  # noqa: B018 - found here, so that who asked need not
+        motion.state  # noqa: B018 - found here, so that who asked need not
         tell("moved", motion)
 
     with _compiling(tell):

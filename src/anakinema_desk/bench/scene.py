@@ -539,10 +539,10 @@ class Scene:
             dimension = coordinates.dimension(column)
             found_at = dimension, value
             text = f"{joint.id} = {shown(value, dimension, document.units, 2)}"
-            if findings is not None:
-                found = findings.motion.extremes
-                ends = (float(found.low[column]), float(found.high[column]))
-                text += f"    range {' … '.join(shown(end, dimension, document.units, 2) for end in ends)}"
+            series = findings.series if findings is not None else ()
+            if (found := next((one for one in series if one.place == f"joints.{joint.id}"), None)) is not None:
+                ends = (shown(end, dimension, document.units, 2) for end in (found.low, found.high))
+                text += f"    range {' … '.join(ends)}"
             base = self.bench.poses[joint.a.part][2]
             if dimension == Dimension.ANGLE:
                 marks.angle_arrow(painter, here, base + joint.values.get("zero", 0.0), value, colour)
