@@ -19,7 +19,6 @@ from typing import TYPE_CHECKING, NoReturn, TypeVar
 
 from . import __version__
 from .errors import DocumentError, elided
-from .reckoner import ready
 
 if TYPE_CHECKING:
     from .document import Document
@@ -120,6 +119,8 @@ def _desktop(arguments: list[str]) -> int:
     files = [word for word in arguments if not word.startswith("-")]
     if options or len(files) > 1:
         parser().error(f"unknown option '{options[0]}'" if options else "one file at a time, please")
+    from .reckoner import ready  # here, for no command without a window needs it
+
     ready()  # it starts while the window is loaded
     desk = importlib.import_module("anakinema_desk.application")  # by name: the core does not depend on the window
     code: int = desk.main(Path(files[0]) if files else None, demo="--demo" in arguments)

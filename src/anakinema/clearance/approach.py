@@ -196,7 +196,7 @@ class Watch:
             gap, i, j = near.nearest_at(one.form, two.form, place, turn, self.hair, self.rooms)
             if gap < best[0]:
                 best[:5] = gap, stretch, share, i, j
-        count, allowed = self._laid_out(low, way, best[0] - self.accuracy), self._allowed(LOOKS)
+        count, allowed = self._laid_out(low, way, best[0] - self.accuracy), self._allowed()
         while count:
             ended, count = near.search(
                 way, a, b, one.form, two.form, self.hair, self.accuracy, best, count, AT_ONCE, self.rooms
@@ -217,9 +217,9 @@ class Watch:
         reason = "" if certain >= best[0] - 1e-6 else self._undecided(certain)
         return self._found(k, t, certain, reason)
 
-    def _allowed(self, most: int) -> int:
+    def _allowed(self) -> int:
         """How many looks a pair may take."""
-        return max(min(most, VAIN - self.vain), min(most, LEAST))
+        return min(LOOKS, max(VAIN - self.vain, LEAST))
 
     def _laid_out(self, values: Array, way: Track, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""
@@ -251,7 +251,7 @@ class Watch:
         every[close] = values
         count = self._laid_out(every, way, np.inf)
         edges = self._edges(one, two)
-        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, self._allowed(LOOKS) // LOOKS_A_DEPTH))
+        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, self._allowed() // LOOKS_A_DEPTH))
         at_once = max(0, min(AT_ONCE // LOOKS_A_DEPTH // 4, MANY // edges // 2))
         while count:
             _, count = deep.deepest(

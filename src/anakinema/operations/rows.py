@@ -21,13 +21,11 @@ from ..document.references import references
 from ..document.repeats import Repeat
 from ..errors import DocumentError, Fault
 from .building import Made, Pose, free_name, said_at
-from .copying import copy_names, stem
+from .copying import NEAR, copy_names, stem
 from .written import pose_of, tidy
 
 MOST = 2000
 """Copies that are made at once."""
-NEAR = 1e-6
-"""How near two places must be to be one, as a share of their distance from the origin."""
 AS_PLACED = ("revolute", "prismatic", "fixed", "distance")
 """Types of joints that hold as well at other points, with all directions as they were."""
 HOWEVER_TURNED = ("revolute", "distance")
