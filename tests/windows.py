@@ -14,8 +14,8 @@ def leave(window):
 
 
 def settle(qtbot, window):
-    """Waits until the analysis of the document is in the views."""
-    qtbot.waitUntil(lambda: not window.session.busy, timeout=60_000)
+    """Waits until the analysis of the document is in the views, and they in their theme."""
+    qtbot.waitUntil(lambda: not window.session.busy and not window.dressing.busy, timeout=60_000)
     QApplication.processEvents()
 
 

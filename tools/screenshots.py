@@ -190,6 +190,8 @@ def main() -> None:
     settled(session)
     window.resize(1024, 700)
     window.registry.actions["dark"].trigger()
+    while window.dressing.busy:
+        QApplication.processEvents()
     settled(session)
     window.bench.fit()
     session.select("joints.ram")

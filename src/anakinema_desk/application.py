@@ -8,11 +8,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QStyleFactory
 
 from .session import Session
 from .settings import Settings
-from .theme.tokens import load_fonts
+from .theme.tokens import font, load_fonts
 from .window import Window
 
 
@@ -25,7 +25,7 @@ def _import_plainly() -> None:
 
 
 def make_application() -> QApplication:
-    """The Qt application, with the shipped typeface."""
+    """The Qt application, with its style and the shipped typeface."""
     _import_plainly()
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
@@ -33,6 +33,8 @@ def make_application() -> QApplication:
     application.setApplicationDisplayName("Anakinema")
     QGuiApplication.setDesktopFileName("anakinema")
     load_fonts()
+    application.setStyle(QStyleFactory.keys()[-1])  # the one that Qt draws by itself, alike on every desktop
+    application.setFont(font())
     return application
 
 

@@ -7,15 +7,10 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
-    QApplication,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
-    QMessageBox,
-    QSplitter,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -54,9 +49,11 @@ from .soon import soon
 from .state.keeper import Keeper, Left
 from .strip.strip import Strip
 from .strip.transport import Transport
+from .theme.dressing import Dressing
 from .theme.icons import icon
 from .theme.kept import KeptButton
-from .theme.tokens import THEMES, Tokens, apply
+from .theme.seams import Views
+from .theme.tokens import THEMES, Tokens
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
 PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather",
@@ -97,7 +94,7 @@ class Window(QMainWindow):
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
-        self.asking = Questions(self, lambda: self.tokens)
+        self.asking = Questions(self.menuBar(), lambda: self.tokens)
         doing = (session, lambda: self.bench, lambda: self.card, self.asking)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
         self.study.strip = lambda: self.strip
@@ -105,17 +102,22 @@ class Window(QMainWindow):
         self.registry = Registry(self)
         self.registry.add(commands(self))
         self.menus = self.registry.fill(self.menuBar(), MENUS)
-        examples = QMenu("Open an example", self)
+        examples = QMenu("Open an example", self.menuBar())
         for name in project.EXAMPLES:
             examples.addAction(self.registry.actions[f"example-{name}"])
         self.menus["File"].insertMenu(self.registry.actions["save"], examples)
-        self.recent_menu = QMenu("Open recent", self)
+        self.recent_menu = QMenu("Open recent", self.menuBar())
         self.menus["File"].insertMenu(self.registry.actions["save"], self.recent_menu)
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         for menu in self.menus.values():
             menu.aboutToShow.connect(self.registry.refresh)
-        self._dress()
+        self._lay_out()
         self.palette_box = Palette(self.registry, self)
+        views = (
+            self.menuBar(), self.palette_box, self.verdict, self.banner, self.makeup, self.bench, self.card, self.strip,
+            self.gaps, self.parameters, self.studies, self.timing, self.transport,
+        )  # fmt: skip
+        self.dressing = Dressing(self, views, self.tokens, self._in_theme)
         for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
         session.looks.changed.connect(self._refresh)
@@ -125,7 +127,6 @@ class Window(QMainWindow):
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self.keeper = Keeper(session.editor, settings.path.parent / "kept")
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
-        self._dress_again = soon(self, self._views_in_theme)
         self._refresh()
 
     @property
@@ -135,11 +136,8 @@ class Window(QMainWindow):
 
     # -- building ----------------------------------------------------------------------------------------------
 
-    def _dress(self) -> None:
+    def _lay_out(self) -> None:
         """Makes all views in the theme of the settings."""
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        apply(application, self, self.tokens)
         session, tokens = self.session, self.tokens
         self.verdict = VerdictLine(session, tokens)
         self.banner = Banner()
@@ -156,7 +154,7 @@ class Window(QMainWindow):
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
         self._start()
-        upper = QSplitter(Qt.Orientation.Horizontal)
+        upper = Views(Qt.Orientation.Horizontal)
         for widget, stretch in ((self.makeup, 0), (self.bench, 1), (self.card, 0)):
             upper.addWidget(widget)
             upper.setStretchFactor(upper.count() - 1, stretch)
@@ -178,7 +176,7 @@ class Window(QMainWindow):
         self.below.addWidget(self.timing)
         below.addWidget(self.below, 1)
         lower.setMinimumHeight(130)
-        whole = self.whole = QSplitter(Qt.Orientation.Vertical)
+        whole = self.whole = Views(Qt.Orientation.Vertical)
         whole.addWidget(upper)
         whole.addWidget(lower)
         whole.setStretchFactor(0, 1)
@@ -254,8 +252,8 @@ class Window(QMainWindow):
 
     def _choose_example(self) -> None:
         titles = {title: name for name, title in project.EXAMPLES.items()}
-        title, wanted = QInputDialog.getItem(self, "Open an example", "Which?", list(titles), 0, False)
-        if wanted:
+        title = self.asking.one_of("Open an example", "Which?", list(titles))
+        if title:
             self.open_example(titles[title])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -269,7 +267,7 @@ class Window(QMainWindow):
     def _offer(self, at: QPoint) -> None:
         """What can be done with what is selected, at a place on the screen."""
         self.registry.refresh()
-        menu = QMenu(self)
+        menu = QMenu(self.menuBar())
         for name in OFFERED.get(self.session.selected()[0], ("rename", "delete")):
             action = self.registry.actions.get(name)
             if action is None:
@@ -339,9 +337,9 @@ class Window(QMainWindow):
         """Asks for a file and opens it."""
         if self._may_leave():
             folder = str(self.session.path.parent) if self.session.path else ""
-            name, _ = QFileDialog.getOpenFileName(self, "Open", folder, FILTER)
-            if name:
-                self.open_path(Path(name))
+            path = self.asking.file("Open", FILTER, folder)
+            if path is not None:
+                self.open_path(path)
 
     def open_path(self, path: Path) -> bool:
         """Opens a file; what is wrong with it is told in the banner."""
@@ -372,10 +370,9 @@ class Window(QMainWindow):
         """Asks for a file and saves to it."""
         self._commit_field()
         start = str(self.session.path or "mechanism.anakinema")
-        name, _ = QFileDialog.getSaveFileName(self, "Save as", start, FILTER)
-        if not name:
+        path = self.asking.new_file("Save as", start, FILTER)
+        if path is None:
             return False
-        path = Path(name)
         if not path.suffix:  # the dialog has asked about the name without its ending only
             path = path.with_name(f"{path.name}.anakinema")
             text = f"{path.name} is there already."
@@ -400,16 +397,8 @@ class Window(QMainWindow):
         self._commit_field()
         if not self.session.modified:
             return True
-        box = QMessageBox(self)
-        box.setWindowTitle("Unsaved changes")
-        box.setText("Save the changes before leaving this document?")
-        buttons = QMessageBox.StandardButton
-        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
-        box.setDefaultButton(buttons.Save)
-        answer = box.exec()
-        if answer == buttons.Save:
-            return self.save()
-        return bool(answer == buttons.Discard)
+        kept = self.asking.kept("Unsaved changes", "Save the changes before leaving this document?")
+        return self.save() if kept else kept is not None
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
@@ -423,18 +412,12 @@ class Window(QMainWindow):
         for left in self.keeper.left():
             when = datetime.fromtimestamp(left.at).strftime("%d %B, %H:%M")
             name = left.path.name if left.path is not None else left.title or "Untitled"
-            box = QMessageBox(self)
-            box.setWindowTitle("Unsaved work")
-            box.setText(f"{name}: the program ended before this was saved. A copy of {when} was kept.")
-            box.setTextFormat(Qt.TextFormat.PlainText)
-            opened = box.addButton("Open it", QMessageBox.ButtonRole.AcceptRole)
-            away = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
-            box.addButton("Ask again", QMessageBox.ButtonRole.RejectRole)
-            box.exec()
-            if box.clickedButton() is opened:
+            text = f"{name}: the program ended before this was saved. A copy of {when} was kept."
+            answer = self.asking.choice("Unsaved work", text, ("Open it", "Throw it away"), "Ask again")
+            if answer == "Open it":
                 self.restore_left(left)
                 return
-            if box.clickedButton() is away:
+            if answer:
                 self.keeper.forget(left.copy)
 
     def restore_left(self, left: Left) -> None:
@@ -475,22 +458,12 @@ class Window(QMainWindow):
 
     def toggle_theme(self) -> None:
         self.settings.put("theme", "light" if self.tokens.name == "dark" else "dark")
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        self.setUpdatesEnabled(False)  # until all is in the new theme, which takes too long for one event
-        apply(application, self, self.tokens)
-        self._dress_again()
+        self.dressing.change(self.tokens)
 
-    def _views_in_theme(self) -> None:
-        """The second half of another theme, in an event of its own."""
-        for view in (
-            self.verdict, self.makeup, self.bench, self.strip, self.gaps, self.parameters, self.studies,
-            self.timing, self.transport,
-        ):
-            view.set_tokens(self.tokens)
+    def _in_theme(self) -> None:
+        """What else shows colours, when the views are in another theme."""
         self._bench_icons()
         self._refresh()
-        self.setUpdatesEnabled(True)
 
     def unjudged(self) -> bool:
         now = self.session.shown
@@ -514,7 +487,7 @@ class Window(QMainWindow):
             if command.keys
         ]
         extra = "<tr><td>Nudge a number</td><td>&nbsp;&nbsp;&nbsp;<b>↑ ↓</b>, Shift tenfold, Alt a tenth</td></tr>"
-        QMessageBox.information(self, "Keyboard shortcuts", f"<table>{''.join(rows)}{extra}</table>")
+        self.asking.tell("Keyboard shortcuts", f"<table>{''.join(rows)}{extra}</table>")
 
     def show_about(self) -> None:
         text = (
@@ -523,7 +496,7 @@ class Window(QMainWindow):
             "<p>What it finds supports an engineer's judgement and does not replace guards, local codes or "
             "licensed practice.</p>"
         )
-        QMessageBox.about(self, "About Anakinema", text)
+        self.asking.tell("About Anakinema", text)
 
     # -- state -------------------------------------------------------------------------------------------------
 

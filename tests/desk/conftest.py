@@ -3,9 +3,9 @@
 import pytest
 from PySide6.QtWidgets import QMessageBox
 
+from anakinema_desk.application import make_application
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
-from anakinema_desk.theme.tokens import load_fonts
 from anakinema_desk.window import Window
 from hands import Hands
 from windows import leave, settle
@@ -13,7 +13,7 @@ from windows import leave, settle
 
 @pytest.fixture
 def window(qtbot):
-    load_fonts()
+    make_application()
     made = Window(Session(), Settings())
     qtbot.addWidget(made, before_close_func=leave)
     made.resize(1280, 800)

@@ -5,6 +5,7 @@ import sys
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox
 
@@ -196,9 +197,13 @@ def test_another_theme_keeps_view_and_switches(qtbot, window):
     window.registry.actions["symbols"].trigger()
     scale, center = bench.scale, bench.center
     window.registry.actions["dark"].trigger()
+    window.registry.actions["dark"].trigger()  # before all views are dark
+    window.registry.actions["dark"].trigger()
     settle(qtbot, window)
     assert (bench.scale, bench.center, bench.show_symbols) == (scale, center, False)
+    picture, paper = window.grab().toImage(), QColor(window.tokens.paper)
     assert window.tokens.name == "dark" and bench.tokens is window.tokens
+    assert picture.pixelColor(bench.mapTo(window, QPoint(8, 200))) == paper
     window.registry.actions["dark"].trigger()
     assert window.tokens.name == "light"
 

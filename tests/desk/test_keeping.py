@@ -52,7 +52,8 @@ def test_work_outlives_a_program_that_is_killed(qtbot, window, file, tmp_path, m
 
     def answer(box):
         asked.append(box.text())
-        box.clickedButton = lambda: box.buttons()[0]
+        opening = next(button for button in box.buttons() if button.text() == "Open it")
+        box.clickedButton = lambda: opening
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", answer)

@@ -13,14 +13,15 @@ from .drawing import DrawingDialog
 
 
 class Questions:
-    """Asks over a window, in the theme that it has."""
+    """Asks over a window."""
 
-    def __init__(self, window: QWidget, tokens: Callable[[], Tokens]):
-        self.window, self.tokens = window, tokens
+    def __init__(self, over: QWidget, tokens: Callable[[], Tokens]):
+        """`over` is a view of the window; dialogs take its style sheet, and stand in the middle of its window."""
+        self.over, self.tokens = over, tokens
 
     def agreed(self, title: str, text: str, yes: str) -> bool:
         """Whether the user wants something that can't be taken back."""
-        box = QMessageBox(self.window)
+        box = QMessageBox(self.over)
         box.setWindowTitle(title)
         box.setText(text)
         agree = box.addButton(yes, QMessageBox.ButtonRole.DestructiveRole)
@@ -30,31 +31,54 @@ class Questions:
 
     def word(self, title: str, what: str, usual: str) -> str:
         """A word or a few; empty where the user thinks better of it."""
-        text, wanted = QInputDialog.getText(self.window, title, what, text=usual)
+        text, wanted = QInputDialog.getText(self.over, title, what, text=usual)
         return text.strip() if wanted else ""
 
-    def choice(self, title: str, text: str, words: Sequence[str]) -> str:
-        """One of a few words, the last of which can't be taken back; empty where the user thinks better of it."""
-        box = QMessageBox(self.window)
+    def choice(self, title: str, text: str, words: Sequence[str], leave: str = "Cancel") -> str:
+        """One of a few words, the last of which can't be taken back; empty where the user thinks better of it, which
+        a button lets them say."""
+        box = QMessageBox(self.over)
         box.setWindowTitle(title)
         box.setText(text)
         box.setTextFormat(Qt.TextFormat.PlainText)
         buttons = {box.addButton(word, QMessageBox.ButtonRole.ActionRole): word for word in words}
-        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.addButton(leave, QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return next((word for button, word in buttons.items() if button is box.clickedButton()), "")
 
     def new_file(self, title: str, name: str, kinds: str) -> Path | None:
         """A file to write; None where the user thinks better of it."""
-        found, _ = QFileDialog.getSaveFileName(self.window, title, name, kinds)
+        found, _ = QFileDialog.getSaveFileName(self.over, title, name, kinds)
         return Path(found) if found else None
 
     def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
         """What of a drawing is to become parts; nothing where the user thinks better of it."""
-        dialog = DrawingDialog(drawing, unit, self.tokens(), self.window)
+        dialog = DrawingDialog(drawing, unit, self.tokens(), self.over)
         return dialog.outlines if dialog.exec() else []
 
-    def file(self, title: str, kinds: str) -> Path | None:
+    def file(self, title: str, kinds: str, folder: str = "") -> Path | None:
         """A file to read; None where the user thinks better of it."""
-        name, _ = QFileDialog.getOpenFileName(self.window, title, "", kinds)
+        name, _ = QFileDialog.getOpenFileName(self.over, title, folder, kinds)
         return Path(name) if name else None
+
+    def one_of(self, title: str, text: str, words: Sequence[str]) -> str:
+        """One of some words; empty where the user thinks better of it."""
+        word, wanted = QInputDialog.getItem(self.over, title, text, words, 0, False)
+        return word if wanted else ""
+
+    def kept(self, title: str, text: str) -> bool | None:
+        """Whether changes are to be saved; None where the user thinks better of it."""
+        box = QMessageBox(self.over)
+        box.setWindowTitle(title)
+        box.setText(text)
+        buttons = QMessageBox.StandardButton
+        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
+        box.setDefaultButton(buttons.Save)
+        answer = box.exec()
+        if answer == buttons.Save:
+            return True
+        return False if answer == buttons.Discard else None
+
+    def tell(self, title: str, text: str) -> None:
+        """Tells something at length."""
+        QMessageBox.about(self.over, title, text)

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication, QStyleFactory, QWidget
 
 FAMILY = "Go"
 FONT_FILES = ("Go-Regular.ttf", "Go-Medium.ttf", "Go-Bold.ttf", "Go-Italic.ttf")
@@ -102,9 +101,9 @@ def font(points: float = 10.0, weight: QFont.Weight = QFont.Weight.Normal) -> QF
     return made
 
 
-def apply(application: QApplication, window: QWidget, tokens: Tokens) -> None:
-    """Dresses the whole application in a theme."""
-    palette = QPalette()
+def palette(tokens: Tokens) -> QPalette:
+    """The colours of a theme, for all that no style sheet reaches."""
+    made = QPalette()
     role = QPalette.ColorRole
     for which, colour in (
         (role.Window, tokens.panel),
@@ -122,20 +121,16 @@ def apply(application: QApplication, window: QWidget, tokens: Tokens) -> None:
         (role.Link, tokens.accent),
         (role.Mid, tokens.line),
     ):
-        palette.setColor(which, QColor(colour))
+        made.setColor(which, QColor(colour))
     for which in (role.Text, role.ButtonText, role.WindowText):
-        palette.setColor(QPalette.ColorGroup.Disabled, which, QColor(tokens.muted))
-    if not window.styleSheet():  # style and font stay when the theme changes
-        application.setStyle(QStyleFactory.keys()[-1])  # the one that Qt draws by itself, alike on every desktop
-        application.setFont(font())
-    application.setPalette(palette)
-    window.setStyleSheet(stylesheet(tokens))  # of the window: one of the application takes four times as long
+        made.setColor(QPalette.ColorGroup.Disabled, which, QColor(tokens.muted))
+    return made
 
 
 def stylesheet(t: Tokens) -> str:
     """The few rules that the palette can't say."""
     return f"""
-    QMainWindow, QMenuBar {{ background: {t.panel}; }}
+    QMenuBar {{ background: {t.panel}; }}
     QMenuBar::item {{ padding: 4px 10px; background: transparent; color: {t.text}; }}
     QMenuBar::item:selected {{ background: {t.faint}; border-radius: 4px; }}
     QMenu {{ background: {t.raised}; border: 1px solid {t.line}; padding: 4px; color: {t.text}; }}
@@ -143,9 +138,6 @@ def stylesheet(t: Tokens) -> str:
     QMenu::item:selected {{ background: {t.accent}; color: {t.on_accent}; }}
     QMenu::item:disabled {{ color: {t.muted}; }}
     QMenu::separator {{ height: 1px; background: {t.faint}; margin: 4px 8px; }}
-    QSplitter::handle {{ background: {t.line}; }}
-    QSplitter::handle:horizontal {{ width: 1px; }}
-    QSplitter::handle:vertical {{ height: 1px; }}
     QToolTip {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; padding: 4px; }}
     QLineEdit, QComboBox, QSpinBox {{
         background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; border-radius: 4px; padding: 3px 6px;
