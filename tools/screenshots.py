@@ -10,6 +10,7 @@ os.environ["ANAKINEMA_CONFIG"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from anakinema.document.model import PointRef
 from anakinema_desk.application import make_application
