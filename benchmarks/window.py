@@ -76,7 +76,7 @@ class Watched:
 
 
 def edits() -> None:
-    print("\nOne edit, until all is judged and painted again; how long the interface thread is held at most")
+    print("\nOne edit: how long it holds the interface thread at most, when the new motion is painted, when all is judged")
     watched = Watched()
     trees = {
         "the demo": json.loads(project.dumps(project.demo()[0])),
@@ -86,20 +86,26 @@ def edits() -> None:
     }
     for what, tree in trees.items():
         watched.open(tree)
-        held, whole = [], []
+        held, painted, whole = [], [], []
         joint = [name for name, joint in tree["joints"].items() if joint["type"] == "revolute"][-1]
         watched.session.select(f"joints.{joint}")
         watched.settle()
         for k in range(6):
             watched.gaps.clear()
             start = time.perf_counter()
+            before = watched.session.motion
             assert not watched.session.edit(("joints", joint, "limits"), {"max": 5000 + k}, "Edit")
+            while watched.session.motion in (None, before):
+                watched.wait(0.001)
+            watched.window.bench.repaint()
+            painted.append(time.perf_counter() - start)
             watched.settle()
             whole.append(time.perf_counter() - start)
             held.append(max(watched.gaps))
         print(f"  {what:<24} held {statistics.median(held) * 1e3:5.0f} ms, "
+              f"new motion painted after {statistics.median(painted) * 1e3:5.0f} ms, "
               f"judged and painted after {statistics.median(whole) * 1e3:5.0f} ms")
-    print("  (wanted: one edit of 300 parts holds it 100 ms at most)")
+    print("  (wanted for 300 parts: held 100 ms at most, the new motion painted within 300 ms)")
     watched.close()
 
 

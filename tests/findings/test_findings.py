@@ -9,8 +9,8 @@ from anakinema.document import Put, changed, read_document
 from anakinema.findings import analyse
 from anakinema.findings.chain import chain
 from anakinema.findings.checks import Outcome
-from anakinema.findings.traces import trace
 from anakinema.formats import project
+from anakinema.kinematics.traces import trace
 from mechanisms import four_bar, slider_crank, turn
 
 

@@ -138,6 +138,10 @@ class Joint:
     at_end: str = ""
     """For joints of edges: ``stop`` or ``lost``, what happens when the contact runs off an edge."""
 
+    def seen_from(self, part: str) -> tuple[PointRef, PointRef]:
+        """Its end on one of its two parts, and the other end."""
+        return (self.a, self.b) if self.a.part == part else (self.b, self.a)
+
 
 @dataclass(frozen=True)
 class Coupling:

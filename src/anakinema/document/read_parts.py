@@ -87,26 +87,25 @@ class PartFields(ParameterFields):
 
     def fresh_part(self, key: str, line: list[str], trees: tuple[Any, ...], place: str) -> ReadPart:
         """Reads a part, or a copy with all that it takes from its line."""
-        values, warnings, faults, used = self.values, self.warnings, self.faults, self.used
-        self.values, self.warnings, self.faults, self.used = {}, [], [], set()
         item = self.mapping(trees[0], place)
-        if "of" in item:
-            part = self.part(key, said(self.part_trees, line), place)
-            lift = sum(self.lift(each) for each in line)
-            places = [f"{self.at}parts.{each}" for each in line]
-            turned = [self.flag(self.mapping(self.part_trees[each], at), "mirror", at)
-                      for each, at in zip(line, places, strict=True)]  # fmt: skip
-            if not self.faults:
-                part = put_elsewhere(replace(part, of=line[1] if len(line) > 1 else ""), lift, sum(turned) % 2 == 1)
-            self.values = {at: value for at, value in self.values.items() if self._stands(at, place, item)}
-            self.warnings = [warning for warning in self.warnings if self._stands(warning.place, place, item)]
-            self.faults = [fault for fault in self.faults if self._stands(fault.place, place, item)]
-        else:
-            part = self.part(key, item, place)
-        found = ReadPart(trees, part, self.values, tuple(self.warnings), frozenset(self.used))
-        self.values, self.warnings = values | self.values, warnings + self.warnings
-        self.faults, self.used = faults + self.faults, used | self.used
-        return found
+        read = (lambda: self._copy(key, line, item, place)) if "of" in item else lambda: self.part(key, item, place)
+        found = self.apart(read)
+        return ReadPart(trees, found.entry, found.values, found.warnings, found.used)
+
+    def _copy(self, key: str, line: list[str], item: Mapping[str, Any], place: str) -> Part:
+        """Reads a copy, by itself. What it takes from others is theirs: their numbers, and what is wrong with them."""
+        before = len(self.faults)
+        part = self.part(key, said(self.part_trees, line), place)
+        lift = sum(self.lift(each) for each in line)
+        places = [f"{self.at}parts.{each}" for each in line]
+        turned = [self.flag(self.mapping(self.part_trees[each], at), "mirror", at)
+                  for each, at in zip(line, places, strict=True)]  # fmt: skip
+        if len(self.faults) == before:
+            part = put_elsewhere(replace(part, of=line[1] if len(line) > 1 else ""), lift, sum(turned) % 2 == 1)
+        self.values = {at: value for at, value in self.values.items() if self._stands(at, place, item)}
+        self.warnings = [warning for warning in self.warnings if self._stands(warning.place, place, item)]
+        self.faults[before:] = [fault for fault in self.faults[before:] if self._stands(fault.place, place, item)]
+        return part
 
     def lift(self, key: str) -> float:
         """How far a copy is lifted against what it is a copy of."""

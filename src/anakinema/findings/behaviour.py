@@ -105,7 +105,7 @@ def grashof(ground: float, one: float, opposite: float, two: float, grounded: bo
 
 def _length(document: Document, part: str, one: Joint, two: Joint) -> float:
     points = document.parts[part].points
-    ends = [complex(*points[(joint.a if joint.a.part == part else joint.b).point]) for joint in (one, two)]
+    ends = [complex(*points[joint.seen_from(part)[0].point]) for joint in (one, two)]
     return abs(ends[0] - ends[1])
 
 

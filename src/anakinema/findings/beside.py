@@ -21,6 +21,8 @@ from .measuring import ends_beside, ends_key, values_of
 
 TAKEN = ("velocity", "acceleration", "transmission_angle", "distance")
 """The measures that are taken of motions side by side: those whose formulas are of numbers alone."""
+ALONG = ("coordinates", "rates", "accelerations")
+"""What of a state extremes are found from."""
 
 
 def keep_extremes(motions: Sequence[Motion]) -> None:
@@ -28,11 +30,11 @@ def keep_extremes(motions: Sequence[Motion]) -> None:
     states = [motion.sampled for motion in motions]
 
     def sample(t: Array, which: Index) -> tuple[Array, Array, Array]:
-        state = _in_order(which, lambda order: Beside(motions, which[order]).at(t[order]))
-        return state["coordinates"], state["rates"], state["accelerations"]
+        values, first, second = _in_order(which, lambda order: Beside(motions, which[order]).at(t[order]).along())
+        return values, first, second
 
     values, first, second = (np.stack([getattr(state, name) for state in states], axis=1)
-                             for name in ("coordinates", "rates", "accelerations"))  # fmt: skip
+                             for name in ALONG)  # fmt: skip
     found = extremes(sample, _grids(motions), (values, first, second))
     for number, motion in enumerate(motions):
         motion.__dict__["extremes"] = found.of(number)
@@ -49,10 +51,9 @@ def keep_ends(motions: Sequence[Motion]) -> None:
             continue
 
         def taken(times: Array, which: Index, on_grid: bool = False) -> Array:
-            found = _in_order(which, lambda order: {
-                "": values_of(measure, cast(Motion, Beside(motions, which[order], on_grid)), times[order])  # noqa: B023
-            })  # fmt: skip
-            return found[""]
+            return _in_order(which, lambda order: [
+                values_of(measure, cast(Motion, Beside(motions, which[order], on_grid)), times[order])  # noqa: B023
+            ])[0]  # fmt: skip
 
         try:
             values = taken(t.T.ravel(), along, True).reshape(len(motions), -1).T
@@ -67,14 +68,11 @@ def _grids(motions: Sequence[Motion]) -> Array:
     return np.stack([motion.grid for motion in motions], axis=1)
 
 
-def _in_order(which: Index, found: Callable[[Index], Mapping[str, Array]]) -> dict[str, Array]:
+def _in_order(which: Index, found: Callable[[Index], Sequence[Array]]) -> list[Array]:
     """What is found of samples in the order of their motions, put back into their own order."""
     order = np.argsort(which, kind="stable")
-    back = {}
-    for name, values in found(order).items():
-        back[name] = np.empty_like(values)
-        back[name][order] = values
-    return back
+    place = np.argsort(order)
+    return [values[place] for values in found(order)]
 
 
 class Beside:
@@ -102,22 +100,18 @@ class Beside:
         return States(states)
 
 
-class States(Mapping[str, Array]):
+class States:
     """The states of motions one after the other."""
 
     def __init__(self, states: Sequence[State]):
         self.states = states
 
-    def __getitem__(self, name: str) -> Array:
+    def __getattr__(self, name: str) -> Array:
         return np.concatenate([getattr(state, name) for state in self.states])
 
-    __getattr__ = __getitem__
-
-    def __iter__(self) -> Iterator[str]:
-        return iter(("coordinates", "rates", "accelerations"))
-
-    def __len__(self) -> int:
-        return 3
+    def along(self) -> list[Array]:
+        """The coordinates with their rates, each (S, C)."""
+        return [getattr(self, name) for name in ALONG]
 
 
 def _beside(values: Sequence[Any], which: Index) -> Any:

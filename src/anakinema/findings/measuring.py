@@ -15,10 +15,10 @@ from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
+from ..kinematics.traces import TracePath, trace
 from ..measures import MEASURE_KINDS
 from ..words import measured_told
 from .series import Series, with_extremes
-from .traces import TracePath, trace
 from .wholes import refuse_suspended, whole_of
 
 CLOSE = 3e-8

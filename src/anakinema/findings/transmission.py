@@ -135,7 +135,7 @@ class Output:
             return normal
         if guide.type == "slide-arc":
             return here - world(motion, q, guide.a)  # it turns about the centre of the track
-        return here - world(motion, q, guide.a if guide.a.part == self.part else guide.b)
+        return here - world(motion, q, guide.seen_from(self.part)[0])
 
 
 def _grounds(document: Document, part: str) -> list[Joint]:

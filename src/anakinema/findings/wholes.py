@@ -9,8 +9,8 @@ from ..arrays import Array
 from ..document.model import Document, Measure
 from ..errors import located
 from ..kinematics.motion import Motion
+from ..kinematics.traces import trace
 from .behaviour import STILL, dense, longest_still, time_ratio
-from .traces import trace
 
 
 def refuse_suspended(measure: Measure, document: Document) -> None:

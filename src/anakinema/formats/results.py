@@ -11,10 +11,10 @@ import numpy as np
 
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
-from ..findings.traces import trace
 from ..kinds import Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
+from ..kinematics.traces import trace
 from ..words import in_document_units, measured_told, shown
 
 

@@ -96,12 +96,15 @@ def compile_drive(document: Document, system: System, q: Array, work: Work | Non
         from .follower import Follower
 
         follower = Follower(driven, middles(document, system))
-    specs += [replace(spec, target=len(drivers) + len(resting) + i) for i, (_, spec) in enumerate(held)]
+    whole = driven
+    if held:
+        specs += [replace(spec, target=len(drivers) + len(resting) + i) for i, (_, spec) in enumerate(held)]
+        whole = Equations(specs, system.moving, bodies)
     hold = Equations([spec for _, spec in held], system.moving, bodies).values(q[None])[0]
     names = tuple(name for name, _ in held)
     freedoms = None if chains is None else tuple(name for name, _ in chains)
     rests = tuple(name for name, _ in resting)
-    return Drive(system, drivers, Equations(specs, system.moving, bodies), names, hold, follower, freedoms, rests)
+    return Drive(system, drivers, whole, names, hold, follower, freedoms, rests)
 
 
 def _rest(document: Document, name: str) -> float | None:

@@ -46,9 +46,9 @@ class Equations:
     @cached_property
     def plan(self) -> Plan:
         """The order in which to solve."""
-        from .plan import planned
+        from .plan import pattern, planned
 
-        return planned(self.specs, self.unknown.tolist(), self.place)
+        return planned(pattern(self.specs), tuple(self.unknown.tolist()), len(self.place))
 
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""

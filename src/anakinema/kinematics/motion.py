@@ -14,6 +14,7 @@ from .extremes import Extremes, extremes
 from .mobility import Mobility
 from .path import Path
 from .system import System
+from .traces import trace
 
 PER_INTERVAL = 4
 """Sub-intervals of each node interval in which turning points are looked for."""
@@ -76,7 +77,7 @@ class Motion:
 
     def __getstate__(self) -> dict[str, object]:
         """What goes to another process: what is large and quickly found again stays."""
-        return {name: value for name, value in self.__dict__.items() if name not in ("sampled", "kept")}
+        return {name: value for name, value in self.__dict__.items() if name not in ("state", "sampled", "kept")}
 
     @cached_property
     def state(self) -> State:
@@ -153,6 +154,11 @@ class Motion:
         known = self.sampled
         along = (known.coordinates[:, None], known.rates[:, None], known.accelerations[:, None])
         return extremes(sample, self.grid[:, None], along).of(0)
+
+    @cached_property
+    def traced(self) -> dict[str, Array]:
+        """The traced points (S, 2) at the steps, in document lengths."""
+        return {name: trace(self, self.state, wanted).place for name, wanted in self.document.traces.items()}
 
     @cached_property
     def kept(self) -> dict[tuple[Any, ...], Any]:

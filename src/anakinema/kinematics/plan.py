@@ -2,6 +2,7 @@
 order that keeps the envelope of its matrix narrow."""
 
 from collections.abc import Sequence
+from functools import lru_cache
 from graphlib import TopologicalSorter
 
 import numpy as np
@@ -10,22 +11,35 @@ from scipy.sparse.csgraph import connected_components, maximum_bipartite_matchin
 
 from ..arrays import Index
 from .kernels.tables import Plan
-from .rows import RowSpec
+from .rows import RowSpec, TermKind
 
 ORDERED_FROM = 5
 """Bodies in a block from which their order is worth a thought."""
+KEPT = 8
+"""Plans that are kept: an edit of a number changes none."""
 DEPENDS = {"x": (0, 2), "y": (1, 2), "angle": (2,)}
 """Which of x, y, θ a term depends on; all three where nothing is said."""
 
 
-def planned(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> Plan:
-    """The plan of rows that are as many as the coordinates of the `unknown` bodies, or more; `place` (P,) is the first
-    column of each body, −1 for a known one."""
-    touched = _touched(specs, place)
+Pattern = tuple[tuple[tuple[TermKind, int, int], ...], ...]
+"""Of each row, the kind and the bodies of its terms."""
+
+
+def pattern(specs: Sequence[RowSpec]) -> Pattern:
+    """What of the rows a plan depends on."""
+    return tuple(tuple((term.kind, term.a, term.b) for term in spec.terms) for spec in specs)
+
+
+@lru_cache(KEPT)
+def planned(written: Pattern, unknown: tuple[int, ...], count: int) -> Plan:
+    """The plan of rows that are as many as the coordinates of the `unknown` ones of so many bodies, or more."""
+    place = np.full(count, -1, dtype=np.int64)
+    place[list(unknown)] = 3 * np.arange(len(unknown))
+    touched = _touched(written, place)
     home = np.full((len(place), 2), -1, dtype=np.int64)
     first, rows, bodies = [(0, 0)], [], []
     reach: list[Index] = []
-    for number, (chosen, loose) in enumerate(_blocks(specs, unknown, place, touched)):
+    for number, (chosen, loose) in enumerate(_blocks(written, unknown, place, touched)):
         members = _narrowed(loose, [touched[row] for row in chosen])
         home[members, 0], home[members, 1] = number, 3 * np.arange(len(members))
         spans = []
@@ -57,7 +71,7 @@ def _reach(low: list[int], high: list[int], columns: int) -> Index:
 
 def ordered_bodies(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> list[int]:
     """The unknown bodies in an order that keeps neighbours together."""
-    return _narrowed(list(unknown), _touched(specs, place))
+    return _narrowed(list(unknown), _touched(pattern(specs), place))
 
 
 def ordered_rows(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index) -> Index:
@@ -70,33 +84,32 @@ def ordered_rows(specs: Sequence[RowSpec], unknown: Sequence[int], place: Index)
     return np.argsort(np.array(keys), kind="stable").astype(np.int64)
 
 
-def _touched(specs: Sequence[RowSpec], place: Index) -> list[list[int]]:
+def _touched(rows: Pattern, place: Index) -> list[list[int]]:
     """The unknown bodies of each row."""
-    return [
-        sorted({body for term in spec.terms for body in (term.a, term.b) if place[body] >= 0})
-        for spec in specs
-    ]
+    free = set(np.flatnonzero(place >= 0).tolist())
+    return [sorted({body for _, a, b in terms for body in (a, b) if body in free}) for terms in rows]
 
 
 def _blocks(
-    specs: Sequence[RowSpec], unknown: Sequence[int], place: Index, touched: list[list[int]]
+    written: Pattern, unknown: Sequence[int], place: Index, touched: list[list[int]]
 ) -> list[tuple[list[int], list[int]]]:
     """Rows and bodies of each block, in an order in which each needs only those before.
 
     Rows and columns are matched one to one (a maximum matching of the Jacobian's pattern); what hangs together both
     ways is one block, and so are the three columns of a body. Where no full matching exists all is one block.
     """
-    rows, columns = len(specs), 3 * len(unknown)
+    rows, columns = len(written), 3 * len(unknown)
     whole = [(list(range(rows)), list(unknown))]
     if rows != columns or rows == 0:
         return whole
+    at = place.tolist()
     entries = {
-        (row, int(place[body]) + k)
-        for row, spec in enumerate(specs)
-        for term in spec.terms
-        for body in (term.a, term.b)
-        if place[body] >= 0
-        for k in DEPENDS.get(term.kind, (0, 1, 2))
+        (row, at[body] + k)
+        for row, terms in enumerate(written)
+        for kind, *both in terms
+        for body in both
+        if at[body] >= 0
+        for k in DEPENDS.get(kind, (0, 1, 2))
     }
     row, column = np.array(sorted(entries), dtype=np.intp).reshape(-1, 2).T
     shape = (rows, columns)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from ..document.changes import Change, Place, Put, lookup
 from ..document.copies import lineage, said
-from ..document.model import Document, Joint, PointRef
+from ..document.model import Document
 from ..errors import DocumentError, Fault
 from .building import Made, Pose, free_name, named_point
 from .joining import Grab
@@ -82,12 +82,12 @@ def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, P
     there = complex(x, y) + target.feature.at * cmath.rect(1.0, angle)
     turn = poses[part][2]
     first = joints[0]
-    foot = complex(*own[_side(first, part).point])
+    foot = complex(*own[first.seen_from(part)[0].point])
     pose = (there - foot * cmath.rect(1.0, turn), turn)
     changes: list[Change] = [Put(("parts", name), {"of": part, "pose": pose_of(document, pose[0], turn)})]
     taken = set(document.tree.get("joints", {}))
     for joint in joints:
-        mine, other = _side(joint, part), joint.b if _side(joint, part) is joint.a else joint.a
+        mine, other = joint.seen_from(part)
         at = pose[0] + complex(*own[mine.point]) * cmath.rect(1.0, turn)
         if joint is first:
             point, named = named_point(document, target.part, target.feature.at)
@@ -109,7 +109,3 @@ def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, P
         sides = dict(zip("ab", ends, strict=True))
         changes.append(Put(("joints", key), {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}))
     return Made(tuple(changes), ("parts", name))
-
-
-def _side(joint: Joint, part: str) -> PointRef:
-    return joint.a if joint.a.part == part else joint.b

@@ -136,7 +136,7 @@ def _with_joints(
     points = _Points(document, stand)
     taken, joints, left = set(document.tree.get("joints", {})), [], []
     for joint in mine:
-        other = _other(joint, part)
+        _, other = joint.seen_from(part)
         if joint.type not in held or "/" in other.part or "/" in joint.id:
             left.append(joint.id)
             continue
@@ -151,10 +151,6 @@ def _with_joints(
                 entry["zero"] = _zero(document, joint, part, move.turn)
             joints.append(Put(("joints", key), entry))
     return Made((*points.changes, *copies, *joints), tuple(copies[-1].place), tuple(left))
-
-
-def _other(joint: Joint, part: str) -> PointRef:
-    return joint.b if joint.a.part == part else joint.a
 
 
 def _zero(document: Document, joint: Joint, part: str, turn: float) -> float | str:

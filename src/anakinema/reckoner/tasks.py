@@ -26,7 +26,7 @@ def analyse(tell: Tell, work: Work, document: Document) -> None:
     from ..kinematics.dragging import prepare
 
     def moved(motion: "Motion") -> None:
-        motion.state  # noqa: B018 - found here, so that who asked need not
+        motion.traced  # noqa: B018 - found here, so that who asked need not
         tell("moved", motion)
 
     with _compiling(tell):
@@ -90,12 +90,7 @@ def try_out(tell: Tell, work: Work, motion: "Motion", numbers: "Numbers") -> Non
     if not _last or _last[0].motion is not motion:
         _last[:] = [Builds(motion.document, motion=motion)]
 
-    def tried() -> "Motion":
-        found = _last[0].motion_with(numbers, work)
-        found.state  # noqa: B018 - found here, so that who asked need not
-        return found
-
-    _told(tell, "tried", tried)
+    _told(tell, "tried", lambda: _last[0].motion_with(numbers, work))
 
 
 _last: "list[Builds]" = []

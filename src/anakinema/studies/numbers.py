@@ -78,12 +78,13 @@ def toleranced(document: Document) -> dict[str, Tolerance]:
 @dataclass(frozen=True)
 class Dial:
     """A parameter that can be turned: its value and unit (``mm``, ``deg``, ``rpm`` as ``deg/s``, empty for a
-    number)."""
+    number), and its expression as the document writes it."""
 
     name: str
     value: float
     unit: str
     dimension: Dimension
+    expression: str
 
     def written(self, value: float) -> float | str:
         """A value as the document writes it, exactly."""
@@ -101,4 +102,4 @@ def dial(document: Document, name: str) -> Dial:
         raise located(f"parameters.{name}", f"counts {word}; only lengths, angles, times, rates and numbers are turned")
     dimension = Dimension(word)
     unit = dimension.written(document.units)
-    return Dial(name, quantity.in_units(unit), unit, dimension)
+    return Dial(name, quantity.in_units(unit), unit, dimension, known[name].expression)

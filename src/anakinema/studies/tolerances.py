@@ -22,7 +22,7 @@ from ..work import Work
 from .asked import Build, built, finding, is_whole
 from .builds import Builds
 from .many import many_built
-from .numbers import Dial, dial, held, toleranced
+from .numbers import Dial, dial, toleranced
 
 NINETY_FIVE = 1.959963984540054
 """Standard deviations of a normal distribution that hold 95 %."""
@@ -102,7 +102,7 @@ def tolerances(
     drawn = [{name: float(off[name][k]) for name in given} for k in range(count)]
     work = work or Work()
     first = many_built(
-        document, [_numbers(document, dials, each) for each in (*nominal, *ends, *drawn)], (), clearance, jobs,
+        document, [_numbers(dials, each) for each in (*nominal, *ends, *drawn)], (), clearance, jobs,
         work.part(0.0, 0.95),
     )  # fmt: skip
     checks = [name for name in document.checks if name in first[0].outcomes]
@@ -138,14 +138,13 @@ def _drawn(random: np.random.Generator, one: Tolerance, count: int) -> Array:
     return one.by * random.choice((-1.0, 1.0), count)
 
 
-def _numbers(document: Document, dials: Mapping[str, Dial], off: Mapping[str, float]) -> dict[str, float | str]:
+def _numbers(dials: Mapping[str, Dial], off: Mapping[str, float]) -> dict[str, float | str]:
     """The parameters off by so much (own units): behind their own expressions, so that what depends on others still
     does."""
     found: dict[str, float | str] = {}
-    known = held(document)
     for name, by in off.items():
         unit = f" {dials[name].unit}" if dials[name].unit else ""
-        found[name] = f"({known[name].expression}) + ({by!r}{unit})"
+        found[name] = f"({dials[name].expression}) + ({by!r}{unit})"
     return found
 
 
@@ -197,7 +196,7 @@ class _Asked:
 
     def build(self, off: Mapping[str, float]) -> Build:
         """The build."""
-        numbers = _numbers(self.document, self.dials, off)
+        numbers = _numbers(self.dials, off)
         return built(self.near, numbers, (), self.clearance, self.work, only=self.check)
 
     def told(self, build: Build) -> float:

@@ -21,7 +21,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.document.model import Joint, Part, PointRef
-from anakinema.findings.traces import trace
 from anakinema.geometry.outline import Slab
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
@@ -83,6 +82,8 @@ class Bench(QWidget):
         self._traced: Motion | None = None
         """The motion whose traces are kept."""
         self._stacked: list[tuple[Part, Slab]] | None = None
+        self.stacked = 0
+        """Counts the stacks."""
         self._spots: Spots | None = None
         self._undrawn = ""
         self.scene = Scene(self)
@@ -152,9 +153,9 @@ class Bench(QWidget):
             self.traced_paths, self._traced, self.traced = {}, None, self.traced + 1
         elif motion is not self._traced:
             self.traced_paths, self._traced, self.traced = {}, motion, self.traced + 1
-            for wanted in document.traces.values():
-                path = trace(motion, motion.state, wanted).place
-                self.traced_paths[wanted.id] = (wanted.on, QPolygonF([QPointF(x, y) for x, y in path]), path)
+            for name, path in motion.traced.items():
+                line = QPolygonF([QPointF(x, y) for x, y in path])
+                self.traced_paths[name] = (motion.document.traces[name].on, line, path)
         self._time_changed()
         if self.tool is not None:
             self.tool.shown()
@@ -476,6 +477,7 @@ class Bench(QWidget):
             return []
         if self._stacked is not None:
             return self._stacked
+        self.stacked += 1
         moving = [part for part in document.parts.values() if not part.fixed]
         self.number = {part.id: i for i, part in enumerate(moving)}
         stack = [(part, slab) for part in document.parts.values() for slab in part.slabs]

@@ -2,8 +2,9 @@
 
 import base64
 import math
-from collections.abc import Callable
-from functools import partial
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial, reduce
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,6 +14,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 from anakinema.document.model import Coupling, Document, Joint, Part, Picture, PointRef
 from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
+from anakinema.geometry.outline import Slab
 from anakinema.kinds import Dimension
 from anakinema.words import shown
 
@@ -27,10 +29,12 @@ from .paths import region_path
 if TYPE_CHECKING:
     from .bench import Bench
 
-STAMP = 32
-"""Pixels from the middle of a pin's symbol to the edge of its picture."""
+STAMP, MOST_STAMPS = 32, 100
+"""Pixels from the middle of a symbol to the edge of its picture, and how many of these are kept."""
 TICKS = (24, 12, 6)
 """Equal spans of time that dots mark along a traced path, as many as there is room for."""
+MOST_RUNS = 12
+"""Layers up to which those that stand still have pictures."""
 MOST_DIMENSIONS = 3
 """Closest approaches drawn at one moment."""
 
@@ -40,7 +44,7 @@ class Scene:
 
     def __init__(self, bench: "Bench"):
         self.bench = bench
-        self._stamps: dict[tuple[bool, bool, str, float], QPixmap] = {}
+        self._stamps: dict[tuple[object, ...], QPixmap] = {}
         self._picture: tuple[str, QPixmap] | None = None
         """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
@@ -62,7 +66,8 @@ class Scene:
 
     def paint(self, painter: QPainter) -> None:
         """All but what a tool draws."""
-        self._draw_still(painter, "paper", (self.bench.size(),), QRectF(self.bench.rect()), self._draw_grid)
+        paper = QRectF(self.bench.rect())
+        self._draw_still(painter, "paper", (self.bench.size(),), paper, self._draw_grid, opaque=True)
         document = self.session.document
         if document is not None:
             if document.picture is not None:
@@ -71,6 +76,7 @@ class Scene:
             if trial is not None:  # what is tried is solid, what is there its ghost
                 painter.setOpacity(0.3)
             self._draw_parts(painter)
+            self._draw_outlines(painter, document)
             painter.setOpacity(1.0)
             if trial is not None:
                 self._draw_trial(painter, *trial)
@@ -94,15 +100,16 @@ class Scene:
         self._draw_scale(painter)
 
     def _draw_still(
-        self, painter: QPainter, name: str, of: tuple[object, ...], box: QRectF, draw: Callable[[QPainter], None]
-    ) -> None:
+        self, painter: QPainter, name: str, of: tuple[object, ...], box: QRectF, draw: Callable[[QPainter], None],
+        opaque: bool = False,
+    ) -> None:  # fmt: skip
         """Draws what stands still within a box of the bench: from its picture, as long as it is `of` the same, and the
-        view and the theme are."""
+        view and the theme are. What is opaque is put down sooner."""
         ratio, room = self.bench.devicePixelRatioF(), box.toAlignedRect()
         key = (*of, room, self.bench.view_transform(), self.tokens.name, ratio)
         kept = self._still.get(name)
         if kept is None or kept[0] != key:
-            pixels = clear(room.size(), ratio)
+            pixels = clear(room.size(), ratio, opaque)
             with painting(pixels) as inner:
                 inner.translate(-room.topLeft())
                 draw(inner)
@@ -182,27 +189,44 @@ class Scene:
         return QColor(self.tokens.fills[self.bench.number.get(part.id, 0) % len(self.tokens.fills)])
 
     def _draw_parts(self, painter: QPainter) -> None:
-        view = self.bench.view_transform()
-        selected = self.session.selection
+        """The stack. What stands still between two layers that move has a picture."""
+        looks, view, stack = self.session.looks, self.bench.view_transform(), self.bench.stack()
+        lows = sorted({slab.low for _, slab in stack})
+        lift = {low: i / max(len(lows) - 1, 1) for i, low in enumerate(lows)}
+        for number, (fixed, run) in enumerate(groupby(stack, lambda each: each[0].fixed)):
+            some = list(run)
+            if not fixed or number > MOST_RUNS:
+                self._draw_slabs(painter, some, lift)
+                continue
+            boxes = [(self.bench.part_transform(part.id) * view).mapRect(region_path(slab.region).boundingRect())
+                     for part, slab in some]  # fmt: skip
+            box = reduce(QRectF.united, boxes).adjusted(-2, -2, 2, 2).intersected(QRectF(self.bench.rect()))
+            if not box.isEmpty():
+                of = (self.bench.stacked, looks.hidden, looks.through, *(self.bench.poses[part.id] for part, _ in some))
+                self._draw_still(painter, f"slabs.{number}", of, box, partial(self._draw_slabs, some=some, lift=lift))
+
+    def _draw_slabs(self, painter: QPainter, some: Sequence[tuple[Part, Slab]], lift: Mapping[float, float]) -> None:
+        """Some of the stack, the brighter the higher."""
+        view, at = self.bench.view_transform(), painter.transform()
         edge = QPen(QColor(self.tokens.edge), 1.1)
         edge.setCosmetic(True)
-        stack = self.bench.stack()
-        levels = {low: i for i, low in enumerate(sorted({slab.low for _, slab in stack}))}
         looks = self.session.looks
-        for part, slab in stack:
+        for part, slab in some:
             if part.id in looks.hidden:
                 continue
             colour = self.fill(part)
-            lift = levels[slab.low] / max(len(levels) - 1, 1)
-            colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift))
-            painter.setTransform(self.bench.part_transform(part.id) * view)
+            colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift[slab.low]))
+            painter.setTransform(self.bench.part_transform(part.id) * view * at)
             if part.id in looks.through:
                 colour.setAlphaF(0.25)
             painter.setPen(edge)
             painter.setBrush(colour)
             painter.drawPath(region_path(slab.region))
-        document = self.session.document
-        assert document is not None
+        painter.setTransform(at)
+
+    def _draw_outlines(self, painter: QPainter, document: Document) -> None:
+        """The parts that are selected, and those without a shape."""
+        view, selected = self.bench.view_transform(), self.session.selection
         marked = [*((one, 2.0, self.tokens.accent) for one in self.session.others), (selected, 2.6, self.tokens.accent)]
         for place, width, shade in marked:
             for name in self._marked(document, place):
@@ -319,16 +343,17 @@ class Scene:
             joint, grounded = spots.joints[k], spots.grounded[k]
             if hidden and not {joint.a.part, joint.b.part} - hidden:
                 continue
-            if joint.type != "revolute" or f"joints.{joint.id}" in marked:
-                if inside[k] or joint.type == "distance":
-                    self._draw_joint(painter, joint, QPointF(x, y), grounded)
+            if not inside[k] and joint.type != "distance":
                 continue
-            if not inside[k]:
+            if f"joints.{joint.id}" in marked or not (joint.type == "revolute" or self._stands(joint)):
+                self._draw_joint(painter, joint, QPointF(x, y), grounded)
                 continue
-            key = (round(x), round(y), grounded)
-            stacked[key] = stacked.get(key, 0) + 1
-            if stacked[key] == 1 or joint.suspended:
-                painter.drawPixmap(QPointF(x - STAMP, y - STAMP), self._stamp(grounded, joint.suspended))
+            if joint.type == "revolute":
+                key = (round(x), round(y), grounded)
+                stacked[key] = stacked.get(key, 0) + 1
+                if stacked[key] > 1 and not joint.suspended:
+                    continue
+            painter.drawPixmap(QPointF(x - STAMP, y - STAMP), self._stamp(joint, grounded))
         painter.setFont(font(8))
         painter.setPen(QColor(self.tokens.muted))
         for (left, top, _), count in stacked.items():
@@ -358,17 +383,24 @@ class Scene:
         )
         painter.restore()
 
-    def _stamp(self, grounded: bool, suspended: bool) -> QPixmap:
-        """The symbol of a pin, drawn once: a mechanism has many of them."""
+    def _stands(self, joint: Joint) -> bool:
+        """Whether a joint is a slide whose guide stands still."""
+        return joint.type == "prismatic" and self.bench.part(joint.a.part).fixed
+
+    def _stamp(self, joint: Joint, grounded: bool) -> QPixmap:
+        """The symbol of a pin, or of a slide whose guide stands still, drawn once: a mechanism has many of them."""
         ratio = self.bench.devicePixelRatioF()
-        key = (grounded, suspended, self.tokens.name, ratio)
+        angle = self._slide_angle(joint) if joint.type == "prismatic" else 0.0
+        key = (joint.type, grounded, joint.suspended, angle, self.tokens.name, ratio)
         if key not in self._stamps:
             stamp = clear(QSize(2 * STAMP, 2 * STAMP), ratio)
             ink = QColor(self.tokens.symbol)
-            ink.setAlphaF(0.4 if suspended else 1.0)
+            ink.setAlphaF(0.4 if joint.suspended else 1.0)
             with painting(stamp) as painter:
                 painter.translate(STAMP, STAMP)
-                symbols.draw(painter, "revolute", ink, QColor(self.tokens.paper), grounded=grounded)
+                symbols.draw(painter, joint.type, ink, QColor(self.tokens.paper), grounded=grounded, angle=angle)
+            if len(self._stamps) > MOST_STAMPS:
+                self._stamps.clear()
             self._stamps[key] = stamp
         return self._stamps[key]
 

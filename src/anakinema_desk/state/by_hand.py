@@ -48,7 +48,7 @@ class ByHand:
 
     def put(self, motion: "Motion", q: "NDArray[np.float64]") -> None:
         """Puts the mechanism into positions (P, 3) that its joints allow, near those in which it is."""
-        near = self._near if self.posed is not None else motion.at(np.zeros(1)).coordinates[0]
+        near = self._near if self.posed is not None else motion.coordinates(np.zeros(1))[0]
         self.posed, self._near = q, motion.posed(q, near)
 
     def positions(self, motion: "Motion", t: float) -> "NDArray[np.float64]":
@@ -57,7 +57,7 @@ class ByHand:
 
     def coordinates(self, motion: "Motion", t: float) -> "NDArray[np.float64]":
         """The joint coordinates (C,), in core units."""
-        return self._near if self.posed is not None else motion.at(np.array([t])).coordinates[0]
+        return self._near if self.posed is not None else motion.coordinates(np.array([t]))[0]
 
     def motions_left(self, motion: "Motion", t: float, part: str) -> "tuple[Freedom, ...] | None":
         """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""

@@ -51,7 +51,6 @@ class Trying(QObject):
         if isinstance(found, DocumentError):
             self.motion, self.fault = None, str(found.faults[0])
         else:
-            found.state  # noqa: B018 - found here, so that painting does not wait for it
             self.motion, self.fault = found, found.stop.text if found.stop is not None else ""
         self.changed.emit()
         if self._next is not None:

@@ -9,6 +9,7 @@ from anakinema.words import shown
 from ..commands.registry import Registry
 from ..session import Session
 from ..theme.icons import icon
+from ..theme.kept import SteadyLabel
 from ..theme.tokens import Tokens
 
 SPEEDS = (("¹⁄₁₆ ×", 1 / 16), ("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0), ("as real", 0.0))
@@ -77,7 +78,8 @@ class Transport(QFrame):
                                 f"({registry.actions['study-tune'].shortcut().toString()})")
         layout.addWidget(self.studies)
         layout.addSpacing(12)
-        self.readout = QLabel()
+        self.readout = SteadyLabel()
+        self.readout.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.readout.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.readout)
         session.time_changed.connect(self.refresh)

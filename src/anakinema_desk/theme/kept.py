@@ -2,10 +2,12 @@
 
 from PySide6.QtCore import QEvent
 from PySide6.QtGui import QPaintEvent, QPixmap
-from PySide6.QtWidgets import QStyle, QStyleOptionToolButton, QToolButton
+from PySide6.QtWidgets import QLabel, QStyle, QStyleOptionToolButton, QToolButton
 
 from .painting import clear, painting
 
+ROOM = 48
+"""Pixels that a text may be narrower than its label before that takes its width."""
 LOOKS = (QEvent.Type.StyleChange, QEvent.Type.PaletteChange, QEvent.Type.FontChange)
 
 
@@ -36,3 +38,14 @@ class KeptButton(QToolButton):
         super().changeEvent(event)
         if event.type() in LOOKS:
             self._shows = ()
+
+
+class SteadyLabel(QLabel):
+    """A label whose text changes with every frame. Its size is fixed, for else all layouts around it are worked out
+    anew each time; it changes only where the text needs it to, or leaves much room."""
+
+    def setText(self, text: str) -> None:
+        wide = self.fontMetrics().horizontalAdvance(text)
+        if not wide <= self.width() <= wide + ROOM or self.minimumWidth() != self.width():
+            self.setFixedSize(wide, self.fontMetrics().height())
+        super().setText(text)

@@ -25,9 +25,8 @@ def hatch(painter: QPainter, start: QPointF, end: QPointF, colour: QColor, side:
     out = QPointF(-along.y(), along.x()) * side
     painter.setPen(_pen(colour, 1.0))
     count = max(2, int(line.length() // 4.5))
-    for i in range(count + 1):
-        foot = start + along * (line.length() * i / count)
-        painter.drawLine(QLineF(foot, foot + out * 5 - along * 4))
+    feet = [start + along * (line.length() * i / count) for i in range(count + 1)]
+    painter.drawLines([QLineF(foot, foot + out * 5 - along * 4) for foot in feet])
 
 
 def revolute(painter: QPainter, ink: QColor, fill: QColor, grounded: bool) -> None:

@@ -1,12 +1,15 @@
 """Traces: the path of a point, its velocity and acceleration, seen from the frame or from a moving part."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array
 from ..document.model import Trace
-from ..kinematics.motion import Motion, State
+
+if TYPE_CHECKING:
+    from .motion import Motion, State
 
 
 @dataclass(frozen=True)
@@ -18,7 +21,7 @@ class TracePath:
     acceleration: Array
 
 
-def trace(motion: Motion, state: State, wanted: Trace) -> TracePath:
+def trace(motion: "Motion", state: "State", wanted: Trace) -> TracePath:
     """The traced point at the times of a state.
 
     Seen from a part, place and rates are those that an observer riding on the part measures in the part's own axes:
