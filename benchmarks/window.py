@@ -76,7 +76,7 @@ class Watched:
 
 
 def edits() -> None:
-    print("\nOne edit: how long it holds the interface thread at most, when the new motion is painted, when all is judged")
+    print("\nOne edit: how long it holds the interface thread, when the new motion is painted, when all is judged")
     watched = Watched()
     trees = {
         "the demo": json.loads(project.dumps(project.demo()[0])),
