@@ -276,8 +276,10 @@ class Window(QMainWindow):
                 self._offer_measures(menu, action.text().removesuffix("…"), name == "track")
             elif action.isEnabled():
                 menu.addAction(action)
-        menu.popup(at)
+        if self.offered is not None:
+            self.offered.deleteLater()
         self.offered = menu
+        menu.popup(at)
 
     def _offer_measures(self, menu: QMenu, title: str, tracks: bool) -> None:
         """A menu of the quantities of what is selected."""

@@ -28,6 +28,8 @@ def advise_document(document: Document) -> list[Advice]:
         return found
     if not document.fixed_parts:
         found.append(Advice("No part is fixed: choose the frame", f"parts.{next(iter(document.parts))}"))
+    elif len(document.parts) == 1:
+        found.append(Advice("Nothing can move yet: draw the next part, and join it", "parts"))
     for part, joints in zero_lengths(document):
         text = f"Joints {' and '.join(joints)} hold '{part}' at one and the same point: that link has no length"
         found.append(Advice(text, f"parts.{part}"))

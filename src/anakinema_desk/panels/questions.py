@@ -21,9 +21,7 @@ class Questions:
 
     def agreed(self, title: str, text: str, yes: str) -> bool:
         """Whether the user wants something that can't be taken back."""
-        box = QMessageBox(self.over)
-        box.setWindowTitle(title)
-        box.setText(text)
+        box = self._box(title, text)
         agree = box.addButton(yes, QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
@@ -37,10 +35,7 @@ class Questions:
     def choice(self, title: str, text: str, words: Sequence[str], leave: str = "Cancel") -> str:
         """One of a few words, the last of which can't be taken back; empty where the user thinks better of it, which
         a button lets them say."""
-        box = QMessageBox(self.over)
-        box.setWindowTitle(title)
-        box.setText(text)
-        box.setTextFormat(Qt.TextFormat.PlainText)
+        box = self._box(title, text)
         buttons = {box.addButton(word, QMessageBox.ButtonRole.ActionRole): word for word in words}
         box.addButton(leave, QMessageBox.ButtonRole.RejectRole)
         box.exec()
@@ -54,6 +49,7 @@ class Questions:
     def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
         """What of a drawing is to become parts; nothing where the user thinks better of it."""
         dialog = DrawingDialog(drawing, unit, self.tokens(), self.over)
+        dialog.finished.connect(dialog.deleteLater)
         return dialog.outlines if dialog.exec() else []
 
     def file(self, title: str, kinds: str, folder: str = "") -> Path | None:
@@ -68,9 +64,7 @@ class Questions:
 
     def kept(self, title: str, text: str) -> bool | None:
         """Whether changes are to be saved; None where the user thinks better of it."""
-        box = QMessageBox(self.over)
-        box.setWindowTitle(title)
-        box.setText(text)
+        box = self._box(title, text)
         buttons = QMessageBox.StandardButton
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
@@ -82,3 +76,12 @@ class Questions:
     def tell(self, title: str, text: str) -> None:
         """Tells something at length."""
         QMessageBox.about(self.over, title, text)
+
+    def _box(self, title: str, text: str) -> QMessageBox:
+        """A question, which goes when it is answered."""
+        box = QMessageBox(self.over)
+        box.setWindowTitle(title)
+        box.setText(text)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.finished.connect(box.deleteLater)
+        return box

@@ -225,6 +225,7 @@ class VerdictLine(QFrame):
 
     def _show_all(self) -> None:
         menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for advice in self._advice:
             menu.addAction(advice.text, lambda chosen=advice: self._go(chosen))
         menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
