@@ -25,6 +25,7 @@ class Questions:
         agree = box.addButton(yes, QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
+        box.deleteLater()
         return box.clickedButton() is agree
 
     def word(self, title: str, what: str, usual: str) -> str:
@@ -39,6 +40,7 @@ class Questions:
         buttons = {box.addButton(word, QMessageBox.ButtonRole.ActionRole): word for word in words}
         box.addButton(leave, QMessageBox.ButtonRole.RejectRole)
         box.exec()
+        box.deleteLater()
         return next((word for button, word in buttons.items() if button is box.clickedButton()), "")
 
     def new_file(self, title: str, name: str, kinds: str) -> Path | None:
@@ -49,8 +51,9 @@ class Questions:
     def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
         """What of a drawing is to become parts; nothing where the user thinks better of it."""
         dialog = DrawingDialog(drawing, unit, self.tokens(), self.over)
-        dialog.finished.connect(dialog.deleteLater)
-        return dialog.outlines if dialog.exec() else []
+        wanted = dialog.exec()
+        dialog.deleteLater()
+        return dialog.outlines if wanted else []
 
     def file(self, title: str, kinds: str, folder: str = "") -> Path | None:
         """A file to read; None where the user thinks better of it."""
@@ -69,6 +72,7 @@ class Questions:
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         box.setDefaultButton(buttons.Save)
         answer = box.exec()
+        box.deleteLater()
         if answer == buttons.Save:
             return True
         return False if answer == buttons.Discard else None
@@ -78,10 +82,8 @@ class Questions:
         QMessageBox.about(self.over, title, text)
 
     def _box(self, title: str, text: str) -> QMessageBox:
-        """A question, which goes when it is answered."""
         box = QMessageBox(self.over)
         box.setWindowTitle(title)
         box.setText(text)
         box.setTextFormat(Qt.TextFormat.PlainText)
-        box.finished.connect(box.deleteLater)
         return box
