@@ -97,8 +97,6 @@ class Bench(QWidget):
         self.dimensions = Dimensions(self)
         self.band: QRectF | None = None
         """The rectangle in which parts are being selected (pixels)."""
-        self.number: dict[str, int] = {}
-        """Number of each moving part, by which it gets its colour."""
         self.tool: Tool | None = None
         """What the hand holds; without one it selects and pulls."""
         self.setMouseTracking(True)
@@ -478,15 +476,14 @@ class Bench(QWidget):
         if self._stacked is not None:
             return self._stacked
         self.stacked += 1
-        moving = [part for part in document.parts.values() if not part.fixed]
-        self.number = {part.id: i for i, part in enumerate(moving)}
         stack = [(part, slab) for part in document.parts.values() for slab in part.slabs]
         self._stacked = sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
         return self._stacked
 
     def part_transform(self, part: str) -> QTransform:
         x, y, angle = self.poses[part]
-        return QTransform().translate(x, y).rotateRadians(angle)
+        cos, sin = math.cos(angle), math.sin(angle)
+        return QTransform(cos, sin, -sin, cos, x, y)
 
     def view_transform(self) -> QTransform:
         view = QTransform().translate(self.width() / 2, self.height() / 2)

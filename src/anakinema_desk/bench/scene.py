@@ -2,29 +2,27 @@
 
 import base64
 import math
-from collections.abc import Callable, Mapping, Sequence
-from functools import partial, reduce
-from itertools import groupby
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
-from anakinema.document.model import Coupling, Document, Joint, Part, Picture, PointRef
+from anakinema.document.model import Coupling, Document, Joint, Picture, PointRef
 from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
-from anakinema.geometry.outline import Slab
 from anakinema.kinds import Dimension
 from anakinema.words import shown
 
 from ..session import Session
-from ..state.shown import Pose
 from ..theme import symbols
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from . import marks
+from .layers import Layers
 from .paths import region_path
+from .stills import Stills
 
 if TYPE_CHECKING:
     from .bench import Bench
@@ -33,8 +31,6 @@ STAMP, MOST_STAMPS = 32, 100
 """Pixels from the middle of a symbol to the edge of its picture, and how many of these are kept."""
 TICKS = (24, 12, 6)
 """Equal spans of time that dots mark along a traced path, as many as there is room for."""
-MOST_RUNS = 12
-"""Layers up to which those that stand still have pictures."""
 MOST_DIMENSIONS = 3
 """Closest approaches drawn at one moment."""
 
@@ -49,8 +45,8 @@ class Scene:
         """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
         """Where the values of measures stand (pixels), to be picked."""
-        self._still: dict[str, tuple[tuple[object, ...], QPointF, QPixmap]] = {}
-        """Pictures of what stands still from frame to frame, by name: of what they are, where they go."""
+        self.stills = Stills(bench)
+        self.layers = Layers(bench, self.stills)
         self._closest: tuple[Findings, np.ndarray, np.ndarray] | None = None
         """The findings, and when each pair is closest (s) and how close (infinite where that is not known)."""
 
@@ -67,7 +63,7 @@ class Scene:
     def paint(self, painter: QPainter) -> None:
         """All but what a tool draws."""
         paper = QRectF(self.bench.rect())
-        self._draw_still(painter, "paper", (self.bench.size(),), paper, self._draw_grid, opaque=True)
+        self.stills.draw(painter, "paper", (self.bench.size(),), paper, self._draw_grid, opaque=True)
         document = self.session.document
         if document is not None:
             if document.picture is not None:
@@ -75,11 +71,11 @@ class Scene:
             trial = self.session.trying.poses(self.session.time / self.session.end if self.session.end else 0.0)
             if trial is not None:  # what is tried is solid, what is there its ghost
                 painter.setOpacity(0.3)
-            self._draw_parts(painter)
+            self.layers.draw(painter)
             self._draw_outlines(painter, document)
             painter.setOpacity(1.0)
             if trial is not None:
-                self._draw_trial(painter, *trial)
+                self.layers.draw_trial(painter, *trial)
             if self.bench.show_traces:
                 self._draw_traces(painter)
             if self.bench.show_symbols:
@@ -98,23 +94,6 @@ class Scene:
             if self.bench.band is not None:
                 self._draw_band(painter, self.bench.band)
         self._draw_scale(painter)
-
-    def _draw_still(
-        self, painter: QPainter, name: str, of: tuple[object, ...], box: QRectF, draw: Callable[[QPainter], None],
-        opaque: bool = False,
-    ) -> None:  # fmt: skip
-        """Draws what stands still within a box of the bench: from its picture, as long as it is `of` the same, and the
-        view and the theme are. What is opaque is put down sooner."""
-        ratio, room = self.bench.devicePixelRatioF(), box.toAlignedRect()
-        key = (*of, room, self.bench.view_transform(), self.tokens.name, ratio)
-        kept = self._still.get(name)
-        if kept is None or kept[0] != key:
-            pixels = clear(room.size(), ratio, opaque)
-            with painting(pixels) as inner:
-                inner.translate(-room.topLeft())
-                draw(inner)
-            kept = self._still[name] = (key, QPointF(room.topLeft()), pixels)
-        painter.drawPixmap(kept[1], kept[2])
 
     def draw_wanted(self, painter: QPainter, text: str) -> None:
         """What the tool wants next, along the lower edge."""
@@ -177,53 +156,6 @@ class Scene:
         painter.setFont(font(8.5))
         painter.drawText(QPointF(24 + length, y + 4), f"{step:g} {document.units.length}")
 
-    def fill(self, part: Part) -> QColor:
-        """The fill of a part: its own colour, the frame's, or the next of the theme's."""
-        own = QColor(part.color) if part.color else QColor()
-        if own.isValid():
-            return own
-        if part.fixed:
-            return QColor(self.tokens.frame_fill)
-        if not self.session.looks.by_part:
-            return QColor(self.tokens.fills[0])
-        return QColor(self.tokens.fills[self.bench.number.get(part.id, 0) % len(self.tokens.fills)])
-
-    def _draw_parts(self, painter: QPainter) -> None:
-        """The stack. What stands still between two layers that move has a picture."""
-        looks, view, stack = self.session.looks, self.bench.view_transform(), self.bench.stack()
-        lows = sorted({slab.low for _, slab in stack})
-        lift = {low: i / max(len(lows) - 1, 1) for i, low in enumerate(lows)}
-        for number, (fixed, run) in enumerate(groupby(stack, lambda each: each[0].fixed)):
-            some = list(run)
-            if not fixed or number > MOST_RUNS:
-                self._draw_slabs(painter, some, lift)
-                continue
-            boxes = [(self.bench.part_transform(part.id) * view).mapRect(region_path(slab.region).boundingRect())
-                     for part, slab in some]  # fmt: skip
-            box = reduce(QRectF.united, boxes).adjusted(-2, -2, 2, 2).intersected(QRectF(self.bench.rect()))
-            if not box.isEmpty():
-                of = (self.bench.stacked, looks.hidden, looks.through, *(self.bench.poses[part.id] for part, _ in some))
-                self._draw_still(painter, f"slabs.{number}", of, box, partial(self._draw_slabs, some=some, lift=lift))
-
-    def _draw_slabs(self, painter: QPainter, some: Sequence[tuple[Part, Slab]], lift: Mapping[float, float]) -> None:
-        """Some of the stack, the brighter the higher."""
-        view, at = self.bench.view_transform(), painter.transform()
-        edge = QPen(QColor(self.tokens.edge), 1.1)
-        edge.setCosmetic(True)
-        looks = self.session.looks
-        for part, slab in some:
-            if part.id in looks.hidden:
-                continue
-            colour = self.fill(part)
-            colour = colour.lighter(92 + int((14 if self.tokens.name == "light" else 26) * lift[slab.low]))
-            painter.setTransform(self.bench.part_transform(part.id) * view * at)
-            if part.id in looks.through:
-                colour.setAlphaF(0.25)
-            painter.setPen(edge)
-            painter.setBrush(colour)
-            painter.drawPath(region_path(slab.region))
-        painter.setTransform(at)
-
     def _draw_outlines(self, painter: QPainter, document: Document) -> None:
         """The parts that are selected, and those without a shape."""
         view, selected = self.bench.view_transform(), self.session.selection
@@ -233,25 +165,6 @@ class Scene:
                 self._outline(painter, view, name, QColor(shade), width)
         painter.resetTransform()
         self._draw_skeletons(painter)
-
-    def _draw_trial(self, painter: QPainter, document: Document, poses: dict[str, Pose]) -> None:
-        """The mechanism with the number that is being tried."""
-        view = self.bench.view_transform()
-        edge = QPen(QColor(self.tokens.accent), 1.3)
-        edge.setCosmetic(True)
-        stack = sorted(((part, slab) for part in document.parts.values() for slab in part.slabs),
-                       key=lambda each: each[1].low)  # fmt: skip
-        painter.setPen(edge)
-        for part, slab in stack:
-            x, y, angle = poses[part.id]
-            if part.fixed and document.parts[part.id].shapes == self.bench.part(part.id).shapes:
-                continue
-            colour = self.fill(self.bench.part(part.id))
-            colour.setAlphaF(0.85)
-            painter.setBrush(colour)
-            painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * view)
-            painter.drawPath(region_path(slab.region))
-        painter.resetTransform()
 
     def _marked(self, document: Document, place: str) -> list[str]:
         """The parts that are outlined when something is selected."""
@@ -299,7 +212,7 @@ class Scene:
             if on and not self.bench.part(on).fixed:
                 draw(painter)
             elif not box.isEmpty():
-                self._draw_still(painter, f"traces.{name}", (chosen, self.bench.traced), box, draw)
+                self.stills.draw(painter, f"traces.{name}", (chosen, self.bench.traced), box, draw)
             assert self.session.document is not None
             wanted = self.session.document.traces.get(name)
             if wanted is not None and wanted.point.part in self.bench.poses:
