@@ -22,6 +22,7 @@ from ..theme.tokens import Tokens, font
 from . import marks
 from .layers import Layers
 from .paths import region_path
+from .spots import Spots
 from .stills import Stills
 
 if TYPE_CHECKING:
@@ -245,40 +246,64 @@ class Scene:
 
     def _draw_joints(self, painter: QPainter) -> None:
         """All joints; pins that lie on each other are drawn once, with their number beside."""
-        hidden, spots = self.session.looks.hidden, self.bench.spots()
+        hidden, spots, selected = self.session.looks.hidden, self.bench.spots(), self.session.selection
         pixels = spots.pixels(self.bench)
         inside = (np.abs(pixels.real - self.bench.width() / 2) < self.bench.width() / 2 + STAMP) & (
             np.abs(pixels.imag - self.bench.height() / 2) < self.bench.height() / 2 + STAMP
         )
-        marked = (self.session.selection,)
+        shown = [not hidden or bool({joint.a.part, joint.b.part} - hidden) for joint in spots.joints]
+        self._draw_rods(painter, spots, pixels, shown)
         stacked: dict[tuple[int, int, bool], int] = {}
+        pins: dict[tuple[bool, bool], QPixmap] = {}
         for k, (x, y) in enumerate(zip(pixels.real.tolist(), pixels.imag.tolist(), strict=True)):
             joint, grounded = spots.joints[k], spots.grounded[k]
-            if hidden and not {joint.a.part, joint.b.part} - hidden:
+            chosen = f"joints.{joint.id}" == selected
+            rod = joint.type == "distance"
+            if not shown[k] or (rod and not chosen) or not (inside[k] or rod):
                 continue
-            if not inside[k] and joint.type != "distance":
-                continue
-            if f"joints.{joint.id}" in marked or not (joint.type == "revolute" or self._stands(joint)):
+            if chosen or not (joint.type == "revolute" or self._stands(joint)):
                 self._draw_joint(painter, joint, QPointF(x, y), grounded)
                 continue
-            if joint.type == "revolute":
+            if joint.type != "revolute":
+                stamp = self._stamp(joint.type, grounded, joint.suspended, self._slide_angle(joint))
+            else:
                 key = (round(x), round(y), grounded)
                 stacked[key] = stacked.get(key, 0) + 1
                 if stacked[key] > 1 and not joint.suspended:
                     continue
-            painter.drawPixmap(QPointF(x - STAMP, y - STAMP), self._stamp(joint, grounded))
+                look = (grounded, joint.suspended)
+                stamp = pins[look] = pins.get(look) or self._stamp("revolute", *look)
+            painter.drawPixmap(QPointF(x - STAMP, y - STAMP), stamp)
         painter.setFont(font(8))
         painter.setPen(QColor(self.tokens.muted))
         for (left, top, _), count in stacked.items():
             if count > 1:
                 painter.drawText(QPointF(left + 7, top - 6), f"×{count}")
 
+    def _draw_rods(self, painter: QPainter, spots: Spots, pixels: np.ndarray, shown: list[bool]) -> None:
+        """All joints that are thin rods, but one that is selected."""
+        selected, middle = self.session.selection, STAMP * (1 + 1j)
+        ends = zip(pixels[spots.rods].tolist(), spots.far_ends(self.bench).tolist(), strict=True)
+        rods = [(spots.joints[k].suspended, one, two) for k, (one, two) in zip(spots.rods.tolist(), ends, strict=True)
+                if shown[k] and f"joints.{spots.joints[k].id}" != selected]  # fmt: skip
+        for suspended in (False, True):
+            some = [(one, two) for state, one, two in rods if state is suspended]
+            if some:
+                symbols.rods(painter, self._ink(suspended), [QLineF(a.real, a.imag, b.real, b.imag) for a, b in some])
+                stamp = self._stamp("rod end", False, suspended)
+                for corner in (end - middle for both in some for end in both):
+                    painter.drawPixmap(QPointF(corner.real, corner.imag), stamp)
+
+    def _ink(self, suspended: bool, chosen: bool = False) -> QColor:
+        """The colour of a joint's symbol."""
+        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
+        ink.setAlphaF(0.4 if suspended else 1.0)
+        return ink
+
     def _draw_joint(self, painter: QPainter, joint: Joint, spot: QPointF, grounded: bool) -> None:
         place = f"joints.{joint.id}"
         chosen = place == self.session.selection
-        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
-        if joint.suspended:
-            ink.setAlphaF(0.4)
+        ink = self._ink(joint.suspended, chosen)
         painter.save()
         painter.translate(spot)
         if chosen or place == self.bench.hover:
@@ -300,18 +325,20 @@ class Scene:
         """Whether a joint is a slide whose guide stands still."""
         return joint.type == "prismatic" and self.bench.part(joint.a.part).fixed
 
-    def _stamp(self, joint: Joint, grounded: bool) -> QPixmap:
-        """The symbol of a pin, or of a slide whose guide stands still, drawn once: a mechanism has many of them."""
+    def _stamp(self, kind: str, grounded: bool, suspended: bool, angle: float = 0.0) -> QPixmap:
+        """The symbol of a pin, of a rod's end, or of a slide whose guide stands still, drawn once: a mechanism has many
+        of them."""
         ratio = self.bench.devicePixelRatioF()
-        angle = self._slide_angle(joint) if joint.type == "prismatic" else 0.0
-        key = (joint.type, grounded, joint.suspended, angle, self.tokens.name, ratio)
+        key = (kind, grounded, suspended, angle, self.tokens.name, ratio)
         if key not in self._stamps:
             stamp = clear(QSize(2 * STAMP, 2 * STAMP), ratio)
-            ink = QColor(self.tokens.symbol)
-            ink.setAlphaF(0.4 if joint.suspended else 1.0)
+            ink, paper = self._ink(suspended), QColor(self.tokens.paper)
             with painting(stamp) as painter:
                 painter.translate(STAMP, STAMP)
-                symbols.draw(painter, joint.type, ink, QColor(self.tokens.paper), grounded=grounded, angle=angle)
+                if kind == "rod end":
+                    symbols.rod_end(painter, ink, paper, QPointF(0, 0))
+                else:
+                    symbols.draw(painter, kind, ink, paper, grounded=grounded, angle=angle)
             if len(self._stamps) > MOST_STAMPS:
                 self._stamps.clear()
             self._stamps[key] = stamp

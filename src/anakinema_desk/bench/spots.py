@@ -27,6 +27,11 @@ class Spots:
         self._owner = np.array([number[joint.b.part] for joint in self.joints], dtype=int)
         places = [parts[joint.b.part].place(joint.b.point) for joint in self.joints]
         self._own = np.array([complex(*place) for place in places], dtype=complex)
+        self.rods = np.array([k for k, joint in enumerate(self.joints) if joint.type == "distance"], dtype=int)
+        """Those that reach from one place to another."""
+        far = [self.joints[k].a for k in self.rods.tolist()]
+        self._far_owner = np.array([number[end.part] for end in far], dtype=int)
+        self._far_own = np.array([complex(*parts[end.part].place(end.point)) for end in far], dtype=complex)
         self.at_edges = [k for k, joint in enumerate(self.joints) if joint.at_end]
         """Those that are drawn where their edges touch."""
         self.bare: list[Part] = [part for part in parts.values() if not part.shapes and not part.fixed]
@@ -42,13 +47,19 @@ class Spots:
 
     def pixels(self, bench: "Bench") -> np.ndarray:
         """(J,) where the joints are drawn, as x + i y in pixels."""
-        placed = self._placed(bench)
-        at = placed[self._owner, 0] + 1j * placed[self._owner, 1] + self._own * np.exp(1j * placed[self._owner, 2])
-        found = in_pixels(bench, at)
+        found = self._points(bench, self._owner, self._own)
         for k in self.at_edges:
             spot = bench.to_screen(bench.spot(self.joints[k]))
             found[k] = complex(spot.x(), spot.y())
         return found
+
+    def far_ends(self, bench: "Bench") -> np.ndarray:
+        """(R,) where the rods end that begin at their joints' `pixels`."""
+        return self._points(bench, self._far_owner, self._far_own)
+
+    def _points(self, bench: "Bench", owner: np.ndarray, own: np.ndarray) -> np.ndarray:
+        x, y, angle = self._placed(bench)[owner].T
+        return in_pixels(bench, x + 1j * y + own * np.exp(1j * angle))
 
     def skeletons(self, bench: "Bench") -> list[QLineF]:
         """The lines of the bare parts, a stretch each, in pixels; `bare_names` says whose."""

@@ -5,6 +5,7 @@ to the frame carries the ground hatching.
 """
 
 import math
+from collections.abc import Sequence
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
@@ -93,12 +94,22 @@ def contact(painter: QPainter, ink: QColor, rolls: bool) -> None:
 
 def distance(painter: QPainter, ink: QColor, fill: QColor, other: QPointF) -> None:
     """A thin rod with a pin at each end, to another place."""
+    rods(painter, ink, [QLineF(QPointF(0, 0), other)])
+    for end in (QPointF(0, 0), other):
+        rod_end(painter, ink, fill, end)
+
+
+def rods(painter: QPainter, ink: QColor, lines: Sequence[QLineF]) -> None:
+    """Thin rods, without the pins at their ends."""
     painter.setPen(_pen(ink, 1.2))
-    painter.drawLine(QLineF(QPointF(0, 0), other))
+    painter.drawLines(lines)
+
+
+def rod_end(painter: QPainter, ink: QColor, fill: QColor, at: QPointF) -> None:
+    """The pin at the end of a thin rod."""
     painter.setPen(_pen(ink, 1.5))
     painter.setBrush(fill)
-    for end in (QPointF(0, 0), other):
-        painter.drawEllipse(end, 3.4, 3.4)
+    painter.drawEllipse(at, 3.4, 3.4)
 
 
 def wheels(painter: QPainter, ink: QColor, one: QPointF, two: QPointF, radii: tuple[float, float]) -> None:
