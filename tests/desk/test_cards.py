@@ -245,7 +245,7 @@ def test_what_can_not_be_drawn_is_told_once_and_the_bench_lives_on(qtbot, window
     told = []
     monkeypatch.setattr(sys, "excepthook", lambda kind, error, trace: told.append(error))
     with monkeypatch.context() as patch:
-        patch.setattr("anakinema_desk.bench.scene.region_path", lambda region: 1 / 0)
+        patch.setattr("anakinema_desk.bench.layers.Layers.draw", lambda *_: 1 / 0)
         for _ in range(3):
             window.bench.grab()
     assert len(told) == 1
