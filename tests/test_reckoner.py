@@ -58,6 +58,9 @@ def test_findings_from_the_other_process_are_those_of_this(asked, name):
     found, here = asked.all_of(1, "analyse", document), analyse(document)
     judged = found["judged"]
     assert judged.document is document and judged.motion is found["moved"]  # the very objects that stand here
+    assert "state" not in vars(judged.motion)  # large, and found again; the traced points are known at once
+    for trace, path in vars(judged.motion)["traced"].items():
+        np.testing.assert_array_equal(path, here.motion.traced[trace])
     np.testing.assert_array_equal(judged.motion.state.q, here.motion.state.q)
     assert [(v.check.id, v.outcome, v.margin) for v in judged.verdicts.values()] == [
         (v.check.id, v.outcome, v.margin) for v in here.verdicts.values()

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from shiboken6 import isValid
 
 from anakinema.formats.drawings import write_drawing
 from anakinema.operations.importing import outlines_of
@@ -125,6 +126,10 @@ def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, windo
     assert "Wiggle" in offered
     assert "Hide" not in offered
     window.offered.close()
+    first = window.offered
+    QApplication.sendEvent(bench, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, bench.mapToGlobal(spot)))
+    window.offered.close()
+    qtbot.waitUntil(lambda: not isValid(first))  # else every click would leave one
     session.select("parts.rod")
     window.registry.refresh()
     window.registry.actions["isolate"].trigger()

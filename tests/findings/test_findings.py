@@ -92,6 +92,8 @@ def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
         (lambda tree: tree["parts"]["rocker"].update(fixed=True) or tree.pop("drivers"),
          "Nothing is left to move, and 2 parts are fixed: frame, rocker; set one of them free"),
         (lambda tree: None, "No checks yet"),
+        (lambda tree: (tree.update(parts={"frame": tree["parts"]["frame"]}, joints={}), tree.pop("drivers")),
+         "Nothing can move yet: draw the next part, and join it"),
         (lambda tree: tree["parts"]["flag"]["points"].update(Q=[0, 0]), "hold 'flag' at one and the same point"),
     ],
 )

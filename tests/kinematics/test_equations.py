@@ -85,6 +85,17 @@ def test_blocks_are_solved_as_the_whole_would_be():
     assert second[0] == pytest.approx(equations.targets_rate(np.full(bodies, 0.3)), abs=1e-10)
 
 
+def test_a_plan_is_kept_while_numbers_change_and_no_longer():
+    pins = [[RowSpec((Term(kind, 0, 1, point),), "pin") for kind in ("x", "y")] for point in ((0.5, 0.0), (0.7, 0.1))]
+    turned = RowSpec((Term("angle", 0, 1),), "drive", target=0)
+    one, other = (Equations([*rows, turned], (1,), 2).plan for rows in pins)
+    assert one is other
+    free = Equations([*pins[0], RowSpec((Term("distance", 0, 1),), "drive", target=0)], (1,), 2).plan
+    assert free is not one
+    backward = Equations([*pins[0], turned], (0,), 2).plan
+    assert backward is not one and backward.bodies.tolist() == [0]
+
+
 def test_a_long_closed_block_keeps_a_narrow_envelope():
     """Links from one fixed pin to another: one block, whose factorisation must stay linear in its length."""
     links = 60
