@@ -183,7 +183,7 @@ def main() -> None:
     end = window.bench.world(PointRef("link40", "B"))
     window.bench.hand.press("link40", (12.0, 0.0))
     for k in range(60):
-        window.bench.hand.pull(end.x() - 1.2 * k, end.y() + 2.2 * k)
+        window.bench.hand.pull(end.x() - 1.2 * k, end.y() + 0.9 * k)
     shoot(window, "delivery-chain")
     window.bench.hand.let_go()
     build(window)

@@ -1,15 +1,18 @@
 """The seams between views, which can be dragged."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPalette
+from PySide6.QtGui import QPaintEvent, QPalette
 from PySide6.QtWidgets import QSplitter, QSplitterHandle
+
+from .painting import painting
 
 
 class Seam(QSplitterHandle):
     """A thin line between two views."""
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), self.palette().color(QPalette.ColorRole.Mid))
+        with painting(self, smooth=False) as painter:
+            painter.fillRect(self.rect(), self.palette().color(QPalette.ColorRole.Mid))
 
 
 class Views(QSplitter):
