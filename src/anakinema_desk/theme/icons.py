@@ -5,6 +5,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QIconEngine, QPainter, QPainterPath, QPen, QPixmap
 
+from .painting import painting
+
 Draw = Callable[[QPainter, QColor], None]
 
 
@@ -97,9 +99,8 @@ class _Engine(QIconEngine):
     def pixmap(self, size: QSize, mode, state) -> QPixmap:  # type: ignore[no-untyped-def]
         pixmap = QPixmap(size)
         pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        self.paint(painter, pixmap.rect(), mode, state)
-        painter.end()
+        with painting(pixmap, smooth=False) as painter:
+            self.paint(painter, pixmap.rect(), mode, state)
         return pixmap
 
     def clone(self) -> QIconEngine:
