@@ -408,7 +408,7 @@ class RandomUser:
             return (str(self.folder / some) if some else "", "")
 
         QMessageBox.exec = answer  # type: ignore[method-assign, assignment]
-        QMessageBox.information = QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
+        QMessageBox.about = staticmethod(lambda *_: standard.Ok)  # type: ignore[assignment]
         QFileDialog.getSaveFileName = staticmethod(name)  # type: ignore[assignment]
         QFileDialog.getOpenFileName = staticmethod(lambda *_: (str(self.chance.choice(self.files)), ""))  # type: ignore[assignment]
         word = lambda *_, **__: (self.chance.choice(WORDS), self.chance.random() < 0.8)  # noqa: E731

@@ -67,7 +67,7 @@ def tied_elsewhere(
 
     for joint in document.joints.values():
         side = "a" if joint.a.part == part else "b" if joint.b.part == part else ""
-        own, other = (joint.a, joint.b) if side == "a" else (joint.b, joint.a)
+        own, other = joint.seen_from(part)
         if not side or joint.at_end or own.point not in document.parts[part].points:
             continue
         at = spot(part, own.point)

@@ -37,6 +37,8 @@ class Layers:
         self._runs: list[tuple[bool, list[Layer]]] = []
         """Layers that stand still, and such that move, in turn."""
         self._of: tuple[object, ...] = ()
+        self._numbers: dict[str, int] = {}
+        """What moves, numbered: the colours go by it."""
 
     def draw(self, painter: QPainter) -> None:
         """All that is not hidden. What stands still between two layers that move has a picture."""
@@ -56,13 +58,12 @@ class Layers:
         view = self.bench.view_transform()
         stack = sorted(((part, slab) for part in document.parts.values() for slab in part.slabs),
                        key=lambda each: each[1].low)  # fmt: skip
-        numbers = _numbers(document)
-        painter.setPen(_edge(self.bench.tokens.accent, 1.3))
+        painter.setPen(edge(self.bench.tokens.accent, 1.3))
         for part, slab in stack:
             x, y, angle = poses[part.id]
             if part.fixed and document.parts[part.id].shapes == self.bench.part(part.id).shapes:
                 continue
-            colour = self._colour(self.bench.part(part.id), numbers)
+            colour = self._colour(self.bench.part(part.id))
             colour.setAlphaF(0.85)
             painter.setBrush(colour)
             painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * view)
@@ -72,7 +73,7 @@ class Layers:
     def _draw(self, run: Sequence[Layer], painter: QPainter) -> None:
         at = painter.transform()
         view = self.bench.view_transform() * at
-        painter.setPen(_edge(self.bench.tokens.edge, 1.1))
+        painter.setPen(edge(self.bench.tokens.edge, 1.1))
         for part, path, fill in run:
             painter.setTransform(self.bench.part_transform(part) * view)
             painter.setBrush(fill)
@@ -85,14 +86,15 @@ class Layers:
         of = (self.bench.stacked, theme, looks.by_part, looks.hidden, looks.through)
         document = self.bench.session.document
         if of != self._of and document is not None:
-            numbers = _numbers(document)
+            moving = (part.id for part in document.parts.values() if not part.fixed)
+            self._numbers = {part: i for i, part in enumerate(moving)}
             lows = sorted({slab.low for _, slab in stack})
             lift = {low: (14 if theme == "light" else 26) * i / max(len(lows) - 1, 1) for i, low in enumerate(lows)}
             layers = []
             for part, slab in stack:
                 if part.id in looks.hidden:
                     continue
-                colour = self._colour(part, numbers).lighter(92 + int(lift[slab.low]))
+                colour = self._colour(part).lighter(92 + int(lift[slab.low]))
                 if part.id in looks.through:
                     colour.setAlphaF(0.25)
                 layers.append((part.fixed, Layer(part.id, region_path(slab.region), QBrush(colour))))
@@ -100,7 +102,7 @@ class Layers:
             self._of = of
         return self._runs
 
-    def _colour(self, part: Part, numbers: dict[str, int]) -> QColor:
+    def _colour(self, part: Part) -> QColor:
         """The fill of a part: its own colour, the frame's, or the next of the theme's."""
         tokens = self.bench.tokens
         own = QColor(part.color) if part.color else QColor()
@@ -110,15 +112,11 @@ class Layers:
             return QColor(tokens.frame_fill)
         if not self.bench.session.looks.by_part:
             return QColor(tokens.fills[0])
-        return QColor(tokens.fills[numbers.get(part.id, 0) % len(tokens.fills)])
+        return QColor(tokens.fills[self._numbers.get(part.id, 0) % len(tokens.fills)])
 
 
-def _numbers(document: Document) -> dict[str, int]:
-    """What moves, numbered."""
-    return {part.id: i for i, part in enumerate(part for part in document.parts.values() if not part.fixed)}
-
-
-def _edge(colour: str, width: float) -> QPen:
+def edge(colour: str, width: float) -> QPen:
+    """The pen of an outline, of so many pixels at any scale."""
     pen = QPen(QColor(colour), width)
     pen.setCosmetic(True)
     return pen

@@ -20,7 +20,7 @@ from ..theme import symbols
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from . import marks
-from .layers import Layers
+from .layers import Layers, edge
 from .paths import region_path
 from .spots import Spots
 from .stills import Stills
@@ -163,7 +163,7 @@ class Scene:
         marked = [*((one, 2.0, self.tokens.accent) for one in self.session.others), (selected, 2.6, self.tokens.accent)]
         for place, width, shade in marked:
             for name in self._marked(document, place):
-                self._outline(painter, view, name, QColor(shade), width)
+                self._outline(painter, view, name, shade, width)
         painter.resetTransform()
         self._draw_skeletons(painter)
 
@@ -182,10 +182,8 @@ class Scene:
                 return [part for part in self.bench.poses if part.startswith(uses)] if uses else []
         return []
 
-    def _outline(self, painter: QPainter, view: QTransform, part: str, colour: QColor, width: float) -> None:
-        pen = QPen(colour, width)
-        pen.setCosmetic(True)
-        painter.setPen(pen)
+    def _outline(self, painter: QPainter, view: QTransform, part: str, colour: str, width: float) -> None:
+        painter.setPen(edge(colour, width))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(self.bench.part_transform(part) * view)
         for slab in self.bench.part(part).slabs:
@@ -466,7 +464,7 @@ class Scene:
         if document is None or not hover_name or self.bench.hover == self.session.selection:
             return
         for name in self._marked(document, self.bench.hover):
-            self._outline(painter, self.bench.view_transform(), name, QColor(self.tokens.muted), 1.8)
+            self._outline(painter, self.bench.view_transform(), name, self.tokens.muted, 1.8)
         painter.resetTransform()
         if hover_kind == "joints" and hover_name in document.joints and self.bench.show_symbols:
             joint = document.joints[hover_name]
