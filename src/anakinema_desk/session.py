@@ -14,15 +14,15 @@ from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
-from anakinema.reckoner import Died
 
-from .state import Analyst, Editor, Log, Place, Player, Shown, Stage, Student
+from .state import Analyst, Draftsman, Editor, Log, Place, Player, Shown, Stage, Student
 from .state.by_hand import ByHand
 from .state.going import Going
 from .state.looks import Looks
 from .state.shown import Pose, carried
 from .state.trying import Trying
 from .state.ways import Ways
+from .state.worker import faults_of
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -59,7 +59,7 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
-        self.student = Student(self)
+        self.student, self.draftsman = Student(self), Draftsman(self)
         self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
         self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
         self.going = Going(self)
@@ -88,6 +88,8 @@ class Session(QObject):
         self.analyst.compiling.connect(self._compiling)
         self.student.found.connect(self._studied)
         self.student.failed.connect(self._not_studied)
+        self.draftsman.written.connect(self._written)
+        self.draftsman.failed.connect(self._written)
         self.player.changed.connect(self.time_changed)
         self.player.playing_changed.connect(self.playing_changed)
 
@@ -222,6 +224,7 @@ class Session(QObject):
         """Ends all work, before the application closes."""
         self.player.pause()
         self.student.stop()
+        self.draftsman.stop()
         self.analyst.stop()
 
     def _opened(self) -> None:
@@ -313,7 +316,7 @@ class Session(QObject):
         self.hand.drop()
         self.player.last(0.0)
         self._poses = carried(self.shown.document, {})
-        self._show(Shown(self.shown.document, Stage.FAILED, faults=_faults(error)))
+        self._show(Shown(self.shown.document, Stage.FAILED, faults=faults_of(error)))
         self.time_changed.emit()
 
     # -- by hand -----------------------------------------------------------------------------------------------
@@ -408,7 +411,14 @@ class Session(QObject):
 
     def _not_studied(self, number: int, error: Exception) -> None:
         if number == self.student.wanted:
-            self.faults_raised.emit("Not found", _faults(error))
+            self.faults_raised.emit("Not found", faults_of(error))
+
+    def _written(self, number: int, found: Path | Exception) -> None:
+        if number == self.draftsman.wanted == self.draftsman.writing:
+            if isinstance(found, Exception):
+                self.faults_raised.emit("Not written", faults_of(found))
+            else:
+                self.told.emit(f"Written: {found.name}")
 
     def put(self, q: "NDArray[np.float64]") -> None:
         """Puts the parts where they are to stand (P, 3: document lengths, rad), as the hand would."""
@@ -529,15 +539,3 @@ class Session(QObject):
     def pause(self) -> None:
         """Stops playing."""
         self.player.pause()
-
-
-def _faults(error: Exception) -> tuple[Fault, ...]:
-    """Why something was not found, in words: faults of the document, what hindered computing, or our own mistake."""
-    if isinstance(error, DocumentError):
-        return error.faults
-    if isinstance(error, Died):
-        return (Fault("", f"{error}, which is a mistake of this program; the document is as it was, judge it again"),)
-    if isinstance(error, OSError):
-        told = error.strerror or str(error)
-        return (Fault("", f"no process can be had to compute in ({told}); end other programs, then judge it again"),)
-    return (Fault("", f"it could not be computed, which is a mistake of this program: {error!r}"),)

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from shiboken6 import isValid
 
-from anakinema.formats.drawings import write_drawing
+from anakinema.formats.drawings import read_drawing, write_drawing
 from anakinema.operations.importing import outlines_of
 from anakinema_desk.panels.card import joints as joint_card
 from anakinema_desk.panels.drawing import DrawingDialog
@@ -162,7 +162,7 @@ def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window
     assert session.poses()["rod"] == pytest.approx(before)
 
 
-def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
+def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
     hands.plate(-40 - 20j, 40 + 20j)
     hands.hole(0j, "10")
     document = hands.session.document
@@ -173,6 +173,7 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
     monkeypatch.setattr(window.asking, "file", lambda *_: path)
 
     def taken(dialog):
+        qtbot.waitUntil(lambda: dialog.ready, timeout=20_000)
         shown.append(dialog.report.text())
         return bool(dialog.outlines)
 
@@ -182,6 +183,14 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window):
     part = hands.session.document.parts["frame"]
     assert [shape.kind for shape in part.shapes] == ["polygon", "disc"]
     assert part.points["A"] == (0, 0)  # the middle of its hole, to be joined by
+    back = tmp_path / "back.svg"
+    monkeypatch.setattr(window.asking, "new_file", lambda *_: back)
+    hands.do("write-drawing")
+    qtbot.waitUntil(lambda: window.banner.head.text() == "Written: back.svg", timeout=20_000)
+    assert len(read_drawing(back).layers["frame"]) == 4 + 3  # its sides, and its hole in three arcs
+    monkeypatch.setattr(window.asking, "new_file", lambda *_: tmp_path / "no" / "such.svg")
+    hands.do("write-drawing")
+    qtbot.waitUntil(lambda: window.banner.head.text() == "Not written", timeout=20_000)
     path.write_bytes(b"no drawing")
     hands.do("read-drawing")
     assert "can't be read" in window.banner.head.text()

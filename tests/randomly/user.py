@@ -414,8 +414,17 @@ class RandomUser:
         word = lambda *_, **__: (self.chance.choice(WORDS), self.chance.random() < 0.8)  # noqa: E731
         QInputDialog.getText = staticmethod(word)  # type: ignore[assignment]
         QInputDialog.getItem = staticmethod(lambda *given: (given[3][0], self.chance.random() < 0.2))  # type: ignore[assignment]
-        DrawingDialog.exec = lambda dialog: self.chance.random() < 0.6 and bool(dialog.outlines)  # type: ignore[method-assign]
+        DrawingDialog.exec = self._look_at_drawing  # type: ignore[method-assign, assignment]
         qInstallMessageHandler(self._warned)
+
+    def _look_at_drawing(self, dialog: DrawingDialog) -> int:
+        """Waits for a drawing, and mostly takes it; or thinks better of it before it is there."""
+        patient, end = self.chance.random() < 0.8, time.monotonic() + 20
+        while patient and not dialog.ready and time.monotonic() < end:
+            QTest.qWait(5)
+        wanted = bool(dialog.outlines) and self.chance.random() < 0.8
+        dialog.done(wanted)
+        return wanted
 
     def _warned(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg:

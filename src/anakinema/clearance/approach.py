@@ -38,10 +38,10 @@ DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 LOOKS_A_DEPTH = 150
 """What finding a depth costs, about, in looks."""
-A_PAIR = 6_000
+A_PAIR = 1_500
 """What a pair costs at least, in looks."""
-ALL_LOOKS = 50_000_000
-"""Looks that all pairs may take together, so that any file is answered in time."""
+ALL_LOOKS = 16_000_000
+"""Looks that all pairs may take together, so that any file is answered in time: five to ten seconds."""
 AT_ONCE = 20_000
 """Looks between two questions whether the work is still wanted."""
 TRACKS = 24
@@ -139,22 +139,31 @@ class Watch:
         self.first = motion.positions(np.zeros(1))[0]
         self.placed = {0.0: self.first}
         """Exact positions (P, 3) at times that were asked for; many pairs are closest at the same."""
+        self.driven = {0.0: motion.driver_value(0.0)}
+        """The first driver's coordinate at these times."""
         self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
         self.swept = {name: self._swept(name) for name in names}
         self.lows = [self._low(k) for k in range(len(pairs))]
 
     def _swept(self, name: str) -> tuple[Plane, Array]:
-        """(S,) the middle of a part in each stretch of the motion, and the radius within which all of it stays."""
-        node = self.shapes[name].form.nodes[0]
-        middles, reaches = np.empty(len(self.track.times), dtype=complex), np.empty(len(self.track.times))
-        series.swept(self.track, self.motion.system.body(name), complex(node[0], node[1]), self.rooms, middles, reaches)
-        return middles, reaches + node[2]
+        """(S, 2) the middles of the two ends of a part's capsule in each stretch of the motion, and (S,) the girth with
+        which all of it stays within: no place of a rigid part strays further than the ends of its axis."""
+        capsule = self.shapes[name].capsule
+        count, body = len(self.track.times), self.motion.system.body(name)
+        ends, strayed = np.empty((count, 2), dtype=complex), np.empty((2, count))
+        for column, end in enumerate(capsule.ends):
+            middles = np.empty(count, dtype=complex)
+            series.swept(self.track, body, complex(end), self.rooms, middles, strayed[column])
+            ends[:, column] = middles
+        return ends, strayed.max(axis=0) + capsule.girth
 
     def _low(self, k: int) -> Array:
-        """(S,) what the distance of a pair is not below in each stretch, by the circles that they stay within."""
-        (one, one_reach), (two, two_reach) = (self.swept[name] for name in self.pairs[k])
-        apart: Array = np.abs(one - two) - one_reach - two_reach
-        return apart if self.moves[k] else apart[:1]
+        """(S,) what the distance of a pair is not below in each stretch, by the capsules that they stay within."""
+        (one, one_girth), (two, two_girth) = (self.swept[name] for name in self.pairs[k])
+        count = len(one) if self.moves[k] else 1
+        apart = np.empty(count)
+        series.capsules_apart(one[:count], one_girth[:count], two[:count], two_girth[:count], apart)
+        return apart
 
     def _ends(self, k: int) -> tuple[Shape, Shape, int, int, Track]:
         """Shapes and bodies of a pair, and the motion to look at."""
@@ -170,8 +179,7 @@ class Watch:
 
     def _unfound(self, k: int, reason: str, low: float) -> Approach:
         none = np.zeros(0)
-        start = self.motion.driver_value(0.0)
-        return Approach(self.pairs[k], None, 0.0, start, (0j, 0j), False, (none, none), reason, low)
+        return Approach(self.pairs[k], None, 0.0, self.driven[0.0], (0j, 0j), False, (none, none), reason, low)
 
     def judged(self, k: int) -> Approach:
         """The closest approach of a pair."""
@@ -279,19 +287,19 @@ class Watch:
     def _found(self, k: int, t: float, certain: float, reason: str) -> Approach:
         """The approach at a time, by the exact positions; at the start of the motion where that is as close."""
         distance, points = self.at(k, t)
-        if t > 0:
+        if t > 0 and self.lows[k][0] <= distance + self.accuracy:
             first, others = self.at(k, 0.0)
             if first <= distance + self.accuracy:
                 t, distance, points = 0.0, first, others
         none = np.zeros(0)
-        driver = self.motion.driver_value(t)
-        return Approach(self.pairs[k], distance, t, driver, points, not reason, (none, none), reason, certain)
+        return Approach(self.pairs[k], distance, t, self.driven[t], points, not reason, (none, none), reason, certain)
 
     def at(self, k: int, t: float) -> tuple[float, tuple[complex, complex]]:
         """The signed distance of a pair at a time, and the nearest point on each part in the plane."""
         one, two, a, b, _ = self._ends(k)
         if t not in self.placed:
             self.placed[t] = self.motion.positions(np.array([t]))[0]
+            self.driven[t] = self.motion.driver_value(t)
         q = self.placed[t]
         place, turn = (complex(each[0]) for each in relative_places(q[a : a + 1], q[b : b + 1]))
         spin, origin = np.exp(1j * q[b, 2]), complex(q[b, 0], q[b, 1])

@@ -6,8 +6,9 @@ from functools import lru_cache
 import numpy as np
 
 from ..arrays import Array, Index, Plane
-from ..geometry.edges import Edges
+from ..geometry.edges import Edges, joined
 from ..geometry.outline import Slab
+from .capsules import Capsule, capsule_about
 from .kernels.tables import ANGLE_SLACK, LINE, ROUND, Form
 
 LEAF = 4
@@ -18,10 +19,11 @@ SHARPEST = 0.02
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """A form with what the loops need not know: how far it reaches from the part's origin."""
+    """A form with what the loops need not know: how far it reaches from the part's origin, and the capsule about it."""
 
     form: Form
     reach: float
+    capsule: Capsule
 
 
 @lru_cache(maxsize=4096)
@@ -33,8 +35,10 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
     slim_spots: list[tuple[float, ...]] = []
     edges, slim_edges, levels = [], [], []
     count = 0
+    rings = []
     for slab in slabs:
         ring = slab.region.edges.pick(np.concatenate(slab.region.loops))
+        rings.append(ring)
         sizes = np.array([loop.size for loop in slab.region.loops])
         first = np.cumsum(sizes) - sizes
         before, after = np.arange(ring.count) - 1, np.arange(ring.count) + 1
@@ -58,7 +62,7 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
         np.concatenate(slim_edges), nodes, links, np.array(levels, dtype=float), np.array(spots), np.array(slim_spots),
     )
     reach = float((np.hypot(features[:, 8], features[:, 9]) + features[:, 10]).max())
-    return Shape(form, reach)
+    return Shape(form, reach, capsule_about(joined(rings)))
 
 
 def _between(ring: Edges, start: Plane, end: Plane, radius: Array) -> Edges:

@@ -2,10 +2,12 @@
 
 import cmath
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+
+from ..work import Work
 
 MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 """Millimetres in one unit."""
@@ -100,6 +102,12 @@ class Drawing:
     report: list[str] = field(default_factory=list)
 
     @property
+    def contents(self) -> "Contents":
+        """What there is to choose from."""
+        counts = {layer: len(pieces) for layer, pieces in self.layers.items()}
+        return Contents(counts, self.unit, self.reach, tuple(self.report))
+
+    @property
     def reach(self) -> float:
         """The largest extent, in the drawing's unit."""
         ends = [z for pieces in self.layers.values() for piece in pieces for z in (piece.start, piece.end)]
@@ -109,7 +117,51 @@ class Drawing:
         return float(max(np.ptp(spots.real), np.ptp(spots.imag)))
 
 
-def chained(layer: str, pieces: Sequence[Piece], tolerance: float) -> tuple[list[Outline], list[str]]:
+@dataclass(frozen=True)
+class Contents:
+    """How many pieces each layer of a drawing holds, its unit (empty where the file says none), its largest extent in
+    that, and what there is to tell of reading it."""
+
+    layers: Mapping[str, int]
+    unit: str
+    reach: float
+    report: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What of a drawing is to become parts: by what its numbers are multiplied, the gap that is healed (in the
+    drawing's unit), the layers whose outlines become parts, and those that cut what lies around them."""
+
+    scale: float
+    gap: float
+    parts: tuple[str, ...]
+    cuts: tuple[str, ...] = ()
+
+
+def outlined(drawing: Drawing, chosen: Chosen, work: Work | None = None) -> tuple[list[Outline], list[str]]:
+    """The outlines of what is chosen, in the unit that is wanted, and what there is to tell of them. Layers that the
+    drawing has not are none. What lies on another layer lies before or behind, and is no cut."""
+    work = work or Work()
+    parts: list[Outline] = []
+    cuts: list[Outline] = []
+    told: list[str] = []
+    for layer in drawing.layers:
+        if layer not in (*chosen.parts, *chosen.cuts):
+            continue
+        pieces = [piece.scaled(chosen.scale) for piece in drawing.layers[layer]]
+        found, report = chained(layer, pieces, chosen.gap * chosen.scale, work)
+        told += [f"{layer}: {line}" for line in report]
+        if layer in chosen.parts:
+            parts += nested(found, work)
+        else:
+            cuts += found
+    return shared_cuts(parts, cuts, work), told
+
+
+def chained(
+    layer: str, pieces: Sequence[Piece], tolerance: float, work: Work | None = None
+) -> tuple[list[Outline], list[str]]:
     """Pieces chained end to end into closed outlines; gaps up to a tolerance are healed, by moving ends of lines or by
     a short line where an arc ends. Also what there is to tell: what was healed, what stays open.
 
@@ -129,12 +181,14 @@ def chained(layer: str, pieces: Sequence[Piece], tolerance: float) -> tuple[list
     ends = np.array([z for piece in rest for z in (piece.start, piece.end)], dtype=complex)
     tree = cKDTree(np.column_stack((ends.real, ends.imag))) if ends.size else None
     used = [False] * len(rest)
+    work = work or Work()
     for first in range(len(rest)):
         if used[first]:
             continue
         used[first] = True
         chain = [rest[first]]
         while tree is not None:
+            work.check()
             at = chain[-1].end
             if len(chain) > 1 and abs(at - chain[0].start) <= tolerance:
                 break
@@ -188,34 +242,57 @@ def _closed(chain: list[Piece]) -> tuple[list[Piece], int]:
     return found, mended
 
 
-def nested(outlines: Iterable[Outline]) -> list[Outline]:
+def nested(outlines: Iterable[Outline], work: Work | None = None) -> list[Outline]:
     """Outlines with those that lie within them as their cuts; what lies within a cut is an outline again."""
     ordered = sorted(outlines, key=lambda outline: -abs(outline.area))
+    rings = Rings(ordered, work)
     depth: list[int] = []
-    inside: list[int | None] = []
-    rings = [_flat(outline) for outline in ordered]
-    for k in range(len(ordered)):
-        parent = next((j for j in range(k - 1, -1, -1) if _within(rings[k][0], rings[j])), None)
-        inside.append(parent)
-        depth.append(0 if parent is None else depth[parent] + 1)
-    found = []
+    within: dict[int, list[Outline]] = {}
     for k, outline in enumerate(ordered):
-        if depth[k] % 2 == 0:
-            cuts = tuple(other for j, other in enumerate(ordered) if inside[j] == k)
-            found.append(replace(outline, cuts=cuts))
-    return found
+        parent = next(rings.around(rings.first(k), k), None)
+        depth.append(0 if parent is None else depth[parent] + 1)
+        if parent is not None:
+            within.setdefault(parent, []).append(outline)
+    return [
+        replace(outline, cuts=tuple(within.get(k, ()))) for k, outline in enumerate(ordered) if depth[k] % 2 == 0
+    ]
 
 
-def shared_cuts(outlines: Iterable[Outline], cuts: Iterable[Outline]) -> list[Outline]:
+def shared_cuts(outlines: Iterable[Outline], cuts: Iterable[Outline], work: Work | None = None) -> list[Outline]:
     """Outlines with further cuts, each given to the smallest outline in which it lies; others are left out."""
     found = list(outlines)
-    rings = [_flat(outline) for outline in found]
+    order = sorted(range(len(found)), key=lambda k: -abs(found[k].area))
+    rings = Rings([found[k] for k in order], work)
+    further: dict[int, list[Outline]] = {}
     for cut in cuts:
-        around = [k for k, ring in enumerate(rings) if _within(cut.pieces[0].start, ring)]
-        if around:
-            k = min(around, key=lambda k: abs(found[k].area))
-            found[k] = replace(found[k], cuts=(*found[k].cuts, cut))
-    return found
+        around = next(rings.around(cut.pieces[0].start, len(found)), None)
+        if around is not None:
+            further.setdefault(order[around], []).append(cut)
+    return [replace(outline, cuts=(*outline.cuts, *further.get(k, ()))) for k, outline in enumerate(found)]
+
+
+class Rings:
+    """Places along outlines, to tell what lies within which. The outlines stand from the largest to the smallest."""
+
+    def __init__(self, outlines: Sequence[Outline], work: Work | None = None):
+        self.work = work or Work()
+        self.rings = []
+        for outline in outlines:
+            self.work.check()
+            self.rings.append(_flat(outline))
+        self.low = np.array([complex(ring.real.min(), ring.imag.min()) for ring in self.rings], dtype=complex)
+        self.high = np.array([complex(ring.real.max(), ring.imag.max()) for ring in self.rings], dtype=complex)
+
+    def first(self, k: int) -> complex:
+        """A place on an outline."""
+        return complex(self.rings[k][0])
+
+    def around(self, z: complex, count: int) -> Iterator[int]:
+        """Which of the first so many outlines lie around a place, the smallest first."""
+        self.work.check()
+        low, high = self.low[:count], self.high[:count]
+        boxed = (low.real <= z.real) & (z.real <= high.real) & (low.imag <= z.imag) & (z.imag <= high.imag)
+        return (int(k) for k in np.flatnonzero(boxed)[::-1] if _within(z, self.rings[k]))
 
 
 def _flat(outline: Outline) -> np.ndarray:

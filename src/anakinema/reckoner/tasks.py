@@ -2,16 +2,19 @@
 
 import contextlib
 import threading
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..document.model import Document, Position
-from ..errors import DocumentError
+from ..errors import DocumentError, located
 from ..work import Work
 
 if TYPE_CHECKING:
     from ..arrays import Array
+    from ..geometry.drawn import Chosen, Drawing
     from ..kinematics.motion import Motion
+    from ..operations.importing import Pose
     from ..studies.builds import Builds, Numbers
 
 Tell = Callable[[str, Any], None]
@@ -128,6 +131,47 @@ def travel(tell: Tell, work: Work, motion: "Motion", q: "Array", joint: str) -> 
     tell("found", free_travel(motion, q, joint, work))
 
 
+def read_drawing(tell: Tell, work: Work, path: Path) -> None:
+    """What a drawing file holds, or why it can't be read: ``contents``."""
+    _drawings.clear()  # it may have been changed since
+    _told(tell, "contents", lambda: _drawing(path).contents)
+
+
+def outline_drawing(tell: Tell, work: Work, path: Path, chosen: "Chosen") -> None:
+    """The outlines of what is chosen of a drawing file, and what there is to tell of them: ``outlined``."""
+    from ..geometry.drawn import outlined
+
+    _told(tell, "outlined", lambda: outlined(_drawing(path), chosen, work))
+
+
+def write_drawing(tell: Tell, work: Work, document: Document, path: Path, poses: "Mapping[str, Pose]",
+                  parts: Sequence[str]) -> None:  # fmt: skip
+    """Writes the outlines of parts where they stand: ``written``, with the path, or why they can't be."""
+    from ..formats.drawings import write_drawing
+    from ..operations.importing import outlines_of
+
+    def written() -> Path:
+        try:
+            write_drawing(path, outlines_of(document, poses, parts), document.units.length)
+        except OSError as error:
+            raise located("", str(error.strerror or error)) from error
+        return path
+
+    _told(tell, "written", written)
+
+
+def _drawing(path: Path) -> "Drawing":
+    from ..formats.drawings import read_drawing
+
+    if path not in _drawings:
+        _drawings[path] = read_drawing(path)
+    return _drawings[path]
+
+
+_drawings: "dict[Path, Drawing]" = {}
+"""The drawing that was read last."""
+
+
 def _told(tell: Tell, what: str, found: Callable[[], object]) -> None:
     """Tells what was found, or the fault of the document or the request that hinders it."""
     try:
@@ -137,5 +181,9 @@ def _told(tell: Tell, what: str, found: Callable[[], object]) -> None:
 
 
 TASKS: dict[str, Callable[..., None]] = {
-    task.__name__: task for task in (analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel)
+    task.__name__: task
+    for task in (
+        analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel, read_drawing, outline_drawing,
+        write_drawing,
+    )
 }

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Protocol
 
 from anakinema.document import Document
 from anakinema.errors import DocumentError, listed
-from anakinema.geometry.drawn import Drawing, Outline
+from anakinema.geometry.drawn import Outline
 from anakinema.operations import Made
 
 from ..session import Session
+from ..state import Draftsman
 
 if TYPE_CHECKING:
     from ..bench.bench import Bench
@@ -34,7 +35,7 @@ class Asking(Protocol):
     def new_file(self, title: str, name: str, kinds: str) -> Path | None:
         """A file to write."""
 
-    def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
+    def drawn(self, path: Path, unit: str, draftsman: Draftsman) -> list[Outline]:
         """What of a drawing is to become parts, in a unit of length."""
 
 

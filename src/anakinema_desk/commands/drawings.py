@@ -2,10 +2,9 @@
 
 from PySide6.QtCore import QPointF
 
-from anakinema.errors import DocumentError, Fault
+from anakinema.errors import DocumentError
 from anakinema.formats import project
-from anakinema.formats.drawings import read_drawing, write_drawing
-from anakinema.operations.importing import add_outlines, outlines_of
+from anakinema.operations.importing import add_outlines
 from anakinema.operations.tracing import lay_picture
 
 from .doing import Doing
@@ -41,26 +40,21 @@ class Drawings(Doing):
         if path is None or document is None:
             return
         try:
-            drawing = read_drawing(path)
+            outlines = self.asking.drawn(path, document.units.length, self.session.draftsman)
         except DocumentError as error:
             self.session.faults_raised.emit(f"{path.name} can't be read", error.faults)
             return
-        outlines = self.asking.drawn(drawing, document.units.length)
         if outlines and self.make(lambda document: add_outlines(document, outlines), f"Parts from {path.name}"):
             self._bench().fit()
 
     def write(self) -> None:
-        """Asks for a file and writes the outlines of what is selected, else of all, where the parts stand."""
+        """Asks for a file and has the outlines of what is selected, else of all, written where the parts stand."""
         document = self.session.document
         path = self.asking.new_file("Write a drawing", "mechanism.dxf", "DXF (*.dxf);;SVG (*.svg)")
         if path is None or document is None:
             return
-        try:
-            parts = self.session.chosen("parts") or list(document.parts)
-            write_drawing(path, outlines_of(document, self.session.poses(), parts), document.units.length)
-        except (DocumentError, OSError) as error:
-            text = error.faults[0].text if isinstance(error, DocumentError) else str(error.strerror or error)
-            self.session.faults_raised.emit("Not written", (Fault(path.name, text),))
+        parts = self.session.chosen("parts") or list(document.parts)
+        self.session.draftsman.write(document, path, self.session.poses(), parts)
 
     def lay_picture(self) -> None:
         """Asks for a picture and lays it under the bench, as wide as that."""

@@ -2,6 +2,8 @@
 
 import cmath
 import math
+from collections.abc import Sequence
+from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
@@ -19,8 +21,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.geometry.drawn import MM_IN, Drawing, Outline, chained, nested, shared_cuts
+from anakinema.errors import DocumentError, Fault
+from anakinema.geometry.drawn import MM_IN, Chosen, Contents, Outline
 
+from ..state import Draftsman
+from ..state.worker import faults_of
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
 
@@ -31,36 +36,30 @@ MOST_LAYERS = 40
 
 
 class DrawingDialog(QDialog):
-    """Shows what would be made; `outlines` are it, in the document's unit."""
+    """Has a drawing read, and shows what would be made of it; `outlines` are that, in the document's unit. `faults` say
+    why it can't be read: then the dialog has closed itself."""
 
-    def __init__(self, drawing: Drawing, unit: str, tokens: Tokens, parent: QWidget | None = None):
+    def __init__(self, path: Path, unit: str, draftsman: Draftsman, tokens: Tokens, parent: QWidget | None = None):
         super().__init__(parent)
         self.setWindowTitle("Parts from a drawing")
-        self.drawing, self.unit, self.tokens = drawing, unit, tokens
+        self.path, self.unit, self.draftsman, self.tokens = path, unit, draftsman, tokens
+        self.contents: Contents | None = None
         self.outlines: list[Outline] = []
+        self.faults: tuple[Fault, ...] = ()
         self.units = QComboBox()
         self.units.addItems(list(MM_IN))
-        self.units.setCurrentText(drawing.unit or unit)
         self.gap = QDoubleSpinBox()
         self.gap.setDecimals(5)
         self.gap.setRange(1e-5, 1e4)
-        self.gap.setValue(max(drawing.reach * GAP, 1e-5))
         self.roles: dict[str, QComboBox] = {}
         form = QFormLayout()
-        form.addRow("Its numbers are in" + ("" if drawing.unit else " (the file does not say)"), self.units)
+        self.units_label = QLabel("Its numbers are in")
+        form.addRow(self.units_label, self.units)
         form.addRow("Heal gaps up to", self.gap)
-        layers = QGridLayout()
-        layers.addWidget(QLabel("Layer"), 0, 0)
-        layers.addWidget(QLabel("becomes"), 0, 1)
-        for row, (layer, pieces) in enumerate(list(drawing.layers.items())[:MOST_LAYERS], 1):
-            box = QComboBox()
-            box.addItems(ROLES)
-            box.setAccessibleName(f"layer {layer} becomes")
-            box.currentIndexChanged.connect(self.look)
-            self.roles[layer] = box
-            layers.addWidget(QLabel(f"{layer}  ({len(pieces)})"), row, 0)
-            layers.addWidget(box, row, 1)
-        self.view = View(self)
+        self.layers = QGridLayout()
+        self.layers.addWidget(QLabel("Layer"), 0, 0)
+        self.layers.addWidget(QLabel("becomes"), 0, 1)
+        self.view = View(tokens)
         self.report = QLabel()
         self.report.setWordWrap(True)
         self.report.setProperty("role", "muted")
@@ -71,7 +70,7 @@ class DrawingDialog(QDialog):
         left = QVBoxLayout()
         left.addLayout(form)
         listed = QWidget()
-        listed.setLayout(layers)
+        listed.setLayout(self.layers)
         scroll = QScrollArea()
         scroll.setWidget(listed)
         scroll.setWidgetResizable(True)
@@ -83,66 +82,117 @@ class DrawingDialog(QDialog):
         whole = QVBoxLayout(self)
         whole.addLayout(both)
         whole.addWidget(self.buttons)
+        self.resize(760, 460)
+        self.finished.connect(draftsman.cancel)
+        draftsman.contents.connect(self._read)
+        draftsman.outlined.connect(self._outlined)
+        draftsman.failed.connect(self._failed)
+        self._wait("reading it…")
+        draftsman.read(path)
+
+    @property
+    def ready(self) -> bool:
+        """Whether all is known that there is to choose by, or that nothing ever will be."""
+        return bool(self.faults) or (self.contents is not None and not self.draftsman.busy)
+
+    def _wait(self, text: str) -> None:
+        self.outlines = []
+        self.view.show_outlines([], text)
+        self.take.setEnabled(False)
+        self.report.setText(f"{self.path.name}: {text}")
+
+    def _read(self, number: int, found: Contents | DocumentError) -> None:
+        if number != self.draftsman.wanted:
+            return
+        if isinstance(found, DocumentError):
+            self._give_up(found.faults)
+            return
+        self.contents = found
+        self.units.setCurrentText(found.unit or self.unit)
+        self.units_label.setText("Its numbers are in" + ("" if found.unit else " (the file does not say)"))
+        self.gap.setValue(max(found.reach * GAP, 1e-5))
+        for row, (layer, count) in enumerate(list(found.layers.items())[:MOST_LAYERS], 1):
+            box = QComboBox()
+            box.addItems(ROLES)
+            box.setAccessibleName(f"layer {layer} becomes")
+            box.currentIndexChanged.connect(self.look)
+            self.roles[layer] = box
+            self.layers.addWidget(QLabel(f"{layer}  ({count})"), row, 0)
+            self.layers.addWidget(box, row, 1)
         self.units.currentIndexChanged.connect(self.look)
         self.gap.valueChanged.connect(self.look)
-        self.resize(760, 460)
         self.look()
 
     def look(self) -> None:
-        """Finds what would be made by what is chosen now."""
-        scale = MM_IN[self.units.currentText()] / MM_IN[self.unit]
-        parts: list[Outline] = []
-        cuts: list[Outline] = []
-        told = list(self.drawing.report)
-        for layer, box in self.roles.items():
-            if box.currentIndex() == 2:
-                continue
-            pieces = [piece.scaled(scale) for piece in self.drawing.layers[layer]]
-            found, report = chained(layer, pieces, self.gap.value() * scale)
-            told += [f"{layer}: {line}" for line in report]
-            if box.currentIndex() == 0:
-                parts += nested(found)  # what lies on another layer lies before or behind it
-            else:
-                cuts += found
-        self.outlines = shared_cuts(parts, cuts)
+        """Has found what would be made by what is chosen now."""
+        self._wait("looking for closed outlines…")
+        chosen = [tuple(layer for layer, box in self.roles.items() if box.currentIndex() == role) for role in (0, 1)]
+        self.draftsman.outline(self.path, Chosen(self._scale, self.gap.value(), *chosen))
+
+    @property
+    def _scale(self) -> float:
+        return MM_IN[self.units.currentText()] / MM_IN[self.unit]
+
+    def _outlined(self, number: int, found: tuple[list[Outline], list[str]] | DocumentError) -> None:
+        if number != self.draftsman.wanted or self.contents is None:
+            return
+        if isinstance(found, DocumentError):  # the file has been changed meanwhile
+            self._give_up(found.faults)
+            return
+        self.outlines, told = found
         count = sum(len(outline.cuts) for outline in self.outlines)
-        reach = self.drawing.reach * scale
-        told.insert(0, f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across")
-        self.report.setText("\n".join(told))
+        reach = self.contents.reach * self._scale
+        lines = [f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across", *self.contents.report]
+        if (more := len(self.contents.layers) - MOST_LAYERS) > 0:
+            lines.append(f"{more} further layers left out: {MOST_LAYERS} are read at once")
+        self.report.setText("\n".join([*lines, *told]))
         self.take.setEnabled(bool(self.outlines))
-        self.view.update()
+        self.view.show_outlines(self.outlines, "No closed outline")
+
+    def _failed(self, number: int, error: Exception) -> None:
+        if number == self.draftsman.wanted:
+            self._give_up(faults_of(error))
+
+    def _give_up(self, faults: tuple[Fault, ...]) -> None:
+        self.faults = faults
+        self.reject()
 
 
 class View(QWidget):
     """The outlines as they would come."""
 
-    def __init__(self, dialog: DrawingDialog):
+    def __init__(self, tokens: Tokens):
         super().__init__()
-        self.dialog = dialog
+        self.tokens = tokens
         self.setMinimumSize(320, 300)
+        self.paths: list[QPainterPath] = []
+        self.text = ""
+
+    def show_outlines(self, outlines: Sequence[Outline], otherwise: str) -> None:
+        """Shows outlines, or a text where there are none."""
+        self.paths, self.text = [], otherwise
+        for outer in outlines:
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.OddEvenFill)
+            for outline in (outer, *outer.cuts):
+                add_outline(path, outline)
+            self.paths.append(path)
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with painting(self) as painter:
-            tokens = self.dialog.tokens
-            painter.fillRect(self.rect(), QColor(tokens.paper))
-            paths = []
-            for outer in self.dialog.outlines:
-                path = QPainterPath()
-                path.setFillRule(Qt.FillRule.OddEvenFill)
-                for outline in (outer, *outer.cuts):
-                    add_outline(path, outline)
-                paths.append(path)
+            painter.fillRect(self.rect(), QColor(self.tokens.paper))
             box = QRectF()
-            for path in paths:
+            for path in self.paths:
                 box = box.united(path.boundingRect())
             if box.isEmpty():
-                painter.setPen(QColor(tokens.muted))
-                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "No closed outline")
+                painter.setPen(QColor(self.tokens.muted))
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text)
                 return
-            self._draw(painter, paths, box)
+            self._draw(painter, box)
 
-    def _draw(self, painter: QPainter, paths: list[QPainterPath], box: QRectF) -> None:
-        tokens = self.dialog.tokens
+    def _draw(self, painter: QPainter, box: QRectF) -> None:
+        tokens = self.tokens
         scale = 0.9 * min(self.width() / max(box.width(), 1e-9), self.height() / max(box.height(), 1e-9))
         painter.translate(self.width() / 2, self.height() / 2)
         painter.scale(scale, -scale)
@@ -150,7 +200,7 @@ class View(QWidget):
         pen = QPen(QColor(tokens.edge), 1.2)
         pen.setCosmetic(True)
         painter.setPen(pen)
-        for number, path in enumerate(paths):
+        for number, path in enumerate(self.paths):
             painter.setBrush(QColor(tokens.fills[number % len(tokens.fills)]))
             painter.drawPath(path)
 

@@ -6,8 +6,10 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
-from anakinema.geometry.drawn import Drawing, Outline
+from anakinema.errors import DocumentError
+from anakinema.geometry.drawn import Outline
 
+from ..state import Draftsman
 from ..theme.tokens import Tokens
 from .drawing import DrawingDialog
 
@@ -48,11 +50,14 @@ class Questions:
         found, _ = QFileDialog.getSaveFileName(self.over, title, name, kinds)
         return Path(found) if found else None
 
-    def drawn(self, drawing: Drawing, unit: str) -> list[Outline]:
-        """What of a drawing is to become parts; nothing where the user thinks better of it."""
-        dialog = DrawingDialog(drawing, unit, self.tokens(), self.over)
+    def drawn(self, path: Path, unit: str, draftsman: Draftsman) -> list[Outline]:
+        """What of a drawing is to become parts, in a unit of length; nothing where the user thinks better of it. Raises
+        `DocumentError` where it can't be read."""
+        dialog = DrawingDialog(path, unit, draftsman, self.tokens(), self.over)
         wanted = dialog.exec()
         dialog.deleteLater()
+        if dialog.faults:
+            raise DocumentError(dialog.faults)
         return dialog.outlines if wanted else []
 
     def file(self, title: str, kinds: str, folder: str = "") -> Path | None:

@@ -9,7 +9,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anakinema.reckoner import Reckoner, engaged, given_back
+from anakinema.errors import DocumentError, Fault
+from anakinema.reckoner import Died, Reckoner, engaged, given_back
 
 SWITCH = 1e-4
 """Seconds after which a thread that listens lets the window go on. The interpreter's own 5 ms add up: painting waits at
@@ -107,3 +108,15 @@ class Worker(QObject):
             signal.emit(*values)
         except RuntimeError:  # the application has closed meanwhile: there is nobody to be told
             self.wanted = 0
+
+
+def faults_of(error: Exception) -> tuple[Fault, ...]:
+    """Why something was not found, in words: faults of the document, what hindered computing, or our own mistake."""
+    if isinstance(error, DocumentError):
+        return error.faults
+    if isinstance(error, Died):
+        return (Fault("", f"{error}, which is a mistake of this program; the document is as it was, judge it again"),)
+    if isinstance(error, OSError):
+        told = error.strerror or str(error)
+        return (Fault("", f"no process can be had to compute in ({told}); end other programs, then judge it again"),)
+    return (Fault("", f"it could not be computed, which is a mistake of this program: {error!r}"),)

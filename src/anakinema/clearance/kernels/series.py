@@ -116,6 +116,36 @@ def swept(track: Track, body: int, point: complex, room: Room, middles: np.ndarr
 
 
 @inner
+def _off_line(z: complex, one: complex, two: complex) -> float:
+    """The squared distance of a place from a line between two ends."""
+    along, back = two - one, z - one
+    size = along.real * along.real + along.imag * along.imag
+    share = back.real * along.real + back.imag * along.imag
+    share = min(max(share / size, 0.0), 1.0) if size > 0.0 else 0.0
+    x, y = back.real - share * along.real, back.imag - share * along.imag
+    return x * x + y * y
+
+
+@inner
+def _side(z: complex, one: complex, two: complex) -> float:
+    """On which side of a line a place lies: above zero to the left."""
+    along, back = two - one, z - one
+    return along.real * back.imag - along.imag * back.real
+
+
+@compiled
+def capsules_apart(one: np.ndarray, one_girth: Array, two: np.ndarray, two_girth: Array, found: Array) -> None:
+    """Fills `found` (S,) with the distances of capsules: the ends of their axes (S, 2), and how far about these they
+    reach (S,). Below zero they overlap."""
+    for k in range(len(found)):
+        a, b, c, d = one[k, 0], one[k, 1], two[k, 0], two[k, 1]
+        apart = 0.0
+        if _side(a, c, d) * _side(b, c, d) >= 0.0 or _side(c, a, b) * _side(d, a, b) >= 0.0:
+            apart = min(_off_line(a, c, d), _off_line(b, c, d), _off_line(c, a, b), _off_line(d, a, b))
+        found[k] = np.sqrt(apart) - one_girth[k] - two_girth[k]
+
+
+@inner
 def pose_at(room: Room, u: float) -> tuple[complex, complex]:
     """Place and turn of the first part at a share (−1 to 1) of the interval."""
     place, turn = 0j, 0j
