@@ -1,6 +1,7 @@
 """Mechanisms that the benchmarks step, as document trees."""
 
 import math
+import random
 from typing import Any
 
 CRANK, COUPLER, ROCKER, GROUND, START = 40.0, 120.0, 80.0, 100.0, 40.0
@@ -107,7 +108,33 @@ def hard() -> dict[str, dict[str, Any]]:
         "500 free discs": with_parts({f"d{k}": {**disc, "pose": [10 * k, 0, 0]} for k in range(500)}),
         "a chain of 200 links": chain(200, shapes=True),
         "a chain of 300 links without shapes": chain(300),
+        "a plate with 1,000 holes over a block": with_parts(
+            {"plate": {**plate_with(1000), "points": {"O": [0, 0]}}, "block": {**block, "fixed": True}},
+            joints=pin, drivers=turn, checks=clear,
+        ),
+        "450 discs on each other in one part": with_parts({"plate": {**heap(450), "points": {"O": [0, 0]}}}),
+        "3,000 discs on each other in one part": with_parts({"plate": {**heap(3000), "points": {"O": [0, 0]}}}),
+        "100 parts of 25 discs on each other": with_parts(
+            {"plate": {**heap(25), "points": {"O": [0, 0]}}, **{f"h{k}": heap(25, k + 1) for k in range(100)}},
+            joints=pin, drivers=turn,
+        ),
     }
+
+
+def plate_with(holes: int) -> dict[str, Any]:
+    """A square plate with a grid of holes."""
+    side = math.isqrt(holes - 1) + 1
+    spots = [[14 * (k % side) - 7 * side, 14 * (k // side) - 7 * side] for k in range(holes)]
+    cuts = [{"kind": "disc", "center": spot, "diameter": 8, "cut": True} for spot in spots]
+    return {"shapes": [{"kind": "rectangle", "center": [0, 0], "size": [15 * side + 20, 15 * side + 20]}, *cuts]}
+
+
+def heap(count: int, seed: int = 0) -> dict[str, Any]:
+    """Discs that lie on each other."""
+    chance = random.Random(seed)
+    at = lambda: round(chance.uniform(-50, 50), 3)  # noqa: E731
+    return {"shapes": [{"kind": "disc", "center": [at(), at()], "diameter": round(chance.uniform(50, 90), 3)}
+                       for _ in range(count)]}  # fmt: skip
 
 
 def _polar(length: float, degrees: float) -> tuple[float, float]:

@@ -36,17 +36,20 @@ VAIN, LEAST = 3_000_000, 20_000
 pair of arms takes 1,400, two links of a strand 9,000."""
 DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
-LOOKS_A_DEPTH = 150
-"""What finding a depth costs, about, in looks."""
+A_DEPTH, AN_EDGE_PAIR, MOST_A_DEPTH = 150, 7, 100_000
+"""What finding a depth costs, about, in looks: at least, more for each pair of edges, and more at most."""
+FOLLOWED = 2_000_000
+"""Looks that following all pairs for drawing may take, about; they are followed in coarser steps for that."""
 A_PAIR = 1_500
 """What a pair costs at least, in looks."""
-ALL_LOOKS = 16_000_000
-"""Looks that all pairs may take together, so that any file is answered in time: five to ten seconds."""
+ALL_LOOKS = 12_000_000
+"""Looks that all pairs may take together, so that any file is answered in time: four to eight seconds."""
 AT_ONCE = 20_000
 """Looks between two questions whether the work is still wanted."""
 TRACKS = 24
 """Pairs, the closest first, whose distance is followed over the motion for drawing; those in checks come on top."""
-SAMPLES = 145
+SAMPLES, COARSEST = 145, 16
+"""Moments at which a distance is followed, and which of them at least."""
 MANY = 20_000
 """Edges of both outlines with which one position takes about as long as may pass between two questions."""
 
@@ -109,7 +112,7 @@ def closest_approaches(
     drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
     for k in drawn:
         work.check()
-        found[k] = watch.followed(k, found[k], wanted.get(frozenset(pairs[k]), 0.0))
+        found[k] = watch.followed(k, found[k], wanted.get(frozenset(pairs[k]), 0.0), FOLLOWED // len(drawn))
     return found
 
 
@@ -248,29 +251,33 @@ class Watch:
         close = np.flatnonzero(self.lows[k] <= 0)
         best, move = np.zeros(24), np.zeros(8)
         best[1], best[3], best[5] = -1, -np.inf, 1
-        places, turns = relative_places(self.middles[close, a], self.middles[close, b])
+        cost, allowed = self._a_depth(one, two), self._allowed()
+        tried = close[:: 1 + len(close) * cost // (4 * allowed)]
+        places, turns = relative_places(self.middles[tried, a], self.middles[tried, b])
         values = self._signed_at(one, two, places, turns)
-        if len(close):
+        self.looks += len(tried) * cost
+        if len(tried):
             worst = int(np.argmin(values))
-            stretch = int(close[worst])
+            stretch = int(tried[worst])
             best[:3] = max(-values[worst], 0.0), stretch, way.times[stretch, 2] / 2
             move = self._shortest(one, two, places[worst : worst + 1], turns[worst : worst + 1])
         every = np.full(len(way.times), np.inf)
-        every[close] = values
+        every[close] = 0.0
+        every[tried] = values
         count = self._laid_out(every, way, np.inf)
         edges = self._edges(one, two)
-        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, self._allowed() // LOOKS_A_DEPTH))
-        at_once = max(0, min(AT_ONCE // LOOKS_A_DEPTH // 4, MANY // edges // 2))
+        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, allowed // cost))
+        at_once = max(0, min(AT_ONCE // cost // 4, MANY // edges // 2))
         while count:
             _, count = deep.deepest(
                 way, a, b, one.form, two.form, self.accuracy, best, count, at_once, self.rooms, move
             )
             self.work.check()
             if best[4] > most:
-                self.vain += int(best[4]) * LOOKS_A_DEPTH
+                self.vain += int(best[4]) * cost
                 best[3] = np.inf
                 break
-        self.looks += int(best[4]) * LOOKS_A_DEPTH
+        self.looks += int(best[4]) * cost
         t = touched
         if best[0] > 0:
             t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
@@ -331,6 +338,11 @@ class Watch:
         return move
 
     @staticmethod
+    def _a_depth(one: Shape, two: Shape) -> int:
+        """What finding a depth of two parts costs, in looks."""
+        return A_DEPTH + min(AN_EDGE_PAIR * len(one.form.edges) * len(two.form.edges), MOST_A_DEPTH)
+
+    @staticmethod
     def _edges(one: Shape, two: Shape) -> int:
         return len(one.form.edges) + len(two.form.edges)
 
@@ -352,11 +364,15 @@ class Watch:
             values[some] = part
         return values
 
-    def followed(self, k: int, approach: Approach, wanted: float) -> Approach:
-        """The approach with the distance along the motion, and the spans in which that is below what is wanted."""
+    def followed(self, k: int, approach: Approach, wanted: float, looks: int) -> Approach:
+        """The approach with the distance along the motion, and the spans in which that is below what is wanted. The
+        steps are as fine as the looks allow that this may take."""
         assert approach.distance is not None
         one, two, _, _, _ = self._ends(k)
-        some = slice(None, None, 1 if self._edges(one, two) < MANY // 10 else 4)
+        step = 1 if self._edges(one, two) < MANY // 10 else 4
+        if approach.distance < 0:
+            step = max(step, min(COARSEST, SAMPLES * self._a_depth(one, two) // looks))
+        some = slice(None, None, step)
         t, q = (self.times[some], self.positions[some]) if self.moves[k] else (np.zeros(1), self.first[None])
         values = np.maximum(self._signed(k, q), approach.distance)
         beside = np.searchsorted(t, approach.t)

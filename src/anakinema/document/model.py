@@ -20,6 +20,9 @@ if TYPE_CHECKING:
     from ..geometry.outline import Slab
     from ..laws import Piece
 
+MOST_EFFORT = 600_000
+"""What joining the outlines of a document may take, in pairs of edges that may meet: about five seconds."""
+
 Point = tuple[float, float]
 Tree = Mapping[str, Any]
 
@@ -101,6 +104,14 @@ class Part:
         from ..geometry.outline import slabs
 
         return slabs(self.shapes, self.depth)
+
+
+    @cached_property
+    def effort(self) -> int:
+        """What joining and cutting its shapes takes, in pairs of edges; not counted on beyond `MOST_EFFORT`."""
+        from ..geometry.outline import effort
+
+        return effort(self.shapes, self.depth, MOST_EFFORT) if self.shapes else 0
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from .assemblies import Content, Pose, placed
 from .copies import said
 from .expressions import ExpressionError
 from .fields import IDS, MAX_ITEMS, MISSING, kind_of
-from .model import Document, Group, Parameter, Tree, Use, Value
+from .model import MOST_EFFORT, Document, Group, Parameter, Tree, Use, Value
 from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
@@ -333,6 +333,7 @@ class _DocumentReader(_Reader):
             self.mapping(row, f"trials.{number}")
         shown = self.tree.get("picture")
         picture = self.picture(self.mapping(shown, "picture"), "picture") if shown is not None else None
+        self.outlines_within_reason()
         if self.faults:
             raise DocumentError(self.faults)
         proxy = MappingProxyType
@@ -362,6 +363,19 @@ class _DocumentReader(_Reader):
             read_study=proxy(self.read_study),
             definitions=proxy(self.library.read),
         )
+
+    def outlines_within_reason(self) -> None:
+        """Refuses outlines that would take too long to join, at the part with which they do; equal ones count once."""
+        total, seen = 0, set()
+        for name, part in self.parts.items() if not self.faults else ():
+            if part.shapes and id(part.shapes) not in seen:
+                seen.add(id(part.shapes))
+                total += part.effort
+            if total > MOST_EFFORT:
+                text = ("joining these outlines would take too long: they have too many lines and arcs, which meet in "
+                        "too many places or at too many depths; draw them simpler, without what no clearance needs")
+                self.fault(f"parts.{name}.shapes", text)  # fmt: skip
+                return
 
     def speaks_of_the_same(self, before: Document) -> bool:
         """Whether what can be named is what it was before, whatever it is worth."""

@@ -11,6 +11,9 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
 
+HAIR = 1e-9
+"""Angle (rad) beside an arc's end that still counts as on it."""
+
 
 @dataclass(frozen=True, eq=False)
 class Edges:
@@ -70,13 +73,30 @@ class Edges:
 
 
 def boxes(edges: Edges) -> tuple[Plane, Plane]:
-    """(E,) the lower left and the upper right corner of each edge's box; of an arc, that of its whole circle."""
+    """(E,) the lower left and the upper right corner of each edge's box."""
     corners = []
     for pick, sign in ((np.minimum, -1.0), (np.maximum, 1.0)):
-        flat = pick(edges.start.real, edges.end.real) + 1j * pick(edges.start.imag, edges.end.imag)
-        round_ = edges.center + sign * edges.radius * (1 + 1j)
-        corners.append(np.where(edges.is_arc, round_, flat))
+        x, y = pick(edges.start.real, edges.end.real), pick(edges.start.imag, edges.end.imag)
+        x = np.where(_passes(edges, 0.0 if sign > 0 else np.pi), edges.center.real + sign * edges.radius, x)
+        y = np.where(_passes(edges, sign * np.pi / 2), edges.center.imag + sign * edges.radius, y)
+        corners.append(x + 1j * y)
     return corners[0], corners[1]
+
+
+def _passes(edges: Edges, angle: float) -> Mask:
+    """Which edges are arcs that pass an angle, or begin or end a hair beside it."""
+    way = np.where(edges.sweep < 0, -1.0, 1.0)
+    turned = np.mod(way * (angle - edges.angle) + HAIR, 2 * np.pi)
+    found: Mask = edges.is_arc & (turned <= np.abs(edges.sweep) + 2 * HAIR)
+    return found
+
+
+def carriers_meet(one: Edges, two: Edges) -> Mask:
+    """(N,) whether edges may meet pairwise by the circles of their arcs, with those that touch; lines are not asked."""
+    apart, slack = np.abs(one.center - two.center), 1e-4 * (one.radius + two.radius)
+    across = apart > one.radius + two.radius + slack
+    within = apart < np.abs(one.radius - two.radius) - slack
+    return ~(one.is_arc & two.is_arc & (across | within))
 
 
 FIELDS = ("start", "end", "center", "radius", "angle", "sweep", "shape", "feature")

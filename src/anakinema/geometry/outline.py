@@ -1,6 +1,6 @@
 """Outlines: a part's shapes joined and cut into regions bounded by exact lines and arcs, one for each slab of depth."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
@@ -9,15 +9,23 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
 from . import shapes as s
-from .edges import Edges, arc, boxes, circle, joined, lines, meetings, merged, same_carrier, windings
+from .edges import Edges, arc, boxes, carriers_meet, circle, joined, lines, meetings, merged, same_carrier, windings
 
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
 
+AN_EDGE = 15
+"""What an edge takes, in pairs of edges."""
+LITTLE = 64
+"""Edges of a part, times its slabs, up to which nothing is counted."""
 FEW = 48
 """Edges up to which all pairs are looked at one by one."""
+ASKEW = np.exp(0.7j)
+"""A direction along which few corners stand side by side."""
 MOST_AT_ONCE = 400_000
 """Points times edges looked at in one go, so that memory stays bounded."""
+MOST_PAIRS = 8_000_000
+"""Pairs of edges, likewise."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -83,12 +91,12 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
     first, second = near_pairs(everything, owner)
     meet = np.zeros(len(marked), dtype=bool)
     meet[owner[first]] = meet[owner[second]] = True
-    loops, alone = [], [i for i in range(len(marked)) if not meet[i]]
-    for i in alone:
+    layer = Layer(marked)
+    loops, alone = [], np.flatnonzero(~meet)
+    removed, within = layer.covered(np.array([_on(marked[i][0]) for i in alone], dtype=complex), alone)
+    for i, out, inside in zip(alone, removed, within, strict=True):
         ring, cut = marked[i]
-        others = [entry for k, entry in enumerate(marked) if k != i]
-        within, removed = _covered(others, ring.point(np.full(ring.count, 0.5))[:1])
-        if not removed[0] and within[0] == cut:  # an added ring in the open, or a hole in what is solid
+        if not out and inside == cut:  # an added ring in the open, or a hole in what is solid
             outward = area(ring) > 0
             loops.append(merged(ring if outward != cut else _backward(ring)))
     together = [entry for i, entry in enumerate(marked) if meet[i]]
@@ -96,7 +104,7 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
         pieces = _split(joined([ring for ring, _ in together]), 1e-9 * size)
         middle = pieces.point(np.full(pieces.count, 0.5))
         normal = 1j * pieces.direction(np.full(pieces.count, 0.5)) * SIDE * size
-        left, right = _inside(marked, middle + normal), _inside(marked, middle - normal)
+        left, right = layer.inside(middle + normal), layer.inside(middle - normal)
         turned = _reversed(pieces.pick(right & ~left))
         edges = _without_twins(joined([pieces.pick(left & ~right), turned]), 1e-7 * size)
         loops += [merged(edges.pick(loop)) for loop in _chained(edges, 1e-6 * size)]
@@ -108,24 +116,72 @@ def region(shapes: tuple[s.Shape, ...]) -> Region:
 
 
 def near_pairs(edges: Edges, owner: Index) -> tuple[Index, Index]:
-    """Edges (i, j), i before j, of different owners (E,) whose boxes meet."""
+    """Edges (i, j), i before j, of different owners (E,) that may meet, by their boxes and circles."""
+    found = list(_near_pairs(edges, owner))
+    return np.concatenate([first for first, _ in found]), np.concatenate([second for _, second in found])
+
+
+def _near_pairs(edges: Edges, owner: Index) -> Iterator[tuple[Index, Index]]:
+    """The same in portions."""
+    low, high = boxes(edges)
     if edges.count <= FEW:
         first, second = np.triu_indices(edges.count, k=1)
-        apart = owner[first] != owner[second]
-        first, second = first[apart], second[apart]
-        low, high = boxes(edges)
         meet = (low[first].real <= high[second].real) & (low[second].real <= high[first].real)
         meet &= (low[first].imag <= high[second].imag) & (low[second].imag <= high[first].imag)
-        return first[meet], second[meet]
+        yield _that_meet(edges, owner, first[meet], second[meet])
+        return
     import shapely
 
-    low, high = boxes(edges)
     shapes = shapely.box(low.real, low.imag, high.real, high.imag)
-    first, second = shapely.STRtree(shapes).query(shapes)
+    tree = shapely.STRtree(shapes)
+    for some in np.array_split(np.arange(edges.count), 1 + edges.count**2 // MOST_PAIRS):
+        first, second = tree.query(shapes[some])
+        yield _that_meet(edges, owner, some[first], second)
+
+
+def _that_meet(edges: Edges, owner: Index, first: Index, second: Index) -> tuple[Index, Index]:
     keep = (first < second) & (owner[first] != owner[second])
-    return first[keep], second[keep]
+    first, second = first[keep], second[keep]
+    meet = carriers_meet(edges.pick(first), edges.pick(second))
+    return first[meet], second[meet]
 
 
+def effort(shapes: Sequence[s.Shape], depth: tuple[float, float], most: int) -> int:
+    """What it takes to join and cut shapes: pairs of edges that may meet, in each slab of depth, and what each edge
+    takes besides. It is not counted on beyond `most`."""
+    spans = np.array([shape.depth or depth for shape in shapes])
+    levels = np.unique(spans)
+    low, high = np.searchsorted(levels, spans[:, 0]), np.searchsorted(levels, spans[:, 1])
+    total = int(sum(AN_EDGE * count_edges(shape) * int(n) for shape, n in zip(shapes, high - low, strict=True)))
+    if total <= LITTLE * AN_EDGE or total > most:
+        return total
+    marked = [(ring, k) for k, shape in enumerate(shapes) for ring in rings(shape)]
+    owner = np.repeat(np.arange(len(marked)), [ring.count for ring, _ in marked])
+    number = np.array([k for _, k in marked])[owner]
+    for first, second in _near_pairs(joined([ring for ring, _ in marked]), owner):
+        one, two = number[first], number[second]
+        both = np.minimum(high[one], high[two]) - np.maximum(low[one], low[two])
+        total += int(np.maximum(both, 0).sum())
+        if total > most:
+            break
+    return total
+
+
+def count_edges(shape: s.Shape) -> int:
+    """How many edges a shape has, about; not fewer than half of them."""
+    match shape:
+        case s.Disc():
+            return 4
+        case s.Bar():
+            return 6 * (len(shape.through) - 1)
+        case s.Polygon():
+            return len(shape.vertices) * (2 if shape.corner_radius > 0 else 1)
+        case s.Path():
+            return 2 * len(shape.segments) + 1
+    return 8
+
+
+@lru_cache(maxsize=4096)
 def rings(shape: s.Shape) -> list[Edges]:
     """The closed boundaries of one shape; where there are several, the shape is their union. Their lines and arcs are
     numbered through as the shape's features."""
@@ -263,62 +319,84 @@ def _split(edges: Edges, tolerance: float) -> Edges:
     first, second = near_pairs(edges, np.arange(edges.count))
     one, two = edges.pick(first), edges.pick(second)
     points = meetings(one, two)
-    cuts: list[list[float]] = [[0.0, 1.0] for _ in range(edges.count)]
-    for edge_index, owner in ((first, one), (second, two)):
-        for column in range(2):
-            share = owner.share_of(points[:, column])
-            for i in np.flatnonzero(np.isfinite(share)).tolist():
-                cuts[edge_index[i]].append(float(share[i]))
-        other = two if owner is one else one
+    every = np.arange(edges.count)
+    owners, shares = [every, every], [np.zeros(edges.count), np.ones(edges.count)]
+    for numbers, owner, other in ((first, one, two), (second, two, one)):
+        for z in (points[:, 0], points[:, 1]):
+            share = owner.share_of(z)
+            owners.append(numbers[np.isfinite(share)])
+            shares.append(share[np.isfinite(share)])
         for z in (other.start, other.end):  # ends that lie on the edge: shared stretches
             share = owner.share_of(z)
-            near = np.abs(owner.point(share) - z) <= tolerance
-            for i in np.flatnonzero(near & (share > 0) & (share < 1)).tolist():
-                cuts[edge_index[i]].append(float(share[i]))
-    lengths = edges.length()
-    pieces = []
-    for i in range(edges.count):
-        shares = np.unique(np.clip(cuts[i], 0.0, 1.0))
-        keep = np.append(True, np.diff(shares) * lengths[i] > 10 * tolerance)
-        shares = shares[keep]
-        shares[-1] = 1.0
-        if shares.size > 1:
-            pieces.append(_piece(edges, i, shares))
-    return joined(pieces)
+            near = (np.abs(owner.point(share) - z) <= tolerance) & (share > 0) & (share < 1)
+            owners.append(numbers[near])
+            shares.append(share[near])
+    number, share = np.concatenate(owners), np.clip(np.concatenate(shares), 0.0, 1.0)
+    order = np.lexsort((share, number))
+    number, share = number[order], share[order]
+    same = np.append(False, number[1:] == number[:-1])
+    keep = ~same | (np.append(0.0, np.diff(share)) * edges.length()[number] > 10 * tolerance)
+    number, share = number[keep], share[keep]
+    last = np.append(number[1:] != number[:-1], True)
+    share[last] = 1.0
+    begin = np.flatnonzero(~last)
+    return _pieces(edges.pick(number[begin]), share[begin], share[begin + 1])
 
 
-def _piece(edges: Edges, i: int, shares: Array) -> Edges:
-    whole = edges.pick(np.full(shares.size - 1, i))
-    begin, stop = shares[:-1], shares[1:]
-    return Edges(
-        whole.point(begin),
-        whole.point(stop),
-        whole.center,
-        whole.radius,
-        whole.angle + begin * whole.sweep,
-        whole.sweep * (stop - begin),
-        whole.shape,
-        whole.feature,
+def _pieces(whole: Edges, begin: Array, stop: Array) -> Edges:
+    """The pieces of edges between two shares of each."""
+    return replace(
+        whole, start=whole.point(begin), end=whole.point(stop), angle=whole.angle + begin * whole.sweep,
+        sweep=whole.sweep * (stop - begin),
     )
 
 
-def _inside(marked: Sequence[tuple[Edges, bool]], z: Plane) -> Mask:
-    """(N,) whether points lie in an added ring and in no cut one."""
-    within, removed = _covered(marked, z)
-    return within & ~removed
+class Layer:
+    """Rings, each added or cut, and what they cover together."""
+
+    def __init__(self, marked: Sequence[tuple[Edges, bool]]):
+        self.marked = marked
+        corners = [boxes(ring) for ring, _ in marked]
+        self.low = np.array([complex(low.real.min(), low.imag.min()) for low, _ in corners])
+        self.high = np.array([complex(high.real.max(), high.imag.max()) for _, high in corners])
+
+    def inside(self, z: Plane) -> Mask:
+        """(N,) whether points lie in an added ring and in no cut one."""
+        _, within = self.covered(z)
+        return within
+
+    def covered(self, z: Plane, but: Index | None = None) -> tuple[Mask, Mask]:
+        """(N,) twice: whether points lie in a cut ring, and of those that don't whether in an added one; `but` (N,) are
+        rings that are left out, one for each point."""
+        removed, within = np.zeros(z.size, dtype=bool), np.zeros(z.size, dtype=bool)
+        boxed = self._finder(z)
+        for k in np.argsort([not cut for _, cut in self.marked], kind="stable").tolist():
+            ring, cut = self.marked[k]
+            near = boxed(k)
+            near = near[~(removed[near] | within[near])]
+            if but is not None:
+                near = near[but[near] != k]
+            for some in np.array_split(near, 1 + near.size * ring.count // MOST_AT_ONCE) if near.size else ():
+                (removed if cut else within)[some[windings(ring, z[some]) != 0]] = True
+        return removed, within
+
+    def _finder(self, z: Plane) -> Callable[[int], Index]:
+        """What gives the points that lie in a ring's box."""
+        low, high = self.low, self.high
+        if z.size * low.size <= MOST_AT_ONCE:
+            return lambda k: np.flatnonzero(
+                (z.real >= low[k].real) & (z.real <= high[k].real) & (z.imag >= low[k].imag) & (z.imag <= high[k].imag)
+            )
+        import shapely
+
+        tree = shapely.STRtree(shapely.points(z.real, z.imag))
+        around = shapely.box(low.real, low.imag, high.real, high.imag)
+        return lambda k: tree.query(around[k])
 
 
-def _covered(marked: Sequence[tuple[Edges, bool]], z: Plane) -> tuple[Mask, Mask]:
-    """(N,) twice: whether points lie in an added ring, and whether in a cut one."""
-    within, removed = np.zeros(z.size, dtype=bool), np.zeros(z.size, dtype=bool)
-    for ring, cut in marked:
-        low, high = boxes(ring)
-        near = (z.real >= low.real.min()) & (z.real <= high.real.max())
-        near = np.flatnonzero(near & (z.imag >= low.imag.min()) & (z.imag <= high.imag.max()))
-        for some in np.array_split(near, 1 + near.size * ring.count // MOST_AT_ONCE):
-            wound = some[windings(ring, z[some]) != 0]
-            (removed if cut else within)[wound] = True
-    return within, removed
+def _on(ring: Edges) -> complex:
+    """A place on a ring, in the middle of its first edge."""
+    return complex(ring.pick(np.array([0])).point(np.array([0.5]))[0])
 
 
 def _backward(ring: Edges) -> Edges:
@@ -350,9 +428,12 @@ def _without_twins(edges: Edges, tolerance: float) -> Edges:
 
 def _chained(edges: Edges, tolerance: float) -> list[Index]:
     """Loops of edges, end to start."""
-    order = np.argsort(edges.start.real)
-    across = edges.start.real[order]
-    free = np.ones(edges.count, dtype=bool)
+    across, reached = ((z * ASKEW.conjugate()).real for z in (edges.start, edges.end))
+    order = np.argsort(across)
+    low, high = (np.searchsorted(across[order], reached + side * tolerance).tolist() for side in (-1, 1))
+    order = order.tolist()
+    starts, ends = edges.start.tolist(), edges.end.tolist()
+    free = [True] * edges.count
     loops = []
     for first in range(edges.count):
         if not free[first]:
@@ -360,16 +441,12 @@ def _chained(edges: Edges, tolerance: float) -> list[Index]:
         free[first] = False
         loop = [first]
         while True:
-            end = edges.end[loop[-1]]
-            low, high = np.searchsorted(across, (end.real - tolerance, end.real + tolerance))
-            near = order[low:high]
-            near = near[free[near] & (np.abs(edges.start[near] - end) <= tolerance)]
-            if not near.size:
+            here = loop[-1]
+            near = [k for k in order[low[here] : high[here]] if free[k]]
+            gap, after = min(((abs(starts[k] - ends[here]), k) for k in near), default=(np.inf, -1))
+            if gap > tolerance or abs(ends[here] - starts[first]) <= gap:
                 break
-            gaps = np.abs(edges.start[near] - end)
-            if abs(end - edges.start[first]) <= gaps.min():
-                break
-            loop.append(int(near[np.argmin(gaps)]))
-            free[loop[-1]] = False
+            loop.append(after)
+            free[after] = False
         loops.append(np.array(loop, dtype=np.intp))
     return loops

@@ -52,18 +52,12 @@ class Gear(NamedTuple):
 
 
 @inlined
-def _nearly_least(gear: Gear) -> None:
-    """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`, but for what their give takes."""
+def _least(gear: Gear) -> float:
+    """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`; gives its size squared."""
     least_change(
         gear.rows, gear.bodies, gear.slopes, gear.give, gear.wanted,
         gear.seen, gear.first, gear.start, gear.matrix, gear.change, gear.force,
     )
-
-
-@inlined
-def _least(gear: Gear) -> float:
-    """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`; gives its size squared."""
-    _nearly_least(gear)
     for n in range(len(gear.unknown)):  # kept, while what the give has left open is made good
         for c in range(3):
             gear.near[n, c] = gear.change[n, c]
@@ -150,12 +144,7 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
             return -1.0
         before = worst
         _derived(table, gear, q)
-        _nearly_least(gear)  # the next round puts right what the give has taken
-        size = 0.0
-        for n in range(len(gear.unknown)):
-            for c in range(3):
-                size += gear.change[n, c] * gear.change[n, c]
-        size = np.sqrt(size)
+        size = np.sqrt(_least(gear))
         if not size < 1.0:
             return -1.0
         moved += size
