@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QToolButton
 
 from anakinema.document.changes import lookup
 from anakinema.formats import project
@@ -224,6 +224,40 @@ def test_a_chain_of_a_thousand_parts_can_be_edited(qtbot, window):
     session.undo()
     window.grab()
     session.cancel()
+
+
+def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
+    """A plate of thirty holes: each can be changed, the last of them too, and the card never holds them all."""
+    holes = [{"kind": "disc", "center": [10 * k, 0], "diameter": 6, "cut": True} for k in range(30)]
+    shapes = [{"kind": "rectangle", "center": [145, 0], "size": [310, 20]}, *holes]
+    session = window.session
+    session.editor.begin(*project.loads(json.dumps({"anakinema": 1, "parts": {"sieve": {"shapes": shapes}}}).encode()),
+                         None)  # fmt: skip
+    session.select("parts.sieve")
+
+    def listed():
+        places = (place.split(".") for place in window.card.fields if ".shapes." in place)
+        return sorted({int(place[3]) for place in places})
+
+    def turn(name):
+        qtbot.waitUntil(lambda: button(name) is not None)
+        QTest.mouseClick(button(name), Qt.MouseButton.LeftButton)
+
+    def button(name):
+        found = [each for each in window.card.findChildren(QToolButton) if each.accessibleName() == name]
+        return next((each for each in found if each.isVisible()), None)
+
+    assert listed() == list(range(12))
+    turn("The next shapes")
+    assert listed() == list(range(12, 24))
+    turn("The next shapes")
+    assert listed() == list(range(24, 31)) and not button("The next shapes").isEnabled()
+    retype(window.card.fields["parts.sieve.shapes.30.diameter"], "7")
+    assert session.document.tree["parts"]["sieve"]["shapes"][30]["diameter"] == 7
+    assert listed() == list(range(24, 31))
+    session.remove(("parts", "sieve", "shapes", 30), "less")
+    turn("The shapes before")
+    assert listed() == list(range(12, 24))
 
 
 def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, window, monkeypatch):

@@ -181,7 +181,7 @@ def count_edges(shape: s.Shape) -> int:
     return 8
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=1 << 15)
 def rings(shape: s.Shape) -> list[Edges]:
     """The closed boundaries of one shape; where there are several, the shape is their union. Their lines and arcs are
     numbered through as the shape's features."""

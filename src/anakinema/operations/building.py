@@ -5,7 +5,7 @@ import copy
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import chain, count, pairwise
 from typing import Any
 
 from ..document.changes import Change, Place, Put, lookup
@@ -50,10 +50,15 @@ def free_name(taken: Iterable[str], word: str) -> str:
 
 
 def point_name(taken: Iterable[str]) -> str:
-    """The next free letter for a point: A to Z, then P1, P2…"""
-    known = set(taken)
-    letters = (chr(code) for code in range(ord("A"), ord("Z") + 1))
-    return next((letter for letter in letters if letter not in known), "") or free_name(known, "P1")
+    """The next free letter for a point: A to Z, then P1, P2…
+
+    >>> point_name([*"ABCDEFGHIJKLMNOPQRSTUVWXYZ", "P1"])
+    'P2'
+    """
+    known = taken if isinstance(taken, dict) else set(taken)
+    letters = [chr(code) for code in range(ord("A"), ord("Z") + 1)]
+    further = (f"P{number}" for number in count(max(1, len(known) - len(letters) + 1)))  # most often the first is free
+    return next(name for name in chain(letters, further) if name not in known)
 
 
 def _size(size: Size) -> Size:

@@ -33,6 +33,8 @@ ROLES = ("parts", "cuts in the parts around them", "left out")
 GAP = 1e-4
 """Gap that is healed at first, as a share of the drawing's extent."""
 MOST_LAYERS = 40
+WIDEST = 420
+"""Width of the list of layers at most (pixels)."""
 
 
 class DrawingDialog(QDialog):
@@ -57,8 +59,7 @@ class DrawingDialog(QDialog):
         form.addRow(self.units_label, self.units)
         form.addRow("Heal gaps up to", self.gap)
         self.layers = QGridLayout()
-        self.layers.addWidget(QLabel("Layer"), 0, 0)
-        self.layers.addWidget(QLabel("becomes"), 0, 1)
+        self.layers.setRowStretch(MOST_LAYERS + 1, 1)
         self.view = View(tokens)
         self.report = QLabel()
         self.report.setWordWrap(True)
@@ -71,10 +72,11 @@ class DrawingDialog(QDialog):
         left.addLayout(form)
         listed = QWidget()
         listed.setLayout(self.layers)
-        scroll = QScrollArea()
-        scroll.setWidget(listed)
-        scroll.setWidgetResizable(True)
-        left.addWidget(scroll, 1)
+        self.scroll = QScrollArea()
+        self.scroll.setWidget(listed)
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        left.addWidget(self.scroll, 1)
         left.addWidget(self.report)
         both = QHBoxLayout()
         both.addLayout(left)
@@ -82,8 +84,8 @@ class DrawingDialog(QDialog):
         whole = QVBoxLayout(self)
         whole.addLayout(both)
         whole.addWidget(self.buttons)
-        self.resize(760, 460)
-        self.finished.connect(draftsman.cancel)
+        self.resize(860, 480)
+        self.finished.connect(self._leave)
         draftsman.contents.connect(self._read)
         draftsman.outlined.connect(self._outlined)
         draftsman.failed.connect(self._failed)
@@ -94,6 +96,13 @@ class DrawingDialog(QDialog):
     def ready(self) -> bool:
         """Whether all is known that there is to choose by, or that nothing ever will be."""
         return bool(self.faults) or (self.contents is not None and not self.draftsman.busy)
+
+    def _leave(self) -> None:
+        """Listens no more: what another dialog has read is not for this one."""
+        for signal, heard in ((self.draftsman.contents, self._read), (self.draftsman.outlined, self._outlined),
+                              (self.draftsman.failed, self._failed)):  # fmt: skip
+            signal.disconnect(heard)
+        self.draftsman.cancel()
 
     def _wait(self, text: str) -> None:
         self.outlines = []
@@ -111,14 +120,19 @@ class DrawingDialog(QDialog):
         self.units.setCurrentText(found.unit or self.unit)
         self.units_label.setText("Its numbers are in" + ("" if found.unit else " (the file does not say)"))
         self.gap.setValue(max(found.reach * GAP, 1e-5))
+        self.layers.addWidget(QLabel("Layer"), 0, 0)
+        self.layers.addWidget(QLabel("becomes"), 0, 1)
         for row, (layer, count) in enumerate(list(found.layers.items())[:MOST_LAYERS], 1):
             box = QComboBox()
             box.addItems(ROLES)
             box.setAccessibleName(f"layer {layer} becomes")
             box.currentIndexChanged.connect(self.look)
             self.roles[layer] = box
-            self.layers.addWidget(QLabel(f"{layer}  ({count})"), row, 0)
-            self.layers.addWidget(box, row, 1)
+            for column, widget in enumerate((QLabel(f"{layer}  ({count})"), box)):
+                self.layers.addWidget(widget, row, column)
+                widget.show()  # now, for the width that they ask for
+        bar = self.scroll.verticalScrollBar().sizeHint().width()
+        self.scroll.setMinimumWidth(min(self.layers.sizeHint().width() + bar, WIDEST))
         self.units.currentIndexChanged.connect(self.look)
         self.gap.valueChanged.connect(self.look)
         self.look()

@@ -9,10 +9,12 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -36,6 +38,8 @@ KINDS: dict[str, Fill] = {
     study.check, "measures": study.measure, "positions": study.position, "pairs": study.pair,
 }  # fmt: skip
 """What fills the card, for each kind of thing that can be selected."""
+PAGE = 12
+"""Entries of a list that are shown at once: a sieve has thousands of holes, and each is a few fields."""
 
 
 class Card(QScrollArea):
@@ -55,6 +59,8 @@ class Card(QScrollArea):
         self._found: list[QLabel] = []
         """Labels of what the analysis found: greyed while it is that of a version before."""
         self._shape = ""
+        self._turned: dict[tuple[str, str], int] = {}
+        """The page that each list has been turned to, by what is selected and what is listed."""
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.setInterval(0)
@@ -201,6 +207,34 @@ class Card(QScrollArea):
         grid.setColumnStretch(1, 1)
         self.rows.addLayout(grid)
         return grid
+
+    def paged(self, what: str, count: int) -> range:
+        """Which of many entries to show: a page of them, and a row with which to turn to the others."""
+        if count <= PAGE:
+            return range(count)
+        key = self.session.selection, what
+        last = (count - 1) // PAGE
+        page = min(self._turned.get(key, 0), last)
+        shown = range(page * PAGE, min(count, (page + 1) * PAGE))
+        row = QWidget()
+        layout = QHBoxLayout(row)
+        layout.setContentsMargins(0, 8, 0, 0)
+        for text, told, to in (("‹", f"The {what} before", page - 1), ("›", f"The next {what}", page + 1)):
+            turn = QToolButton()
+            turn.setText(text)
+            turn.setToolTip(told)
+            turn.setAccessibleName(told)
+            turn.setEnabled(0 <= to <= last)
+            turn.clicked.connect(lambda _=False, to=to: self._turn(key, to))
+            layout.addWidget(turn)
+        layout.addWidget(QLabel(f"{what} {shown.start + 1} to {shown.stop} of {count}"))
+        layout.addStretch(1)
+        self.rows.addWidget(row)
+        return shown
+
+    def _turn(self, key: tuple[str, str], page: int) -> None:
+        self._turned[key] = page
+        self._later.start()
 
     def field(
         self, grid: QGridLayout, label: str, place: Place, *, hint: str = "", **options: bool

@@ -37,10 +37,11 @@ def part(card: "Card", document: Document, name: str) -> None:
         others = [other for other in document.parts if other != name]
         if others:
             centre(card, name, others)
-    own = entry.get("points", {})
+    own = list(entry.get("points", {}))
     if own:
+        some = card.paged("points", len(own))
         grid = card.section("POINTS, in the part's own frame")
-        for point in own:
+        for point in own[some.start : some.stop]:
             card.pair(grid, point, (*place, "points", point))
     if "pose" in entry:
         grid = card.section("PLACED AT" if part.fixed else "PLACED ROUGHLY AT")
@@ -50,7 +51,9 @@ def part(card: "Card", document: Document, name: str) -> None:
         grid = card.section("DEPTH, back to front")
         for i, label in enumerate(("from", "to")):
             card.field(grid, label, (*place, "depth", i))
-    for i, shape in enumerate(entry.get("shapes", [])):
+    shapes = entry.get("shapes", [])
+    for i in card.paged("shapes", len(shapes)):
+        shape = shapes[i]
         grid = card.section(f"{'CUT: ' if shape.get('cut') else ''}{form_of(shape).title.upper()}")
         shape_fields(card, grid, (*place, "shapes", i), shape)
     grid = card.section("LOOK")

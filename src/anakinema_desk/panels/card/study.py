@@ -143,7 +143,9 @@ def program(card: "Card", document: Document, name: str) -> None:
     length = shown(one.length, "angle" if one.over == "angle" else "time", document.units)
     used = f"drives {', '.join(users)}" if users else "not used yet"
     card.heading("PROGRAM", name, f"over {length}, {used}", place)
-    for number, segment in enumerate(entry.get("segments", [])):
+    segments = entry.get("segments", [])
+    for number in card.paged("segments", len(segments)):
+        segment = segments[number]
         grid = card.section(f"SEGMENT {number + 1}" + ("" if "to" in segment else ", A DWELL"))
         here = (*place, "segments", number)
         card.field(grid, "over", (*here, "over"))

@@ -33,8 +33,9 @@ def document(card: "Card", document: Document, _: str) -> None:
     units = f"lengths in {document.units.length}, angles in {document.units.angle}"
     card.heading("MECHANISM", document.title or "Untitled", units)
     if document.parameters:
+        some = card.paged("parameters", len(document.parameters))
         grid = card.section("PARAMETERS")
-        for parameter in document.parameters.values():
+        for parameter in list(document.parameters.values())[some.start : some.stop]:
             card.field(grid, parameter.id, value_place(document, parameter.id), hint=parameter.note)
     card.note(
         "Numbers may be expressions: 2*rod + 3 mm, 1/2 in, 90 deg - lead. Typed into any field, rod = 40 makes a "
