@@ -414,7 +414,7 @@ class RandomUser:
         word = lambda *_, **__: (self.chance.choice(WORDS), self.chance.random() < 0.8)  # noqa: E731
         QInputDialog.getText = staticmethod(word)  # type: ignore[assignment]
         QInputDialog.getItem = staticmethod(lambda *given: (given[3][0], self.chance.random() < 0.2))  # type: ignore[assignment]
-        DrawingDialog.exec = self._look_at_drawing  # type: ignore[method-assign, assignment]
+        DrawingDialog.exec = lambda dialog: self._look_at_drawing(dialog)  # type: ignore[method-assign]
         qInstallMessageHandler(self._warned)
 
     def _look_at_drawing(self, dialog: DrawingDialog) -> int:
