@@ -14,9 +14,11 @@ from .edges import Edges, arc, boxes, carriers_meet, circle, joined, lines, meet
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
 
+SAME = 1e-9
+"""How far apart (relative to all edges' extent) what meets may be by rounding."""
 AN_EDGE = 15
 """What an edge takes, in pairs of edges."""
-LITTLE = 64
+LITTLE = 160
 """Edges of a part, times its slabs, up to which nothing is counted."""
 FEW = 48
 """Edges up to which all pairs are looked at one by one."""
@@ -124,6 +126,8 @@ def near_pairs(edges: Edges, owner: Index) -> tuple[Index, Index]:
 def _near_pairs(edges: Edges, owner: Index) -> Iterator[tuple[Index, Index]]:
     """The same in portions."""
     low, high = boxes(edges)
+    slack = SAME * (1 + 1j) * max(float(np.ptp(high.real)), float(np.ptp(low.imag)))
+    low, high = low - slack, high + slack  # for ends that are one but for rounding
     if edges.count <= FEW:
         first, second = np.triu_indices(edges.count, k=1)
         meet = (low[first].real <= high[second].real) & (low[second].real <= high[first].real)

@@ -85,7 +85,7 @@ class DrawingDialog(QDialog):
         whole.addLayout(both)
         whole.addWidget(self.buttons)
         self.resize(860, 480)
-        self.finished.connect(self._leave)
+        self.finished.connect(self._leave, Qt.ConnectionType.SingleShotConnection)
         draftsman.contents.connect(self._read)
         draftsman.outlined.connect(self._outlined)
         draftsman.failed.connect(self._failed)
