@@ -7,10 +7,13 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
+from shiboken6 import isValid
 
 from anakinema.errors import DocumentError, Fault
 from anakinema.reckoner import Died, Reckoner, engaged, given_back
+
+from .doorbell import doorbell
 
 SWITCH = 1e-4
 """Seconds after which a thread that listens lets the window go on. The interpreter's own 5 ms add up: painting waits at
@@ -23,7 +26,7 @@ class Worker(QObject):
     """Has one task after the other done. A new task ends the one before: only the newest is wanted.
 
     All results are told through signals with the number of the task, and only while it is the wanted one. What is told
-    comes from a thread that listens, as every signal of Qt may; who receives it on the interface thread need not care.
+    is heard by a thread that listens, opened there, and told on the interface thread.
     """
 
     failed = Signal(int, object)
@@ -35,6 +38,7 @@ class Worker(QObject):
         self.wanted = 0
         self._running = 0
         self._reckoner: Reckoner | None = None
+        self._doorbell = doorbell()
         self._ended.connect(self._rest)
 
     @property
@@ -56,7 +60,7 @@ class Worker(QObject):
             self.engage().ask(self.wanted, task, arguments)
         except OSError as error:  # no further process can be had
             self._running = 0
-            QTimer.singleShot(0, partial(self._tell, self.failed, self.wanted, error))
+            self._tell("failed", self.wanted, error)
         return self.wanted
 
     def cancel(self) -> None:
@@ -85,7 +89,7 @@ class Worker(QObject):
         if number != self.wanted:
             return
         if what == "ended":
-            self._tell(self._ended, number)
+            self._tell("_ended", number)
             self.over()
             return
         try:
@@ -93,9 +97,9 @@ class Worker(QObject):
             self.taken_in(what, value)
         except Exception as error:  # our own mistake: nobody else would tell it on this thread
             what, value = "failed", error
-        self._tell(getattr(self, what), number, value)
+        self._tell(what, number, value)
         if what == "failed":
-            self._tell(self._ended, number)
+            self._tell("_ended", number)
 
     def taken_in(self, what: str, value: Any) -> None:
         """A place to make what has come ready for use, before it is told."""
@@ -103,11 +107,13 @@ class Worker(QObject):
     def over(self) -> None:
         """A place for what can wait until a task has ended."""
 
-    def _tell(self, signal: Any, *values: object) -> None:
-        try:
-            signal.emit(*values)
-        except RuntimeError:  # the application has closed meanwhile: there is nobody to be told
-            self.wanted = 0
+    def _tell(self, name: str, *values: object) -> None:
+        self._doorbell.leave(partial(self._emit, name, values))
+
+    def _emit(self, name: str, values: tuple[object, ...]) -> None:
+        """On the interface thread: tells what was left."""
+        if isValid(self):  # else its window has closed meanwhile: there is nobody to be told
+            getattr(self, name).emit(*values)
 
 
 def faults_of(error: Exception) -> tuple[Fault, ...]:
