@@ -237,8 +237,12 @@ def study(options: argparse.Namespace) -> int:
 
 def _findings(path: Path, steps: int | None) -> "Findings | None":
     from .findings import analyse
+    from .findings.advice import unwatched
 
-    return _loaded(path, lambda document: analyse(document, steps))
+    findings = _loaded(path, lambda document: analyse(document, steps))
+    if findings is not None and (text := unwatched(findings.document)):
+        _told(path, f"clearance: {text}")
+    return findings
 
 
 def _loaded(path: Path, act: "Callable[[Document], T]") -> "T | None":

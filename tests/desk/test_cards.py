@@ -1,16 +1,18 @@
 """Every panel follows the document while its own widgets are in use: keys come and go by keyboard and mouse."""
 
 import json
+import math
 import sys
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QColor
+from PySide6.QtCore import QObject, QPoint, QPointF, Qt
+from PySide6.QtGui import QColor, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QToolButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QToolButton, QWidget
 
 from anakinema.document.changes import lookup
 from anakinema.formats import project
+from anakinema_desk import overrides
 from anakinema_desk.panels.card.card import KINDS
 from anakinema_desk.panels.fields import TextField
 from windows import ENTER, click_line, retype, settle
@@ -273,6 +275,38 @@ def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, wind
         assert json.loads(kept.read_text())["title"] == "Precious"
     finally:
         sys.excepthook = sys.__excepthook__
+
+
+MISTAKES = {
+    "a text": (lambda: 5 % 0, ZeroDivisionError), "another text": (lambda: int(math.nan), ValueError),
+    "nothing at all": (lambda: next(iter(())), StopIteration), "a key": (lambda: {}["x"], KeyError),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("mistake", "kind"), MISTAKES.values(), ids=MISTAKES)
+def test_what_only_c_has_raised_in_a_handler_does_not_end_the_program(qtbot, mistake, kind):
+    """PySide takes the text with which C raises for the exception itself: the program died of that."""
+
+    class Clumsy(QWidget):
+        def mouseMoveEvent(self, event):
+            mistake()
+
+    moved = QMouseEvent(QMouseEvent.Type.MouseMove, QPointF(5, 5), QPointF(5, 5), Qt.MouseButton.NoButton,
+                        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    clumsy = Clumsy()
+    clumsy.setMouseTracking(True)
+    qtbot.addWidget(clumsy)
+    with pytest.raises(kind):
+        QApplication.sendEvent(clumsy, moved)
+
+
+def test_all_handlers_of_our_widgets_are_held():
+    ours = {name: module for name, module in sys.modules.items() if name.startswith("anakinema_desk.")}
+    held = [f"{cls.__name__}.{name}" for module in ours.values() for cls in vars(module).values()
+            if isinstance(cls, type) and cls.__module__ == module.__name__ and issubclass(cls, QObject)
+            for name, function in vars(cls).items() if name.endswith("Event") and hasattr(function, "__code__")
+            and function.__code__ is not overrides.whole(print).__code__]  # fmt: skip
+    assert held == []
 
 
 def test_what_can_not_be_drawn_is_told_once_and_the_bench_lives_on(qtbot, window, monkeypatch):

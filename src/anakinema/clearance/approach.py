@@ -40,10 +40,10 @@ A_DEPTH, AN_EDGE_PAIR, MOST_A_DEPTH = 150, 7, 100_000
 """What finding a depth costs, about, in looks: at least, more for each pair of edges, and more at most."""
 FOLLOWED = 2_000_000
 """Looks that following all pairs for drawing may take, about; they are followed in coarser steps for that."""
-A_PAIR = 1_500
-"""What a pair costs at least, in looks."""
-ALL_LOOKS = 12_000_000
-"""Looks that all pairs may take together, so that any file is answered in time: four to eight seconds."""
+A_PAIR, A_BODY = 1_500, 5
+"""What a pair costs at least, in looks, and what knowing the place of a body at a moment does; each stretch is one."""
+ALL_LOOKS = 17_000_000
+"""Looks that all pairs may take together, so that any file is answered in time: five to eight seconds."""
 AT_ONCE = 20_000
 """Looks between two questions whether the work is still wanted."""
 TRACKS = 24
@@ -146,7 +146,8 @@ class Watch:
         """The first driver's coordinate at these times."""
         self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
         self.swept = {name: self._swept(name) for name in names}
-        self.lows = [self._low(k) for k in range(len(pairs))]
+        self._kept: tuple[int, Array] = -1, np.zeros(0)
+        self.lowest = [float(self.low(k).min()) for k in range(len(pairs))]
 
     def _swept(self, name: str) -> tuple[Plane, Array]:
         """(S, 2) the middles of the two ends of a part's capsule in each stretch of the motion, and (S,) the girth with
@@ -160,12 +161,16 @@ class Watch:
             ends[:, column] = middles
         return ends, strayed.max(axis=0) + capsule.girth
 
-    def _low(self, k: int) -> Array:
-        """(S,) what the distance of a pair is not below in each stretch, by the capsules that they stay within."""
+    def low(self, k: int) -> Array:
+        """(S,) what the distance of a pair is not below in each stretch, by the capsules that they stay within. Only
+        those of the last pair are kept: of all pairs they would fill the memory."""
+        if self._kept[0] == k:
+            return self._kept[1]
         (one, one_girth), (two, two_girth) = (self.swept[name] for name in self.pairs[k])
         count = len(one) if self.moves[k] else 1
         apart = np.empty(count)
         series.capsules_apart(one[:count], one_girth[:count], two[:count], two_girth[:count], apart)
+        self._kept = k, apart
         return apart
 
     def _ends(self, k: int) -> tuple[Shape, Shape, int, int, Track]:
@@ -177,7 +182,7 @@ class Watch:
     def bound(self, k: int) -> Approach:
         """What the bounds of whole stretches tell of a pair."""
         reason = "not looked at closely: too many pairs; name those that matter in checks"
-        low = float(self.lows[k].min())
+        low = self.lowest[k]
         return self._unfound(k, reason, low if low > 0 else -np.inf)
 
     def _unfound(self, k: int, reason: str, low: float) -> Approach:
@@ -187,7 +192,7 @@ class Watch:
     def judged(self, k: int) -> Approach:
         """The closest approach of a pair."""
         one, two, a, b, way = self._ends(k)
-        low = self.lows[k]
+        low = self.low(k)
         start = relative_places(self.first[a : a + 1], self.first[b : b + 1])
         lowest = int(np.argmin(low))
         close = np.append(np.flatnonzero(low <= 0), lowest)
@@ -195,7 +200,7 @@ class Watch:
         first_place, first_turn = complex(places[-1]), complex(turns[-1])
         places, turns = np.append(places, start[0]), np.append(turns, start[1])
         over = np.zeros(len(turns), dtype=np.bool_)
-        self.looks += A_PAIR + 10 * len(turns)
+        self.looks += A_PAIR + len(low) + A_BODY * len(self.first) + 10 * len(turns)
         if near.overlaps(one.form, two.form, places, turns, self.rooms, over):
             return self._deepest(k)
         best = np.zeros(8)
@@ -248,7 +253,7 @@ class Watch:
         """The deepest overlap of a pair that touches or overlaps somewhere; where it only touches, that is told at the
         time when it was seen to."""
         one, two, a, b, way = self._ends(k)
-        close = np.flatnonzero(self.lows[k] <= 0)
+        close = np.flatnonzero(self.low(k) <= 0)
         best, move = np.zeros(24), np.zeros(8)
         best[1], best[3], best[5] = -1, -np.inf, 1
         cost, allowed = self._a_depth(one, two), self._allowed()
@@ -294,7 +299,7 @@ class Watch:
     def _found(self, k: int, t: float, certain: float, reason: str) -> Approach:
         """The approach at a time, by the exact positions; at the start of the motion where that is as close."""
         distance, points = self.at(k, t)
-        if t > 0 and self.lows[k][0] <= distance + self.accuracy:
+        if t > 0 and self.low(k)[0] <= distance + self.accuracy:
             first, others = self.at(k, 0.0)
             if first <= distance + self.accuracy:
                 t, distance, points = 0.0, first, others

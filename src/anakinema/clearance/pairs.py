@@ -1,12 +1,15 @@
 """Which pairs of parts are watched: those that share depth and move against each other."""
 
-from itertools import combinations
+import numpy as np
 
+from ..arrays import Index
 from ..document.model import Check, Document
 from ..joints import COUPLING_TYPES
 from ..ties import Ties
 
 Pair = tuple[str, str]
+MOST_PAIRS = 70_000
+"""Pairs that are watched at most, besides those that checks name: all of some 370 parts of one depth."""
 
 
 def share_depth(document: Document, one: str, two: str) -> bool:
@@ -40,15 +43,57 @@ def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
 
 def pairs_to_watch(document: Document) -> list[Pair]:
     """Pairs of parts that share depth, move against each other, are not joined directly and not said to be ignored; and
-    those that a check names, whatever they are, as long as they share depth."""
-    named = named_pairs(document)
+    those that a check names, whatever they are, as long as they share depth. Of too many only the nearest, see
+    `left_out`."""
+    named = [pair for pair in named_pairs(document) if share_depth(document, *pair)]
+    taken = {frozenset(pair) for pair in named}
+    return named + [pair for pair in _candidates(document)[0] if frozenset(pair) not in taken]
+
+
+def left_out(document: Document) -> int:
+    """How many pairs are not watched because they are too many: those that are placed furthest apart."""
+    shaped = sum(bool(part.shapes) for part in document.parts.values())
+    return _candidates(document)[1] if shaped * (shaped - 1) // 2 > MOST_PAIRS else 0
+
+
+def _candidates(document: Document) -> tuple[list[Pair], int]:
+    """The pairs that are worth watching, in the order of the parts, and how many more there are.
+
+    Where these are more than `MOST_PAIRS`, each part is watched against as many of those after it as keep them below
+    that: the nearest by the circles about them, as they are placed."""
     joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
     for coupling in document.active_couplings.values():
         if COUPLING_TYPES[coupling.type].meshes:
             joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
-    known = joined | {frozenset(pair) for pair in named} | set(document.ignored)
+    known = joined | set(document.ignored)
     body = rigid_bodies(document)
-    shaped = [part.id for part in document.parts.values() if part.slabs]
-    moving = [pair for pair in combinations(shaped, 2) if body[pair[0]] != body[pair[1]]]
-    found = dict.fromkeys(pair for pair in moving if frozenset(pair) not in known)
-    return [pair for pair in (*named, *found) if share_depth(document, *pair)]
+    shaped = [part for part in document.parts.values() if part.slabs]
+    heads = {head: number for number, head in enumerate(dict.fromkeys(body.values()))}
+    bodies = np.array([heads[body[part.id]] for part in shaped], dtype=int)
+    low, high = np.array([part.slabs[0].low for part in shaped]), np.array([part.slabs[-1].high for part in shaped])
+    places = np.array([complex(*part.pose[:2]) for part in shaped], dtype=complex)
+    reach = np.array([max(slab.region.reach for slab in part.slabs) for part in shaped])
+
+    def beside(i: int) -> Index:
+        """The parts after one that may share depth with it and belong to other bodies."""
+        after = slice(i + 1, None)
+        return i + 1 + np.flatnonzero((bodies[after] != bodies[i]) & (low[after] < high[i]) & (low[i] < high[after]))
+
+    total = sum(beside(i).size for i in range(len(shaped)))
+    most = total if total <= MOST_PAIRS else max(1, MOST_PAIRS // len(shaped))
+    numbers = {part.id: i for i, part in enumerate(shaped)}
+    spoken: dict[int, set[int]] = {}
+    for pair in known | {frozenset(pair) for pair in named_pairs(document)}:
+        i, *rest = sorted(numbers[part] for part in pair if part in numbers) or [-1]
+        spoken.setdefault(i, set()).update(rest)
+    found: list[Pair] = []
+    more = 0
+    for i, part in enumerate(shaped):
+        others = beside(i)
+        if others.size > most:
+            order = np.argsort(np.abs(places[others] - places[i]) - reach[others], kind="stable")
+            more += others.size - most - len(spoken.get(i, set()).intersection(others[order[most:]].tolist()))
+            others = np.sort(others[order[:most]])
+        pairs = [(part.id, shaped[k].id) for k in others.tolist()]
+        found += [pair for pair in pairs if frozenset(pair) not in known and share_depth(document, *pair)]
+    return found, more

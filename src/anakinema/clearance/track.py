@@ -10,6 +10,9 @@ PIECES = 3
 """Stretches that a node interval of the path is cut into to begin with."""
 HALVINGS = 24
 """How often a stretch is halved at most where the motion bends too much for one polynomial."""
+MOST_PLACES = 2_500_000
+"""Moments times bodies after which stretches are halved no further: some five seconds. What they miss then is known,
+and what it leaves unproven of a clearance is told."""
 ROUNDED = 1000 * float(np.finfo(float).eps)
 """Share of a position by which rounding puts it off. A part that is turned by millions of turns is known no better, and
 halving on would only fill the memory."""
@@ -38,7 +41,7 @@ def track(motion: Motion, reach: float, tolerance: float) -> Track:
     for law, nodes in zip(path.laws, path.pieces, strict=True):
         knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
         if knots.size > 1 and law.moves:
-            found.append(_law(motion, knots, reach, tolerance))
+            found.append(_law(motion, knots, reach, tolerance, MOST_PLACES // len(path.laws)))
     if path.dead is not None and path.dead.t > path.last_regular:
         found.append(_jump(motion))
     if not found:
@@ -50,14 +53,18 @@ def track(motion: Motion, reach: float, tolerance: float) -> Track:
     return Track(times, terms, error)
 
 
-def _law(motion: Motion, knots: Array, reach: float, tolerance: float) -> tuple[Array, Array, Array]:
-    """Times, terms and errors of the stretches of one law."""
+def _law(motion: Motion, knots: Array, reach: float, tolerance: float, most: int) -> tuple[Array, Array, Array]:
+    """Times, terms and errors of the stretches of one law, for which it is looked at so many moments times bodies."""
     cuts = (knots[:-1, None] + np.diff(knots)[:, None] * np.arange(PIECES) / PIECES).ravel()
     start, length = cuts, np.diff(np.append(cuts, knots[-1]))
     done: list[tuple[Array, Array, Array]] = []
+    each, spent = (len(KNOTS) + len(BETWEEN)) * len(motion.system.body_ids), 0
     for halving in range(HALVINGS + 1):
         terms, missed = _fitted(motion, start, length, reach)
-        fine = (missed <= tolerance) | (halving == HALVINGS)
+        fine = missed <= tolerance
+        spent += length.size * each
+        if halving == HALVINGS or spent + 2 * np.count_nonzero(~fine) * each > most:
+            fine[:] = True
         times = np.stack((start, length, np.ones(length.size)), axis=1)
         done.append((times[fine], terms[fine], SAFETY * missed[fine]))
         if fine.all():

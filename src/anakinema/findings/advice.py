@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from ..clearance.pairs import left_out
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..ties import Ties
@@ -75,6 +76,8 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
             if verdict.outcome is outcome:
                 text = _failing(verdict, document) if outcome is Outcome.FAIL else _unjudged(verdict)
                 found.append(Advice(text, f"checks.{verdict.check.id}", verdict.t))
+    if text := unwatched(document):
+        found.append(Advice(text, f"parts.{next(iter(document.parts))}"))
     if document.drivers and not document.checks:
         found.append(Advice("No checks yet: write down what the design must do", "checks"))
     return found
@@ -94,6 +97,14 @@ def _failing(verdict: Verdict, document: Document) -> str:
 
 def _unjudged(verdict: Verdict) -> str:
     return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
+
+
+def unwatched(document: Document) -> str:
+    """What to do where there are too many pairs to watch them all; empty where they are."""
+    if not (more := left_out(document)):
+        return ""
+    told = f"{more:,} pairs of parts are not watched, those placed furthest apart: there are too many; "
+    return told + "give what never meets depths of its own, or name in checks the pairs that matter"
 
 
 def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:

@@ -199,7 +199,7 @@ def _between(measure: Measure, motion: Motion, t: Array) -> Array:
         return found
     start = motion.positions(np.zeros(1))
     first = float(taken(measure, motion.document, lambda part: start[:, motion.system.body(part)])[0])
-    counted: Array = found - 2 * np.pi * round(first / (2 * np.pi))
+    counted: Array = found - 2 * np.pi * np.round(first / (2 * np.pi))
     return counted
 
 
@@ -285,7 +285,7 @@ def series_of(motion: Motion, measure: Measure, place: str, name: str) -> Series
     advantage at a dead point) are cut off where curves would run off any paper."""
     try:
         low, low_t, high, high_t = ends_of(measure, motion)
-        t = np.unique(np.append(motion.grid, motion.state.t))
+        t = motion.drawn
         values = values_of(measure, motion, t)
     except DocumentError:
         return None

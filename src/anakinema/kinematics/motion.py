@@ -16,6 +16,8 @@ from .path import Path
 from .system import System
 from .traces import trace
 
+FOUND_AGAIN = ("state", "sampled", "along", "kept")
+"""What of a motion is large, and found again where it is wanted."""
 PER_INTERVAL = 4
 """Sub-intervals of each node interval in which turning points are looked for."""
 
@@ -77,7 +79,7 @@ class Motion:
 
     def __getstate__(self) -> dict[str, object]:
         """What goes to another process: what is large and quickly found again stays."""
-        return {name: value for name, value in self.__dict__.items() if name not in ("state", "sampled", "kept")}
+        return {name: value for name, value in self.__dict__.items() if name not in FOUND_AGAIN}
 
     @cached_property
     def state(self) -> State:
@@ -87,9 +89,17 @@ class Motion:
         return self.at(t[t <= end + 1e-12 * self.planned])
 
     def at(self, t: Array) -> State:
-        """The state at any times of the motion."""
+        """The state at any times of the motion; at those of `grid` and `drawn` it is kept."""
+        if (known := self._known(t)) is not None:
+            return known
         t = np.asarray(np.atleast_1d(t), dtype=np.float64)
         return self._state(t, *self.path.at(t))
+
+    def _known(self, t: Array) -> State | None:
+        """The state at times that many ask for, by their own array."""
+        if t is self.__dict__.get("grid"):
+            return self.sampled
+        return self.along if t is self.__dict__.get("drawn") else None
 
     def _state(self, t: Array, q: Array, v: Array, a: Array) -> State:
         """The state of positions and rates (S, P, 3; dimensionless) at times."""
@@ -101,6 +111,8 @@ class Motion:
 
     def coordinates(self, t: Array) -> Array:
         """The joint coordinates alone (S, C), in about half the time."""
+        if (known := self._known(t)) is not None:
+            return known.coordinates
         return self._coordinates(t, self.path.positions(t))
 
     def _coordinates(self, t: Array, q: Array) -> Array:
@@ -120,8 +132,8 @@ class Motion:
 
     def positions(self, t: Array) -> Array:
         """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
-        if t is self.grid:
-            return self.sampled.q
+        if (known := self._known(t)) is not None:
+            return known.q
         placed: Array = self.path.positions(t) * self.system.size
         return placed
 
@@ -140,7 +152,17 @@ class Motion:
     def sampled(self) -> State:
         """The state at the times of the grid."""
         nodes = self.path.at_nodes(self.grid) if self.path.dense else None
-        return self.at(self.grid) if nodes is None else self._state(self.grid, *nodes)
+        return self._state(self.grid, *(nodes or self.path.at(self.grid)))
+
+    @cached_property
+    def drawn(self) -> Array:
+        """The times of the grid and of the steps: those at which quantities are drawn."""
+        return np.unique(np.append(self.grid, self.state.t))
+
+    @cached_property
+    def along(self) -> State:
+        """The state at the times that are drawn: each track asks for something of it."""
+        return self._state(self.drawn, *self.path.at(self.drawn))
 
     @cached_property
     def extremes(self) -> Extremes:

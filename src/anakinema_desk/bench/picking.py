@@ -142,9 +142,9 @@ class Picking:
             gaps[self._grabbed.owner != self._grabbed.number.get(self.only, -1)] = np.inf
         if self.without:
             gaps[self._grabbed.owner == self._grabbed.number.get(self.without, -1)] = np.inf
-        if not gaps.size or gaps.min() >= PICK:
-            return Snap(self.rounded(at))
         near = np.flatnonzero(gaps < PICK)
+        if not near.size:
+            return Snap(self.rounded(at))
         # Those in one place are told apart by their parts, the last made first; of one part a slot or a hole comes
         # before what is in the middle of it by chance.
         order = near[np.lexsort((near, -self._grabbed.owner[near], np.round(gaps[near] * 2)))]
