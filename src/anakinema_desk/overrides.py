@@ -10,7 +10,7 @@ from functools import wraps
 from types import FunctionType
 from typing import Any
 
-from PySide6.QtCore import QObject
+from shiboken6 import Shiboken
 
 
 def whole(function: Callable[..., Any]) -> Callable[..., Any]:
@@ -35,5 +35,5 @@ def _hold(cls: type, **_: object) -> None:
 
 
 def install() -> None:
-    """From now on, for all classes that come from one of Qt's objects."""
-    QObject.__init_subclass__ = classmethod(_hold)  # type: ignore[assignment]
+    """From now on, for all classes that come from one of Qt's, engines of icons and items of lists among them."""
+    Shiboken.Object.__init_subclass__ = classmethod(_hold)

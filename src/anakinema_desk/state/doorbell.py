@@ -1,7 +1,6 @@
 """The one way from other threads to the interface thread: a call is left, and a pipe wakes the event loop.
 
-Threads that listen to processes touch nothing of Qt: its signals may be emitted from any thread, but then objects of
-Python are copied and let go of within its event queue, beside a Python that goes on.
+Threads that listen to processes touch nothing of Qt, so that whatever happens in it happens on one thread.
 """
 
 import os
