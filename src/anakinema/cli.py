@@ -240,7 +240,7 @@ def _findings(path: Path, steps: int | None) -> "Findings | None":
     from .findings.advice import unwatched
 
     findings = _loaded(path, lambda document: analyse(document, steps))
-    if findings is not None and (text := unwatched(findings.document)):
+    if findings is not None and (text := unwatched(findings.unwatched)):
         _told(path, f"clearance: {text}")
     return findings
 

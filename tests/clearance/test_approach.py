@@ -295,21 +295,23 @@ def test_of_too_many_pairs_the_nearest_are_watched_and_the_rest_is_counted(monke
     """Twenty discs in a row, of which a check names the two at the ends: with room for thirty pairs each is watched
     against the one beside it, the ends too, and how many more there are is told."""
     from anakinema.clearance import pairs as watching
+    from anakinema.findings import analyse
     from anakinema.findings.advice import unwatched
 
     parts = {f"p{k}": {"shapes": [disc(0, 0, 8)], "pose": [10 * k, 0, 0]} for k in range(20)}
     checks = {"ends": {"measure": "clearance", "parts": ["p0", "p19"], "at_least": 1}}
     tree = {"anakinema": 1, "parts": {"frame": {"fixed": True}, **parts}, "checks": checks}
     every = read_document(tree)
-    assert len(pairs_to_watch(every)) == 190 and unwatched(every) == ""
+    assert len(pairs_to_watch(every)) == 190 and analyse(every).unwatched == 0 and unwatched(0) == ""
     monkeypatch.setattr(watching, "MOST_PAIRS", 30)
     document = read_document(tree)
     pairs = pairs_to_watch(document)
     assert pairs[0] == ("p0", "p19") and len(pairs) == 20
     assert {(f"p{k}", f"p{k + 1}") for k in range(19)} == set(pairs[1:])
-    assert unwatched(document).startswith("170 pairs of parts are not watched")
-    found = closest_approaches(simulate(document))
-    assert [each.distance for each in found] == pytest.approx([182.0] + [2.0] * 19)
+    findings = analyse(document)
+    assert unwatched(findings.unwatched).startswith("170 pairs of parts are not watched")
+    assert unwatched(findings.unwatched) in [one.text for one in findings.advice]
+    assert [each.distance for each in findings.approaches] == pytest.approx([182.0] + [2.0] * 19)
 
 
 def test_a_motion_that_is_followed_coarsely_says_what_it_does_not_know(monkeypatch):

@@ -7,7 +7,8 @@ from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 from anakinema.formats.schema import schema
-from anakinema.geometry.outline import area, slabs
+from anakinema.geometry.outline import slabs
+from anakinema.geometry.rings import area
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.kinds import Form

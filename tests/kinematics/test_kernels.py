@@ -15,6 +15,8 @@ import anakinema
 from anakinema.compiling import calls, marks, store, translate
 from anakinema.document import read_document
 from anakinema.findings import analyse
+from anakinema.kinematics.simulation import simulate
+from mechanisms import four_bar
 
 SOURCES = Path(anakinema.__file__).parent
 ASKED = """
@@ -129,3 +131,22 @@ def test_joints_between_fixed_parts_write_nowhere(joint, moving):
         joints["pin"] = {"type": "revolute", "a": "frame.O", "b": "arm.O"}
     found = analyse(read_document({"anakinema": 1, "parts": parts, "joints": joints}))
     assert found.motion.mobility.dof == moving
+
+
+@pytest.mark.parametrize("left_free", [False, True])
+def test_positions_that_are_no_numbers_close_nothing(left_free):
+    """Every comparison with what is no number is false, so `max` passes over it: the largest residual of such positions
+    would be none at all, and they would count as being on all rows."""
+    tree = four_bar(40, 120, 80, 100, drivers={"turn": {"joint": "main", "to": 90}})
+    if left_free:
+        tree["parts"]["arm"] = {"points": {"P": [0, 0]}, "pose": [100, 0, 0]}
+        tree["joints"]["free"] = {"type": "revolute", "a": "frame.D", "b": "arm.P"}
+    motion = simulate(read_document(tree))
+    q = motion.path.pieces[0].q[0].copy()
+    q[motion.system.body("crank"), 2] = np.nan
+    targets, rates, seconds = (each[0] for each in motion.path.laws[0].sampled(np.zeros(1)))
+    if left_free:
+        assert motion.drive.follower.close(q, targets) < 0.0
+    else:
+        assert motion.drive.follower is None
+        assert motion.drive.equations.settle(q, targets, rates, seconds)[0] == 0.0

@@ -12,7 +12,7 @@ from anakinema.findings import analyse
 from anakinema.findings.measuring import taken
 from anakinema.formats import project
 from anakinema.formats.results import results
-from anakinema.geometry.outline import area
+from anakinema.geometry.rings import area
 from anakinema.kinematics.positions import fixing, stands_at, way_to
 from anakinema.kinematics.simulation import simulate
 from anakinema.operations import (

@@ -42,8 +42,9 @@ FOLLOWED = 2_000_000
 """Looks that following all pairs for drawing may take, about; they are followed in coarser steps for that."""
 A_PAIR, A_BODY = 1_500, 5
 """What a pair costs at least, in looks, and what knowing the place of a body at a moment does; each stretch is one."""
-ALL_LOOKS = 17_000_000
-"""Looks that all pairs may take together, so that any file is answered in time: five to eight seconds."""
+ALL_LOOKS, BLURRED = 17_000_000, 3_000_000
+"""Looks that all pairs may take together, so that any file is answered in time: five to eight seconds. Fewer where the
+motion is so long that its polynomials miss it by more than the accuracy: then looking more closely proves nothing."""
 AT_ONCE = 20_000
 """Looks between two questions whether the work is still wanted."""
 TRACKS = 24
@@ -103,7 +104,7 @@ def closest_approaches(
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))
-        if watch.looks > ALL_LOOKS or watch.vain > 1.5 * VAIN:
+        if watch.looks > watch.most or watch.vain > 1.5 * VAIN:
             break
         found[k] = watch.judged(k)
         if told is not None:
@@ -129,6 +130,7 @@ class Watch:
         self.shapes = {name: shape_of(parts[name].slabs, self.hair) for name in names}
         work.check()
         self.track = track(motion, reach, self.hair / 8)
+        self.most = ALL_LOOKS if self.track.error.max() < 1e-6 - self.accuracy else BLURRED
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
         one_place = np.array([[0.0, 1.0, 0.0]])
         self.still = Track(one_place, self.track.terms[:1], self.track.error[:1])

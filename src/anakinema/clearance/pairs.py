@@ -1,5 +1,7 @@
 """Which pairs of parts are watched: those that share depth and move against each other."""
 
+from typing import NamedTuple
+
 import numpy as np
 
 from ..arrays import Index
@@ -10,6 +12,13 @@ from ..ties import Ties
 Pair = tuple[str, str]
 MOST_PAIRS = 70_000
 """Pairs that are watched at most, besides those that checks name: all of some 370 parts of one depth."""
+
+
+class Watched(NamedTuple):
+    """The pairs that are watched, and how many more there are that are not, those that are placed furthest apart."""
+
+    pairs: list[Pair]
+    more: int
 
 
 def share_depth(document: Document, one: str, two: str) -> bool:
@@ -42,21 +51,20 @@ def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
 
 
 def pairs_to_watch(document: Document) -> list[Pair]:
+    """The pairs that are watched."""
+    return watched(document).pairs
+
+
+def watched(document: Document) -> Watched:
     """Pairs of parts that share depth, move against each other, are not joined directly and not said to be ignored; and
-    those that a check names, whatever they are, as long as they share depth. Of too many only the nearest, see
-    `left_out`."""
+    those that a check names, whatever they are, as long as they share depth. Of too many only the nearest."""
     named = [pair for pair in named_pairs(document) if share_depth(document, *pair)]
     taken = {frozenset(pair) for pair in named}
-    return named + [pair for pair in _candidates(document)[0] if frozenset(pair) not in taken]
+    near, more = _candidates(document)
+    return Watched(named + [pair for pair in near if frozenset(pair) not in taken], more)
 
 
-def left_out(document: Document) -> int:
-    """How many pairs are not watched because they are too many: those that are placed furthest apart."""
-    shaped = sum(bool(part.shapes) for part in document.parts.values())
-    return _candidates(document)[1] if shaped * (shaped - 1) // 2 > MOST_PAIRS else 0
-
-
-def _candidates(document: Document) -> tuple[list[Pair], int]:
+def _candidates(document: Document) -> Watched:
     """The pairs that are worth watching, in the order of the parts, and how many more there are.
 
     Where these are more than `MOST_PAIRS`, each part is watched against as many of those after it as keep them below
@@ -96,4 +104,4 @@ def _candidates(document: Document) -> tuple[list[Pair], int]:
             others = np.sort(others[order[:most]])
         pairs = [(part.id, shaped[k].id) for k in others.tolist()]
         found += [pair for pair in pairs if frozenset(pair) not in known and share_depth(document, *pair)]
-    return found, more
+    return Watched(found, more)

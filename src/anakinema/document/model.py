@@ -109,7 +109,7 @@ class Part:
     @cached_property
     def effort(self) -> int:
         """What joining and cutting its shapes takes, in pairs of edges; not counted on beyond `MOST_EFFORT`."""
-        from ..geometry.outline import effort
+        from ..geometry.effort import effort
 
         return effort(self.shapes, self.depth, MOST_EFFORT) if self.shapes else 0
 

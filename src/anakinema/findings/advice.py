@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..clearance.pairs import left_out
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..ties import Ties
@@ -43,8 +42,8 @@ def advise_document(document: Document) -> list[Advice]:
     return found
 
 
-def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
-    """What to look at next, first things first."""
+def advise(motion: Motion, verdicts: Mapping[str, Verdict], more: int = 0) -> list[Advice]:
+    """What to look at next, first things first; `more` pairs are not watched, for there are too many."""
     document = motion.document
     found = advise_document(document)
     grouped = {part for group in document.groups.values() for part in group.parts}
@@ -76,7 +75,7 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict]) -> list[Advice]:
             if verdict.outcome is outcome:
                 text = _failing(verdict, document) if outcome is Outcome.FAIL else _unjudged(verdict)
                 found.append(Advice(text, f"checks.{verdict.check.id}", verdict.t))
-    if text := unwatched(document):
+    if text := unwatched(more):
         found.append(Advice(text, f"parts.{next(iter(document.parts))}"))
     if document.drivers and not document.checks:
         found.append(Advice("No checks yet: write down what the design must do", "checks"))
@@ -99,9 +98,9 @@ def _unjudged(verdict: Verdict) -> str:
     return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
 
 
-def unwatched(document: Document) -> str:
-    """What to do where there are too many pairs to watch them all; empty where they are."""
-    if not (more := left_out(document)):
+def unwatched(more: int) -> str:
+    """What to do where there are so many more pairs than are watched; empty where there are none."""
+    if not more:
         return ""
     told = f"{more:,} pairs of parts are not watched, those placed furthest apart: there are too many; "
     return told + "give what never meets depths of its own, or name in checks the pairs that matter"

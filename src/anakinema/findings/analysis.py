@@ -39,6 +39,8 @@ class Findings:
     """The table of all pairs, the least margin first."""
     tracks: "Mapping[str, Series | None]" = field(default_factory=dict)
     """What the document has the strip show, by the name of the track; None where it can't be told."""
+    unwatched: int = 0
+    """How many pairs are not watched, for there are too many."""
 
     @property
     def document(self) -> Document:
@@ -89,19 +91,23 @@ def analyse(
     if moved is not None:
         moved(motion)
     approaches: tuple[Approach, ...] = ()
+    more = 0
     if any(part.shapes for part in document.parts.values()):
         from ..clearance.approach import closest_approaches
+        from ..clearance.pairs import watched
 
+        pairs, more = watched(document)
         told = None if gauged is None else _now_and_then(document, gauged)
-        approaches = tuple(closest_approaches(motion, work=work.part(0.4, 0.9), told=told))
+        approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), told))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
+    advice = tuple(advise(motion, verdicts, more))
     found = Findings(
-        motion, approaches, verdicts, tuple(advise(motion, verdicts)), (*joint_series(motion), *measured, *clearances),
-        behaviours(motion), tuple(linkages(document)), gaps(document, approaches), _tracks(motion, clearances),
+        motion, approaches, verdicts, advice, (*joint_series(motion), *measured, *clearances),
+        behaviours(motion), tuple(linkages(document)), gaps(document, approaches), _tracks(motion, clearances), more,
     )
     work.done(1.0)
     return found

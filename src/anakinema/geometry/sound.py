@@ -7,7 +7,8 @@ import numpy as np
 from ..arrays import Index
 from . import shapes as s
 from .edges import Edges, meetings
-from .outline import area, near_pairs, rings
+from .near import near_pairs
+from .rings import area, rings
 
 SAME = 1e-9
 """Distance, relative to the outline's size, below which two points are one."""

@@ -5,7 +5,7 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Document
 from ..geometry.edges import boxes
-from ..geometry.outline import rings
+from ..geometry.rings import rings
 from ..ties import Ties
 from .rows import RowSpec, Term, TermKind
 from .system import System

@@ -7,6 +7,10 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask
 
+FINE, FINEST = 1e-11, 1e-13
+"""By how much an extreme may be missed, of the largest value of its function and of the largest of all: less than rates
+that are differences can tell."""
+
 Sampler = Callable[[Array, Index], tuple[Array, Array, Array]]
 """Functions with first and second derivatives, each (S, C), at times (S,) of motions (S,), which are counted from 0."""
 
@@ -48,15 +52,18 @@ def extremes(sample: Sampler, t: Array, sampled: tuple[Array, Array, Array]) -> 
     ends = np.stack((row, row + 1)), column
     h = t[row + 1, column] - t[row, column]
     reach = 2.0 * h * np.abs(first[ends]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends]).max(axis=0)
-    above = values[ends].max(axis=0) + reach > best.high[column]
-    below = values[ends].min(axis=0) - reach < best.low[column]
-    row, column, low, high, h = (found[above | below] for found in (row, column, low, high, h))
+    sizes = np.abs(values).max(axis=0)
+    fine = (FINE * sizes + FINEST * sizes.max())[column]
+    above = values[ends].max(axis=0) + reach > best.high[column] + fine
+    below = values[ends].min(axis=0) - reach < best.low[column] - fine
+    row, column, low, high, h, fine = (found[above | below] for found in (row, column, low, high, h, fine))
     if row.size:
         start = t[row, column]
         rates = _rates(row, column, h, values, first, second)
         foreseen, at_low = _foreseen(rates, low, high)
         motion, own = np.divmod(column, shape[1])
-        at, found = _refined(sample, start + h * low, start + h * high, motion, own, start + h * foreseen, at_low)
+        brackets = start + h * low, start + h * high
+        at, found = _refined(sample, *brackets, motion, own, start + h * foreseen, at_low, fine)
         for i, c in enumerate(column.tolist()):
             if found[i] < best.low[c]:
                 best.low[c], best.low_t[c] = found[i], at[i]
@@ -123,12 +130,13 @@ def _foreseen(rates: Array, low: Array, high: Array) -> tuple[Array, Array]:
 
 
 def _refined(
-    sample: Sampler, left: Array, right: Array, motion: Index, column: Index, at: Array, at_low: Array
+    sample: Sampler, left: Array, right: Array, motion: Index, column: Index, at: Array, at_low: Array, fine: Array
 ) -> tuple[Array, Array]:
     """The root of the first derivative in each bracket, with the value there: Newton from a place foreseen where it
     stays inside, else the middle; `at_low` has the sign of the derivative at the left ends.
 
-    A turning point's value depends on the square of the error in time, so 1e-8 of the bracket is more than enough.
+    A turning point's value depends on the square of the error in time, so 1e-8 of the bracket is more than enough; and
+    where the rate can't lead further than `fine` (B,) within what is left of the bracket, so is any place in it.
     """
     low, high = left.copy(), right.copy()
     found = np.empty(left.size)
@@ -146,6 +154,7 @@ def _refined(
         ahead = np.where(inside, newton, (low[still] + high[still]) / 2)
         # One Newton step more would move it by its square: what was found is as good then.
         open_ = np.abs(ahead - here) > np.where(inside, 1e-5, 1e-8) * (right - left)[still]
+        open_ &= np.abs(rate) * (high - low)[still] > fine[still]
         at[still] = np.where(open_, ahead, here)
         still = still[open_]
         if not still.size:

@@ -62,6 +62,21 @@ class Follower:
         """Brings q (P, 3) onto the rows, in place; how far it moved, or below zero where that fails."""
         return float(loose.close(self.equations.table, self.gear, targets, q))
 
+    def step(
+        self, law: Law, t: float, ahead: float, q: Array, first: Array, stages: Array, turn: float, exact: float
+    ) -> tuple[float, Array, Array, float]:
+        """A step from q (P, 3) at t, where the rate is `first`, to a time ahead: how far it is off, where it leads, the
+        rate there, and its size squared, infinite where it is without bound. Below zero, or more than `exact`: it is
+        not to be taken."""
+        at, rates = np.empty_like(q), np.zeros((7, *q.shape))
+        rates[0] = first
+        targets, paces, seconds = np.empty((3, len(law.table)))
+        off, size = loose.step(
+            self.equations.table, self.gear, law.table, law.t0, t, ahead, stages, turn, exact, q, rates, at,
+            targets, paces, seconds,
+        )
+        return off, at, rates[0].copy(), size
+
     def weigh(self, q: Array) -> Array:
         """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle,
         squared, and of its turn times its reach."""

@@ -27,16 +27,18 @@ NEARLY, SHORT, LONG = 240, 8.0, 40
 become before that is done; how many moving parts make a strand that is long."""
 EXACT = 1e-8
 """How far a step may be off (typical lengths, rad)."""
-AT = (0.0, 1 / 5, 3 / 10, 4 / 5, 8 / 9, 1.0)
-STAGES = (
-    (), (1 / 5,), (3 / 40, 9 / 40), (44 / 45, -56 / 15, 32 / 9),
-    (19372 / 6561, -25360 / 2187, 64448 / 6561, -212 / 729),
-    (9017 / 3168, -355 / 33, 46732 / 5247, 49 / 176, -5103 / 18656),
-    (35 / 384, 0.0, 500 / 1113, 125 / 192, -2187 / 6784, 11 / 84),
-)  # fmt: skip
-"""Where the rates of a step are taken, and how much of each earlier one goes into the next; the last is the step."""
-OFF = (71 / 57600, 0.0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40)
-"""The same for how far the step is off: its fifth order less the fourth."""
+STAGES = np.array([
+    (0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0),
+    (1 / 5, 1 / 5, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0),
+    (3 / 10, 3 / 40, 9 / 40, 0.0, 0.0, 0.0, 0.0, 0.0),
+    (4 / 5, 44 / 45, -56 / 15, 32 / 9, 0.0, 0.0, 0.0, 0.0),
+    (8 / 9, 19372 / 6561, -25360 / 2187, 64448 / 6561, -212 / 729, 0.0, 0.0, 0.0),
+    (1.0, 9017 / 3168, -355 / 33, 46732 / 5247, 49 / 176, -5103 / 18656, 0.0, 0.0),
+    (1.0, 35 / 384, 0.0, 500 / 1113, 125 / 192, -2187 / 6784, 11 / 84, 0.0),
+    (0.0, 71 / 57600, 0.0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40),
+])  # fmt: skip
+"""Where in a step the rates are taken, and how much of each earlier one goes into it; the last but one is the step, the
+last how far it is off, its fifth order less the fourth."""
 NEAR_TAUT = 0.05
 """Share of the way within which it is looked for the place where the joints can follow no further."""
 CROWD = 0.45
@@ -45,7 +47,8 @@ LAST = 1e-7
 """Share of the way that the last node leaves to it."""
 LARGEST = 0.12
 """Longest step, as turn of a driver (rad)."""
-MOST = 20_000
+MOST, MOST_PLACES = 20_000, 250_000
+"""Nodes, and nodes times moving parts, that are followed: with all that is asked of them some ten seconds."""
 TURN = 1.0
 """Largest turn of a part in one step (rad): less than would lead to a mirror configuration."""
 PUSH = 1e-3
@@ -76,8 +79,12 @@ class _Walk:
         """The least rates at each node; None where they are not known, or without bound."""
         self.stiff = len(q) > LONG
         """Whether each node is the nearest to the last from here on."""
+        self.count = len(self.follower.gear.unknown)
+        self.most = min(MOST, MOST_PLACES / self.count)
         self.longest, self.room = math.inf, 1.0
         """How long steps to the nearest may be by now; how much longer than the last step the next may be."""
+        self.size: float | None = None
+        """That of the least rate at the last node, squared; None where it was not found on the way there."""
         self.before = math.inf
         """What 1/rate² was at the last node but one, by the way of the drivers."""
         self.tried = math.inf
@@ -112,8 +119,10 @@ class _Walk:
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
         law, whole = self.law, self._whole()
-        if not self.span <= MOST * whole:  # nor where a rate is without bound
-            raise located("drivers", "the motion is too long to be followed while parts are undriven; drive them")
+        if not self.span <= self.most * whole:  # nor where a rate is without bound
+            text = f"the motion is too long to be followed while parts are undriven ({self.count:,} move); "
+            text += "drive them, or let the drivers go less far"
+            raise located("drivers", text)
         if self.fastest == 0.0:
             self._put(law.t1, self.q[0].copy(), None)
             return None
@@ -121,7 +130,7 @@ class _Walk:
         end: tuple[float, Array] | None = None
         while self.t[-1] < law.t1:
             self.work.done((self.t[-1] - law.t0) / self.span)
-            if len(self.t) > MOST:
+            if len(self.t) > 2 * self.most:
                 raise located("drivers", "the undriven parts can't be followed to the end; drive some of them")
             if end is not None and end[0] < law.t1:
                 if self._crowd(*end):
@@ -161,6 +170,7 @@ class _Walk:
         self.t.append(t)
         self.q.append(q)
         self.v.append(v)
+        self.size = None
 
     def _speed(self, t: float, q: Array) -> Array | None:
         """The least rates (P, 3) at a time and a place; None where they are without bound."""
@@ -195,24 +205,20 @@ class _Walk:
         return False
 
     def _by_rates(self, ahead: float) -> bool:
-        t, q, law = self.t[-1], self.q[-1], self.law
-        h, self.room = ahead - t, 0.5
+        t, q = self.t[-1], self.q[-1]
         first = self.v[-1] if self.v[-1] is not None else self._speed(t, q)
+        self.room = 0.5
         if first is None:
             return False
-        rates, at = [first], q
-        for share, parts in zip((*AT[1:], 1.0), STAGES[1:], strict=True):
-            at = q + h * np.tensordot(parts, rates, 1)
-            rate = self._speed(min(t + share * h, law.t1), at) if np.abs(at - q)[:, 2].max() < TURN else None
-            if rate is None:
-                return False
-            rates.append(rate)
-        off = h * float(np.abs(np.tensordot(OFF, rates, 1)).max())
+        off, at, v, size = self.follower.step(self.law, t, ahead, q, first, STAGES, TURN, EXACT)
+        if off < 0.0:
+            return False
         self.room = min(max(0.9 * (EXACT / max(off, 1e-300)) ** 0.2, 0.2), 2.0)
-        if off > EXACT or self.follower.close(at, law.targets(np.array([ahead]))[0]) < 0.0:
+        if off > EXACT:
             self.room = min(self.room, 0.5)
             return False
-        self._put(ahead, at, self._speed(ahead, at))
+        self._put(ahead, at, v if math.isfinite(size) else None)
+        self.size = size
         return True
 
     def _end(self, within: float = NEAR_TAUT) -> tuple[float, Array] | None:
@@ -220,7 +226,7 @@ class _Walk:
         zero."""
         t, q = self.t[-1], self.q[-1]
         rates = self.law.rates(t)
-        _, size = self.follower.rate(q, rates)
+        size = self.follower.rate(q, rates)[1] if self.size is None else self.size
         # By the way of the drivers, not by time: they may run slower for reasons of their own.
         now = float(rates @ rates) / size if size > 0.0 else math.inf
         falls = (self.before - now) / (t - self.t[-2]) if len(self.t) > 1 and math.isfinite(self.before) else 0.0

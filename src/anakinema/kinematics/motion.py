@@ -1,6 +1,6 @@
 """The motion of a document: positions, rates and coordinates at any moment of one followed branch."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from functools import cached_property
 from typing import Any, Literal
 
@@ -18,8 +18,9 @@ from .traces import trace
 
 FOUND_AGAIN = ("state", "sampled", "along", "kept")
 """What of a motion is large, and found again where it is wanted."""
-PER_INTERVAL = 4
-"""Sub-intervals of each node interval in which turning points are looked for."""
+PER_INTERVAL, PER_CLOSE = 4, 2
+"""Sub-intervals of each node interval in which turning points are looked for; the same where undriven parts follow,
+whose nodes stand closer than they bend."""
 
 
 @dataclass(frozen=True)
@@ -144,7 +145,8 @@ class Motion:
         nodes = np.unique(np.append(nodes[nodes < self.path.t1], self.path.t1))
         if nodes.size == 1 or self.path.dense:
             return nodes
-        shares = np.arange(PER_INTERVAL) / PER_INTERVAL
+        pieces = PER_INTERVAL if self.drive.follower is None else PER_CLOSE
+        shares = np.arange(pieces) / pieces
         between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
         return np.append(between.ravel(), nodes[-1])
 
@@ -162,7 +164,9 @@ class Motion:
     @cached_property
     def along(self) -> State:
         """The state at the times that are drawn: each track asks for something of it."""
-        return self._state(self.drawn, *self.path.at(self.drawn))
+        known = self.sampled, self.state
+        place = np.unique(np.concatenate([each.t for each in known]), return_index=True)[1]
+        return State(*(np.concatenate([getattr(each, one.name) for each in known])[place] for one in fields(State)))
 
     @cached_property
     def extremes(self) -> Extremes:

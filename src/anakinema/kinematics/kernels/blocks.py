@@ -10,7 +10,7 @@ import numpy as np
 
 from ...arrays import Array, Index
 from ...compiling import inlined, inner
-from .rows import nearest
+from .rows import nearest, worse
 from .tables import Plan, Table
 from .terms import at, bend_at
 
@@ -46,7 +46,7 @@ def fill(
             total -= targets[table.target[m]]
         total = nearest(total, table.sizes[m, 1])
         rhs[i] = total
-        worst = max(worst, abs(total))
+        worst = worse(worst, total)
     return worst
 
 
@@ -104,7 +104,7 @@ def solved(reach: Index, c0: int, rows: int, columns: int, matrix: Array, scale:
         for j in range(k + 1, reach[c0 + k, 1]):
             total -= matrix[k, j] * rhs[j]
         rhs[k] = total / matrix[k, k] if matrix[k, k] != 0.0 else 0.0
-        worst = max(worst, abs(rhs[k]))
+        worst = worse(worst, rhs[k])
     return worst
 
 

@@ -7,6 +7,7 @@ from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
 from .laws import commanded, pace, target_at
+from .rows import worse
 from .tables import ARRIVED, CROSSED, RUNNING, SETTLED, STUCK, Plan, Table, Work
 from .terms import turned
 
@@ -200,9 +201,9 @@ def _carries_on(
             bend = (a[body, c] - here * gain_now) / (speed_now * speed_now)
             bend += (last_a[body, c] - there * gain_before) / (speed_before * speed_before)
             fast, speed = max(fast, abs(there)), max(speed, abs(here))
-            unforeseen = max(unforeseen, abs(here - there - way / 2 * bend))
+            unforeseen = worse(unforeseen, here - there - way / 2 * bend)
     speed += fast
-    if unforeseen > TANGENT * speed / 2:
+    if not unforeseen <= TANGENT * speed / 2:
         return False
     for n in range(len(signs)):
         # Crossing a change point must be smooth, or it is a jump to the mirror branch.

@@ -8,7 +8,7 @@ finite where rows repeat or contradict each other. The symmetric matrix is facto
 import numpy as np
 
 from ...arrays import Array, Index
-from ...compiling import compiled
+from ...compiling import compiled, inner
 
 
 @compiled
@@ -22,6 +22,17 @@ def least_change(
     of each row (−1 for none), `slopes` (R, K, 3) its derivatives by them. `seen` (N,), `first`, `start` (M+1,) and
     `matrix` are room to work in. False where `matrix` is too small; then start[M] says how much is needed.
     """
+    if not factored(rows, bodies, slopes, give, seen, first, start, matrix):
+        return False
+    solved(rows, bodies, slopes, wanted, first, start, matrix, change, force)
+    return True
+
+
+@inner
+def factored(
+    rows: Index, bodies: Index, slopes: Array, give: Array, seen: Index, first: Index, start: Index, matrix: Array
+) -> bool:
+    """The first half of it: the factor of A Aᵀ + D, on whose diagonal stand the inverses."""
     count = len(rows)
     seen[:] = -1
     start[0] = 0
@@ -50,17 +61,27 @@ def least_change(
             for k in range(low, j):
                 total -= matrix[start[i] + k - first[i]] * matrix[start[j] + k - first[j]]
             if i == j:
-                matrix[start[i] + i - first[i]] = np.sqrt(max(total, give[rows[i]]))
+                matrix[start[i] + i - first[i]] = 1.0 / np.sqrt(max(total, give[rows[i]]))
             else:
-                matrix[start[i] + j - first[i]] = total / matrix[start[j] + j - first[j]]
+                matrix[start[i] + j - first[i]] = total * matrix[start[j] + j - first[j]]
+    return True
+
+
+@inner
+def solved(
+    rows: Index, bodies: Index, slopes: Array, wanted: Array, first: Index, start: Index, matrix: Array,
+    change: Array, force: Array,
+) -> None:
+    """The second half: `change` and `force` for rows that are factored."""
+    count = len(rows)
     force[:] = 0.0
     for i in range(count):
         total = wanted[rows[i]]
         for k in range(first[i], i):
             total -= matrix[start[i] + k - first[i]] * force[rows[k]]
-        force[rows[i]] = total / matrix[start[i] + i - first[i]]
+        force[rows[i]] = total * matrix[start[i] + i - first[i]]
     for i in range(count - 1, -1, -1):
-        force[rows[i]] /= matrix[start[i] + i - first[i]]
+        force[rows[i]] *= matrix[start[i] + i - first[i]]
         for k in range(first[i], i):
             force[rows[k]] -= matrix[start[i] + k - first[i]] * force[rows[i]]
     change[:] = 0.0
@@ -70,7 +91,6 @@ def least_change(
             if body >= 0:
                 for c in range(3):
                     change[body, c] += slopes[rows[i], k, c] * force[rows[i]]
-    return True
 
 
 @compiled

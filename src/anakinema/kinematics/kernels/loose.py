@@ -12,8 +12,8 @@ from ...arrays import Array, Index
 from ...compiling import compiled, inlined
 from .branch import hermite
 from .laws import commanded
-from .least import by_body, least_change
-from .rows import nearest, slopes, values_at
+from .least import by_body, factored, solved
+from .rows import nearest, slopes, values_at, worse
 from .tables import POLAR, Table
 from .terms import term
 
@@ -54,9 +54,10 @@ class Gear(NamedTuple):
 @inlined
 def _least(gear: Gear) -> float:
     """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`; gives its size squared."""
-    least_change(
-        gear.rows, gear.bodies, gear.slopes, gear.give, gear.wanted,
-        gear.seen, gear.first, gear.start, gear.matrix, gear.change, gear.force,
+    factored(gear.rows, gear.bodies, gear.slopes, gear.give, gear.seen, gear.first, gear.start, gear.matrix)
+    solved(
+        gear.rows, gear.bodies, gear.slopes, gear.wanted,
+        gear.first, gear.start, gear.matrix, gear.change, gear.force,
     )
     for n in range(len(gear.unknown)):  # kept, while what the give has left open is made good
         for c in range(3):
@@ -68,9 +69,9 @@ def _least(gear: Gear) -> float:
                 for c in range(3):
                     total -= gear.slopes[r, k, c] * gear.change[gear.bodies[r, k], c]
         gear.rest[r] = total
-    least_change(
-        gear.rows, gear.bodies, gear.slopes, gear.give, gear.rest,
-        gear.seen, gear.first, gear.start, gear.matrix, gear.change, gear.force,
+    solved(
+        gear.rows, gear.bodies, gear.slopes, gear.rest,
+        gear.first, gear.start, gear.matrix, gear.change, gear.force,
     )
     size = 0.0
     for n in range(len(gear.unknown)):
@@ -124,6 +125,45 @@ def rate(table: Table, gear: Gear, slope: Array, q: Array, v: Array) -> float:
 
 
 @compiled
+def step(
+    table: Table, gear: Gear, law: Array, t0: float, t: float, ahead: float, stages: Array, turn: float, exact: float,
+    q: Array, rates: Array, at: Array, targets: Array, paces: Array, seconds: Array,
+) -> tuple[float, float]:
+    """A step of the differential equation of the least rates, from q (P, 3) at a time t to `ahead`, along a law from t0
+    on. `stages` (8, 8) holds for each stage the share of the step, then how much of each earlier rate goes into it; in
+    the last row, how far the step is off. `rates` (7, P, 3) has the first rate already; it gets the others, and in the
+    end in its first place that at `at` (P, 3), where the step leads.
+
+    Gives how far the step is off, and the size of the rate there, squared in y. The first is below zero, and nothing
+    else is to be used, where a part turns further than `turn`, where a rate has no bound, or where rows don't close."""
+    h, off = ahead - t, 0.0
+    for s in range(1, 7):
+        for p in range(len(q)):
+            for c in range(3):
+                total = 0.0
+                for r in range(s):
+                    total += stages[s, 1 + r] * rates[r, p, c]
+                at[p, c] = q[p, c] + h * total
+            if not abs(at[p, 2] - q[p, 2]) < turn:
+                return -1.0, 0.0
+        commanded(law, t + stages[s, 0] * h - t0, targets, paces, seconds)
+        if not rate(table, gear, paces, at, rates[s]) < np.inf:
+            return -1.0, 0.0
+    for p in range(len(q)):
+        for c in range(3):
+            total = 0.0
+            for r in range(7):
+                total += stages[7, 1 + r] * rates[r, p, c]
+            off = worse(off, h * total)
+    if off > exact:
+        return off, 0.0
+    commanded(law, ahead - t0, targets, paces, seconds)
+    if close(table, gear, targets, at) < 0.0:
+        return -1.0, 0.0
+    return off, rate(table, gear, paces, at, rates[0])
+
+
+@compiled
 def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
     """Brings q (P, 3) onto the rows by the least correction, in place. Gives how far it moved in y, or −1 where the
     rows don't close from here."""
@@ -137,7 +177,7 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
                 residual -= targets[table.target[r]]
             residual = nearest(residual, table.sizes[r, 1])
             gear.wanted[r] = -residual
-            worst = max(worst, abs(residual))
+            worst = worse(worst, residual)
         if worst <= CLOSED or (worst < 1e-11 and worst > 0.5 * before):
             return moved
         if not worst < 2.0 * before or not moved < 1.0:
@@ -177,7 +217,8 @@ def evaluate(
                 low[p, c], high[p, c], v[s, p, c] = q[s, p, c], q[s, p, c], q[s, p, c]
         _on_curve(table, gear, at - h, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, low)
         _on_curve(table, gear, at + h, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, high)
-        _on_curve(table, gear, at, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, v[s])
+        if at != t[s]:
+            _on_curve(table, gear, at, law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, v[s])
         for p in range(len(low)):
             for c in range(3):
                 a[s, p, c] = (high[p, c] - 2.0 * v[s, p, c] + low[p, c]) / (h * h)

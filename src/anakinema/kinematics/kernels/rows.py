@@ -2,6 +2,8 @@
 
 import math
 
+import numpy as np
+
 from ...arrays import Array, Index
 from ...compiling import compiled, inlined, inner
 from .tables import Table
@@ -12,6 +14,15 @@ from .terms import at, bend_at, turned
 def nearest(value: float, period: float) -> float:
     """A residual less the whole periods in it."""
     return value - period * math.floor(value / period + 0.5) if period > 0.0 else value
+
+
+@inlined
+def worse(worst: float, value: float) -> float:
+    """The larger size; without bound where a value is no number, which `max` would pass over."""
+    size = abs(value)
+    if size <= worst:
+        return worst
+    return size if size < np.inf else np.inf
 
 
 @inner
