@@ -21,7 +21,7 @@ class Hands:
         self.settle()
 
     def settle(self):
-        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=30_000)
+        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=60_000)
 
     def pixel(self, z):
         return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
@@ -163,7 +163,7 @@ class Hands:
         return first + share * (second - first)
 
     def travel(self, joint):
-        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=30_000)
+        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=60_000)
         motion = self.session.findings.motion
         assert motion.stop is None
         column = motion.system.coordinates.index(joint)
