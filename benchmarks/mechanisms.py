@@ -118,6 +118,10 @@ def hard() -> dict[str, dict[str, Any]]:
             {"plate": {**heap(25), "points": {"O": [0, 0]}}, **{f"h{k}": heap(25, k + 1) for k in range(100)}},
             joints=pin, drivers=turn,
         ),
+        "eight loose links on a crank of 343 turns": {
+            **chain(8), "drivers": {"turn": {"joint": "j7", "to": 123_480, "steps": 10}},
+        },
+        "a strand of 200 links with outlines": strand_with_outlines(200),
     }
 
 

@@ -118,6 +118,44 @@ def test_a_turn_without_bound_beside_what_is_undriven_is_refused(soon, told):
         simulate(read_document(document(parts, joints, drivers=drivers)))
 
 
+def test_many_turns_beside_many_undriven_parts_are_refused():
+    """What they cost is counted by steps and by parts: forty loose links on a crank follow it for some turns, but not
+    for three hundred, which would take a minute."""
+    tree = strand(40)
+    del tree["joints"]["tail"], tree["parts"]["block"], tree["joints"]["way"]
+    tree["drivers"] = {"turn": {"joint": "pin0", "to": 3 * 360, "steps": 8}}
+    assert simulate(read_document(tree)).stop is None
+    tree["drivers"]["turn"]["to"] = 300 * 360
+    with pytest.raises(DocumentError, match=r"too long to be followed while parts are undriven \(40 move\)"):
+        simulate(read_document(tree))
+
+
+def test_turning_points_in_what_is_rounding_are_not_looked_for(monkeypatch):
+    """A chain that its driver moves by 1e-9 degrees: the rates of what is undriven are rounding, full of changes of
+    sign, each of which was halved thirty times."""
+    tree = strand(40)
+    del tree["joints"]["tail"], tree["parts"]["block"], tree["joints"]["way"]
+    motion = simulate(read_document({**tree, "drivers": {"turn": {"joint": "pin0", "to": 0}}}))
+    start = float(np.degrees(motion.coordinates(np.zeros(1))[0][0]))
+    tree["drivers"] = {"turn": {"joint": "pin0", "from": start, "to": start + 1e-9, "steps": 8}}
+    motion = simulate(read_document(tree))
+    known = motion.sampled
+    looks = []
+    counted = type(motion).at
+    monkeypatch.setattr(type(motion), "at", lambda self, t: looks.append(t.size) or counted(self, t))
+    found = motion.extremes
+    assert len(looks) <= 2
+    assert found.low == pytest.approx(known.coordinates.min(axis=0), abs=1e-10)
+
+
+def test_what_is_drawn_is_what_is_at_these_times():
+    """The states that are drawn are those of the grid and of the steps, put together."""
+    motion = simulate(read_document(strand(6)))
+    own, apart = motion.along, motion.at(motion.drawn.copy())
+    for name in ("t", "q", "v", "a", "coordinates", "rates", "accelerations"):
+        assert getattr(own, name) == pytest.approx(getattr(apart, name), abs=1e-9, rel=1e-9)
+
+
 def test_undriven_parts_are_told():
     found = analyse(read_document(strand(12)))
     assert any("undriven" in advice.text for advice in found.advice)
