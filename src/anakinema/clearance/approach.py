@@ -42,7 +42,7 @@ FOLLOWED = 2_000_000
 """Looks that following all pairs for drawing may take, about; they are followed in coarser steps for that."""
 A_PAIR, A_BODY = 1_500, 5
 """What a pair costs at least, in looks, and what knowing the place of a body at a moment does; each stretch is one."""
-ALL_LOOKS, BLURRED = 17_000_000, 3_000_000
+ALL_LOOKS, BLURRED = 17_500_000, 3_000_000
 """Looks that all pairs may take together, so that any file is answered in time: five to eight seconds. Fewer where the
 motion is so long that its polynomials miss it by more than the accuracy: then looking more closely proves nothing."""
 AT_ONCE = 20_000
