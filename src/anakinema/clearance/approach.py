@@ -22,6 +22,8 @@ from .kernels.tables import ORDER, Room, Track
 from .pairs import Pair, named_pairs, pairs_to_watch, wanted_gaps
 from .track import track
 
+PROVEN = 1e-6
+"""How much less than the least that was found may be left for it to count as proven (document lengths)."""
 ACCURACY = 2.5e-7
 """How much less than the least that was found may be left unfound (document lengths); of small things, `FINE`."""
 FINE = 1e-8
@@ -130,7 +132,7 @@ class Watch:
         self.shapes = {name: shape_of(parts[name].slabs, self.hair) for name in names}
         work.check()
         self.track = track(motion, reach, self.hair / 8)
-        self.most = ALL_LOOKS if self.track.error.max() < 1e-6 - self.accuracy else BLURRED
+        self.most = ALL_LOOKS if self.track.error.max() < PROVEN - self.accuracy else BLURRED
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
         one_place = np.array([[0.0, 1.0, 0.0]])
         self.still = Track(one_place, self.track.terms[:1], self.track.error[:1])
@@ -232,7 +234,7 @@ class Watch:
             return self._deepest(k, float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1]))
         t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
         certain = min(best[0] - self.accuracy, best[5])
-        reason = "" if certain >= best[0] - 1e-6 else self._undecided(certain)
+        reason = "" if certain >= best[0] - PROVEN else self._undecided(certain)
         return self._found(k, t, certain, reason)
 
     def _allowed(self) -> int:
@@ -292,7 +294,7 @@ class Watch:
         reason = ""
         if not best[5]:
             reason = "outlines of so many edges overlap that a shorter way apart may have been missed"
-        elif best[3] > best[0] + 1e-6:
+        elif best[3] > best[0] + PROVEN:
             reason = "the overlap may be deeper between the moments looked at: its depth jumps there"
             if best[4] > most:
                 reason = "the overlap may be deeper between the moments looked at: it took too many looks"

@@ -165,12 +165,12 @@ class _Walk:
             self._put(taut - left, found, None)
         return not self._push(taut, there)
 
-    def _put(self, t: float, q: Array, v: Array | None) -> None:
-        """Another node."""
+    def _put(self, t: float, q: Array, v: Array | None, size: float | None = None) -> None:
+        """Another node, with its least rate and the size of that where they are known."""
         self.t.append(t)
         self.q.append(q)
         self.v.append(v)
-        self.size = None
+        self.size = size
 
     def _speed(self, t: float, q: Array) -> Array | None:
         """The least rates (P, 3) at a time and a place; None where they are without bound."""
@@ -217,8 +217,7 @@ class _Walk:
         if off > EXACT:
             self.room = min(self.room, 0.5)
             return False
-        self._put(ahead, at, v if math.isfinite(size) else None)
-        self.size = size
+        self._put(ahead, at, v if math.isfinite(size) else None, size)
         return True
 
     def _end(self, within: float = NEAR_TAUT) -> tuple[float, Array] | None:
