@@ -6,7 +6,7 @@ import shapely
 
 from anakinema.clearance.approach import Watch
 from anakinema.clearance.capsules import capsule_about
-from anakinema.clearance.kernels.series import capsules_apart
+from anakinema.clearance.kernels.series import capsules_apart, least_apart
 from anakinema.clearance.pairs import pairs_to_watch
 from anakinema.document import read_document
 from anakinema.formats import project
@@ -57,11 +57,13 @@ def test_distances_of_capsules_are_those_of_a_geometry_library():
     ends[:, :300, 1] = ends[:, :300, 0]  # discs
     ends[1, 300:600] = ends[0, 300:600] + [3.0, 1.0]  # parallel
     girths = chance.uniform(0, 3, size=(2, 2000))
-    one, two = (np.ascontiguousarray(each[..., 0] + 1j * each[..., 1]) for each in ends)
-    found = np.empty(2000)
-    capsules_apart(one, girths[0], two, girths[1], found)
-    apart = shapely.distance(shapely.linestrings(ends[0]), shapely.linestrings(ends[1]))
-    assert np.abs(found - (apart - girths.sum(axis=0))).max() < 1e-9
+    found, least = np.empty(2000), np.empty(2)
+    middles = np.ascontiguousarray(ends[..., 0] + 1j * ends[..., 1])
+    capsules_apart(middles, girths, 0, 1, found)
+    apart = shapely.distance(shapely.linestrings(ends[0]), shapely.linestrings(ends[1])) - girths.sum(axis=0)
+    assert np.abs(found - apart).max() < 1e-9
+    least_apart(middles, girths, np.array([(0, 1), (1, 0)]), np.array([2000, 400]), least)
+    assert np.abs(least - [apart.min(), apart[:400].min()]).max() < 1e-9
 
 
 @pytest.mark.parametrize("name", ["sewing-head", "folder-drive"])

@@ -149,31 +149,39 @@ class Watch:
         self.driven = {0.0: motion.driver_value(0.0)}
         """The first driver's coordinate at these times."""
         self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
-        self.swept = {name: self._swept(name) for name in names}
+        self.ends = np.empty((len(names), len(share), 2), dtype=complex)
+        """The middles of the two ends of each part's capsule in each stretch of the motion."""
+        self.girths = np.empty((len(names), len(share)))
+        """The girths with which all of them stays within: no place of a rigid part strays further than the ends of its
+        axis."""
+        for number, name in enumerate(names):
+            self._sweep(number, name)
+        number_of = {name: number for number, name in enumerate(names)}
+        self.capsules = np.array([(number_of[one], number_of[two]) for one, two in pairs])
         self._kept: tuple[int, Array] = -1, np.zeros(0)
-        self.lowest = [float(self.low(k).min()) for k in range(len(pairs))]
+        self.lowest = np.empty(len(pairs))
+        """What the distance of each pair is not below, by the capsules that they stay within."""
+        counts = np.where(self.moves, len(share), 1)
+        for some in np.array_split(np.arange(len(pairs)), 1 + counts.sum() // AT_ONCE):
+            work.check()
+            part = np.empty(len(some))
+            series.least_apart(self.ends, self.girths, self.capsules[some], counts[some], part)
+            self.lowest[some] = part
 
-    def _swept(self, name: str) -> tuple[Plane, Array]:
-        """(S, 2) the middles of the two ends of a part's capsule in each stretch of the motion, and (S,) the girth with
-        which all of it stays within: no place of a rigid part strays further than the ends of its axis."""
-        capsule = self.shapes[name].capsule
-        count, body = len(self.track.times), self.motion.system.body(name)
-        ends, strayed = np.empty((count, 2), dtype=complex), np.empty((2, count))
+    def _sweep(self, number: int, name: str) -> None:
+        capsule, body = self.shapes[name].capsule, self.motion.system.body(name)
+        middles, strayed = np.empty((2, len(self.track.times)), dtype=complex), np.empty((2, len(self.track.times)))
         for column, end in enumerate(capsule.ends):
-            middles = np.empty(count, dtype=complex)
-            series.swept(self.track, body, complex(end), self.rooms, middles, strayed[column])
-            ends[:, column] = middles
-        return ends, strayed.max(axis=0) + capsule.girth
+            series.swept(self.track, body, complex(end), self.rooms, middles[column], strayed[column])
+        self.ends[number], self.girths[number] = middles.T, strayed.max(axis=0) + capsule.girth
 
     def low(self, k: int) -> Array:
-        """(S,) what the distance of a pair is not below in each stretch, by the capsules that they stay within. Only
-        those of the last pair are kept: of all pairs they would fill the memory."""
+        """(S,) the same of a pair in each stretch. Only those of the last pair are kept: of all pairs they would fill
+        the memory."""
         if self._kept[0] == k:
             return self._kept[1]
-        (one, one_girth), (two, two_girth) = (self.swept[name] for name in self.pairs[k])
-        count = len(one) if self.moves[k] else 1
-        apart = np.empty(count)
-        series.capsules_apart(one[:count], one_girth[:count], two[:count], two_girth[:count], apart)
+        apart = np.empty(len(self.track.times) if self.moves[k] else 1)
+        series.capsules_apart(self.ends, self.girths, *self.capsules[k].tolist(), apart)
         self._kept = k, apart
         return apart
 
@@ -186,7 +194,7 @@ class Watch:
     def bound(self, k: int) -> Approach:
         """What the bounds of whole stretches tell of a pair."""
         reason = "not looked at closely: too many pairs; name those that matter in checks"
-        low = self.lowest[k]
+        low = float(self.lowest[k])
         return self._unfound(k, reason, low if low > 0 else -np.inf)
 
     def _unfound(self, k: int, reason: str, low: float) -> Approach:
@@ -243,8 +251,8 @@ class Watch:
 
     def _laid_out(self, values: Array, way: Track, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""
-        order = np.argsort(values, kind="stable")[::-1]
-        order = order[values[order] < limit]
+        order = np.flatnonzero(values < limit)
+        order = order[np.argsort(values[order], kind="stable")[::-1]]
         count = len(order)
         self.rooms.stack[:count, 0], self.rooms.stack[:count, 1] = 0.0, way.times[order, 2]
         self.rooms.marks[:count] = np.stack((order, np.full(count, -1), np.zeros(count, dtype=np.int64)), axis=1)

@@ -30,6 +30,8 @@ NUMBERS: dict[type, tuple[str, Callable[[Any], bytes]]] = {
     complex: ("D", lambda value: struct.pack("2d", value.real, value.imag)),
 }
 LAYOUTS = {count: struct.Struct(f"{5 + 2 * count}q") for count in range(5)}
+KINDS: dict[tuple[str, int, int], str] = {}
+"""What kinds of arrays are called, by type, dimensions and flags."""
 MOST = 256
 """How many tuples' words are remembered. The same tables are passed over and over."""
 RETURNED_NONE = -2
@@ -37,11 +39,14 @@ RETURNED_NONE = -2
 
 def packed_array(array: np.ndarray) -> Packed:
     """An array's kind, such as ``d2C`` (float64 of two dimensions, C-contiguous; ``r`` for read-only), and words."""
-    flags = array.flags
-    layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
+    flags, kind, count = array.flags, array.dtype.char, array.ndim
+    looks = kind, count, flags.num
+    named = KINDS.get(looks)
+    if named is None:
+        layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
+        named = KINDS[looks] = f"{kind}{count}{layout}{'' if flags.writeable else 'r'}"
     address = array.__array_interface__["data"][0]
-    words = LAYOUTS[array.ndim].pack(0, 0, array.size, array.itemsize, address, *array.shape, *array.strides)
-    return f"{array.dtype.char}{array.ndim}{layout}{'' if flags.writeable else 'r'}", words
+    return named, LAYOUTS[count].pack(0, 0, array.size, array.itemsize, address, *array.shape, *array.strides)
 
 
 class Words:

@@ -11,6 +11,9 @@ FINE, FINEST = 1e-11, 1e-13
 """By how much an extreme may be missed, of the largest value of its function and of the largest of all: less than rates
 that are differences can tell."""
 
+SURELY = 4.0
+"""How many times as far as it is foreseen a turning point may reach beyond the samples beside it."""
+
 Sampler = Callable[[Array, Index], tuple[Array, Array, Array]]
 """Functions with first and second derivatives, each (S, C), at times (S,) of motions (S,), which are counted from 0."""
 
@@ -48,22 +51,24 @@ def extremes(sample: Sampler, t: Array, sampled: tuple[Array, Array, Array]) -> 
     low_at, high_at = np.argmin(values, axis=0), np.argmax(values, axis=0)
     best = Extremes(values[low_at, columns], values[high_at, columns], t[low_at, columns], t[high_at, columns])
     row, column, low, high = _brackets(t, first, second)
-    # Of many turning points only those matter that can reach beyond what the samples have.
-    ends = np.stack((row, row + 1)), column
-    h = t[row + 1, column] - t[row, column]
-    reach = 2.0 * h * np.abs(first[ends]).max(axis=0) + 0.5 * h**2 * np.abs(second[ends]).max(axis=0)
-    sizes = np.abs(values).max(axis=0)
-    fine = (FINE * sizes + FINEST * sizes.max())[column]
-    above = values[ends].max(axis=0) + reach > best.high[column] + fine
-    below = values[ends].min(axis=0) - reach < best.low[column] - fine
-    row, column, low, high, h, fine = (found[above | below] for found in (row, column, low, high, h, fine))
     if row.size:
-        start = t[row, column]
+        h = t[row + 1, column] - t[row, column]
         rates = _rates(row, column, h, values, first, second)
         foreseen, at_low = _foreseen(rates, low, high)
+        sizes = np.abs(values).max(axis=0)
+        fine = (FINE * sizes + FINEST * sizes.max())[column]
+        # Of many turning points only those matter that can reach beyond what the samples have.
+        ends = values[np.stack((row, row + 1)), column]
+        rise = foreseen * np.polynomial.polynomial.polyval(foreseen, rates / np.arange(1, 6)[:, None], tensor=False)
+        reach = SURELY * np.minimum(np.abs(rise), np.abs(ends[0] + rise - ends[1]))
+        reach = np.minimum(reach, np.ptp(values, axis=0)[column])  # rates that are differences tell of more in rounding
+        above = ends.max(axis=0) + reach > best.high[column] + fine
+        below = ends.min(axis=0) - reach < best.low[column] - fine
+        some = np.flatnonzero(above | below)
+        column, start, h, fine = column[some], t[row, column][some], h[some], fine[some]
+        brackets = start + h * low[some], start + h * high[some]
         motion, own = np.divmod(column, shape[1])
-        brackets = start + h * low, start + h * high
-        at, found = _refined(sample, *brackets, motion, own, start + h * foreseen, at_low, fine)
+        at, found = _refined(sample, *brackets, motion, own, start + h * foreseen[some], at_low[some], fine)
         for i, c in enumerate(column.tolist()):
             if found[i] < best.low[c]:
                 best.low[c], best.low_t[c] = found[i], at[i]
@@ -142,6 +147,8 @@ def _refined(
     found = np.empty(left.size)
     still = np.arange(left.size)  # the brackets not narrow enough yet: one position may cost as much as all others
     for _ in range(30):
+        if not still.size:
+            break
         values, first, second = sample(at[still], motion[still])
         own = np.arange(still.size), column[still]
         rate, bend = first[own], second[own]
@@ -152,13 +159,16 @@ def _refined(
             newton = here - rate / bend
         inside = (newton >= low[still]) & (newton <= high[still])
         ahead = np.where(inside, newton, (low[still] + high[still]) / 2)
-        # One Newton step more would move it by its square: what was found is as good then.
-        open_ = np.abs(ahead - here) > np.where(inside, 1e-5, 1e-8) * (right - left)[still]
-        open_ &= np.abs(rate) * (high - low)[still] > fine[still]
-        at[still] = np.where(open_, ahead, here)
+        # One Newton step more would move it by its square: what was found is as good then. So is the vertex of the
+        # parabola through here, where that is so near that its error, as a share of it, is less than what may be missed.
+        off = np.abs(ahead - here) / (right - left)[still]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            beyond = np.where(inside, -(rate**2) / bend / 2, rate * (high - low)[still])
+        open_ = off > np.where(inside, 1e-5, 1e-8)
+        open_ &= np.abs(beyond) * np.where(inside, off, 1.0) > fine[still]
+        found[still] += np.where(inside & ~open_, beyond, 0.0)
+        at[still] = np.where(open_ | inside, ahead, here)
         still = still[open_]
-        if not still.size:
-            break
     return at, found
 
 

@@ -7,7 +7,8 @@ from functools import cached_property
 
 import numpy as np
 from scipy import sparse
-from scipy.sparse.csgraph import reverse_cuthill_mckee
+from scipy.linalg import solve_banded
+from scipy.sparse.csgraph import connected_components, reverse_cuthill_mckee
 from scipy.sparse.linalg import splu
 
 from ..arrays import Array, Index, Mask
@@ -17,6 +18,8 @@ from .kernels import rows as row_kernels
 from .plan import ordered_rows
 from .stretches import Law, Nodes
 
+NARROW = 60
+"""Widest band on either side of the diagonal with which a system is solved as a band."""
 FAR = 30.0
 """Step of Newton's method that is beyond all sense (typical lengths)."""
 
@@ -52,6 +55,21 @@ class Follower:
             near=np.empty((len(moving), 3)),
         )
         self._force = np.zeros(rows)
+
+    @cached_property
+    def slack(self) -> int:
+        """Freedoms times parts, of all that hangs together: so often and so far a joint that turns back is felt."""
+        equations = self.equations
+        ends, free = equations.table.bodies[:, 1:], equations.place >= 0
+        one, two = ends[free[ends].all(axis=1)].T
+        graph = sparse.coo_matrix((np.ones(one.size), (one, two)), shape=(free.size,) * 2)
+        label = connected_components(graph, directed=False)[1]
+        parts = np.bincount(label[equations.unknown], minlength=free.size)
+        term, side = np.nonzero(free[ends])
+        where = np.full(equations.rows, -1)
+        where[np.repeat(np.arange(equations.rows), np.diff(equations.table.first))[term]] = label[ends[term, side]]
+        rows = np.bincount(where[where >= 0], minlength=free.size)
+        return int((np.maximum(3 * parts - rows, 0) * parts).sum())
 
     def rate(self, q: Array, rates: Array) -> tuple[Array, float]:
         """The least velocities (P, 3) at q for targets of such rates (D,), and their size in movement, squared."""
@@ -157,12 +175,16 @@ class Follower:
     @cached_property
     def _bordered(self) -> "_Sparse":
         """The same with one row and column more, for time."""
-        columns, rows = self.equations.columns, self.equations.rows
-        over, last = columns + np.arange(rows), np.full(rows, columns + rows)
+        size = self.equations.columns + self.equations.rows
+        over = self.equations.columns + self._targeted
         down, across = self._places
-        order = np.append(self._system.order, columns + rows)
-        places = np.concatenate((down, over, last)), np.concatenate((across, last, over))
-        return _Sparse(*places, columns + rows + 1, order)
+        last = np.full(len(over), size)
+        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), size + 1)
+
+    @cached_property
+    def _targeted(self) -> Index:
+        """The rows that follow a target."""
+        return np.flatnonzero(self.equations.table.target >= 0)
 
     @cached_property
     def _places(self) -> tuple[Index, Index]:
@@ -192,7 +214,7 @@ class Follower:
         _, size = self.rate(q, commanded)
         if not 0.0 < size < np.inf:
             return None
-        force, place, time, last = self.gear.force / size, q.copy(), t, columns + rows
+        force, place, time, last = np.zeros(rows), q.copy(), t, columns + rows
         back = 1.0 / (0.3 * np.sqrt(size))
         six, room = np.empty((len(equations.table.bodies), 6)), np.empty(6)
         bent = np.zeros((len(equations.table.bodies), 6, 6))
@@ -206,7 +228,8 @@ class Follower:
             wanted = np.concatenate((-pushed, -off, [rate @ force - 1.0]))
             held = (-back * self.weigh(place)).ravel()
             outer = six[self._outer]
-            values = np.concatenate((bent[self._inner], held, outer, outer, self._soft, -rate, -rate))
+            pace = -rate[self._targeted]
+            values = np.concatenate((bent[self._inner], held, outer, outer, self._soft, pace, pace))
             solved = self._bordered.solve(values, wanted)
             step = float(np.abs(solved[2:columns:3]).max(initial=0.0)) if solved is not None else np.inf
             if solved is None or step > 0.4:
@@ -247,28 +270,45 @@ class Follower:
 
 
 class _Sparse:
-    """A sparse system of one pattern, solved for many values; unknowns in an order that keeps its factors narrow."""
+    """A sparse system of one pattern, solved for many values; unknowns in an order that keeps it narrow: as a band
+    where that is narrow enough."""
 
-    def __init__(self, row: Index, column: Index, size: int, order: Index | None = None):
+    def __init__(self, row: Index, column: Index, size: int):
         pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=(size, size))
-        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True) if order is None else order
+        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True)
         place = np.empty(size, dtype=np.int64)
         place[self.order] = np.arange(size)
-        keys, self.entry = np.unique(place[column] * size + place[row], return_inverse=True)
-        self.size, self.rows = size, (keys % size).astype(np.int32)
-        self.starts = np.searchsorted(keys // size, np.arange(size + 1)).astype(np.int32)
+        row, column = place[row], place[column]
+        self.size, self.width = size, int(np.abs(row - column).max(initial=0))
+        if self.width <= NARROW:
+            self.entry = (self.width + row - column) * size + column
+        else:
+            keys, self.entry = np.unique(column * size + row, return_inverse=True)
+            self.rows = (keys % size).astype(np.int32)
+            self.starts = np.searchsorted(keys // size, np.arange(size + 1)).astype(np.int32)
 
     def solve(self, values: Array, wanted: Array) -> Array | None:
         """The solution for values in the places given, equal places added up; None where it is singular."""
-        summed = np.bincount(self.entry, values, minlength=self.rows.size)
-        matrix = sparse.csc_matrix((summed, self.rows, self.starts), shape=(self.size, self.size))
+        found = self._in_band if self.width <= NARROW else self._in_general
         try:
-            factors = splu(matrix, permc_spec="NATURAL")
-        except RuntimeError:  # exactly singular
+            ordered = found(values, wanted[self.order])
+        except (RuntimeError, np.linalg.LinAlgError):  # exactly singular
             return None
         solved = np.empty(self.size)
-        solved[self.order] = factors.solve(wanted[self.order])
+        solved[self.order] = ordered
         return solved if np.isfinite(solved).all() else None
+
+    def _in_band(self, values: Array, wanted: Array) -> Array:
+        wide = 2 * self.width + 1
+        band = np.bincount(self.entry, values, minlength=wide * self.size).reshape(wide, self.size)
+        found: Array = solve_banded((self.width, self.width), band, wanted, overwrite_b=True, check_finite=False)
+        return found
+
+    def _in_general(self, values: Array, wanted: Array) -> Array:
+        summed = np.bincount(self.entry, values, minlength=self.rows.size)
+        matrix = sparse.csc_matrix((summed, self.rows, self.starts), shape=(self.size, self.size))
+        found: Array = splu(matrix, permc_spec="NATURAL").solve(wanted)
+        return found
 
 
 def _profile(equations: Equations, moving: list[int]) -> int:

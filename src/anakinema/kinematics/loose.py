@@ -47,8 +47,10 @@ LAST = 1e-7
 """Share of the way that the last node leaves to it."""
 LARGEST = 0.12
 """Longest step, as turn of a driver (rad)."""
-MOST, MOST_PLACES = 20_000, 250_000
-"""Nodes, and nodes times moving parts, that are followed: with all that is asked of them some ten seconds."""
+MOST, MOST_PLACES, MOST_SLACK = 20_000, 250_000, 45_000
+"""Nodes, nodes times moving parts, and freedoms times parts that hang together (a strand of 210 links), that are
+followed: with all that is asked of them some ten seconds. In a strand of twice as many links there are twice as many
+joints that turn back, each more often, and `NEARLY` nodes know its motion too coarsely to prove anything."""
 TURN = 1.0
 """Largest turn of a part in one step (rad): less than would lead to a mirror configuration."""
 PUSH = 1e-3
@@ -119,6 +121,10 @@ class _Walk:
     def to_the_end(self) -> DeadPoint | None:
         """Follows the law to its end, or to where the joints can follow no further."""
         law, whole = self.law, self._whole()
+        if self.follower.slack > MOST_SLACK:
+            text = f"{self.count:,} parts move, and too many that hang together are undriven for them to be followed; "
+            text += "drive more of them, or build the strand of fewer and longer links"
+            raise located("drivers", text)
         if not self.span <= self.most * whole:  # nor where a rate is without bound
             text = f"the motion is too long to be followed while parts are undriven ({self.count:,} move); "
             text += "drive them, or let the drivers go less far"

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ...arrays import Array
+from ...arrays import Array, Index
 from ...compiling import compiled, inner
 from .tables import DEGREE, ORDER, Room, Track
 
@@ -133,16 +133,31 @@ def _side(z: complex, one: complex, two: complex) -> float:
     return along.real * back.imag - along.imag * back.real
 
 
+@inner
+def _apart(ends: np.ndarray, girths: Array, i: int, j: int, stretch: int) -> float:
+    """The distance of two capsules within a stretch; below zero they overlap."""
+    a, b, c, d = ends[i, stretch, 0], ends[i, stretch, 1], ends[j, stretch, 0], ends[j, stretch, 1]
+    apart = 0.0
+    if _side(a, c, d) * _side(b, c, d) >= 0.0 or _side(c, a, b) * _side(d, a, b) >= 0.0:
+        apart = min(_off_line(a, c, d), _off_line(b, c, d), _off_line(c, a, b), _off_line(d, a, b))
+    return np.sqrt(apart) - girths[i, stretch] - girths[j, stretch]
+
+
 @compiled
-def capsules_apart(one: np.ndarray, one_girth: Array, two: np.ndarray, two_girth: Array, found: Array) -> None:
-    """Fills `found` (S,) with the distances of capsules: the ends of their axes (S, 2), and how far about these they
-    reach (S,). Below zero they overlap."""
-    for k in range(len(found)):
-        a, b, c, d = one[k, 0], one[k, 1], two[k, 0], two[k, 1]
-        apart = 0.0
-        if _side(a, c, d) * _side(b, c, d) >= 0.0 or _side(c, a, b) * _side(d, a, b) >= 0.0:
-            apart = min(_off_line(a, c, d), _off_line(b, c, d), _off_line(c, a, b), _off_line(d, a, b))
-        found[k] = np.sqrt(apart) - one_girth[k] - two_girth[k]
+def capsules_apart(ends: np.ndarray, girths: Array, i: int, j: int, found: Array) -> None:
+    """Fills `found` (S,) with the distances of two capsules in each stretch: the ends of the axes of all (B, S, 2), and
+    how far about these they reach (B, S)."""
+    for stretch in range(len(found)):
+        found[stretch] = _apart(ends, girths, i, j, stretch)
+
+
+@compiled
+def least_apart(ends: np.ndarray, girths: Array, pairs: Index, counts: Index, found: Array) -> None:
+    """Fills `found` (K,) with the least of these distances of each pair (K, 2) over so many of the first stretches."""
+    for k in range(len(pairs)):
+        found[k] = np.inf
+        for stretch in range(counts[k]):
+            found[k] = min(found[k], _apart(ends, girths, pairs[k, 0], pairs[k, 1], stretch))
 
 
 @inner
