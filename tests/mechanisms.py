@@ -1,5 +1,6 @@
 """Mechanisms that the tests build, as document trees."""
 
+import cmath
 import math
 from typing import Any
 
@@ -74,3 +75,22 @@ def watt_six_bar(**sections: Any) -> Tree:
 def turn(start: float, stop: float, steps: int = 360, joint: str = "main", **more: Any) -> Tree:
     """A driver section of one driver, in degrees."""
     return {"turn": {"joint": joint, "from": start, "to": stop, "steps": steps, **more}}
+
+
+def strand(count: int, length: float = 12.0, sag: float = 0.5, pull: float = 2.0) -> Tree:
+    """A strand of links pinned to the frame; a block on a slide pulls its end to `pull` times as far as it reaches."""
+    parts = {"frame": {"points": {"O": [0, 0], "way": [0, 0]}}}
+    joints = {}
+    end = complex(0)
+    for i in range(count):
+        angle = sag * (-1) ** i
+        parts[f"link{i}"] = {
+            "points": {"A": [0, 0], "B": [length, 0]}, "pose": [end.real, end.imag, math.degrees(angle)],
+        }  # fmt: skip
+        joints[f"pin{i}"] = {"type": "revolute", "a": f"link{i - 1}.B" if i else "frame.O", "b": f"link{i}.A"}
+        end += length * cmath.exp(1j * angle)
+    parts["block"] = {"points": {"P": [0, 0]}, "pose": [end.real, 0, 0]}
+    joints["tail"] = {"type": "revolute", "a": f"link{count - 1}.B", "b": "block.P"}
+    joints["way"] = {"type": "prismatic", "a": "frame.way", "b": "block.P", "direction": 0}
+    drivers = {"pull": {"joint": "way", "to": pull * count * length, "steps": 8}}
+    return document(parts, joints, drivers=drivers)

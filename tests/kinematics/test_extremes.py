@@ -1,11 +1,11 @@
-"""The least value of a function without derivatives: found within its tolerance, kinks included, in few looks."""
+"""Turning points of waves, and least values of functions without derivatives: within their tolerance, in few looks."""
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anakinema.kinematics.extremes import narrowed
+from anakinema.kinematics.extremes import extremes, narrowed
 
 SHAPES = {
     "smooth": lambda t, a, b: a * t**2 + 0.002 * b * t**3,
@@ -37,3 +37,32 @@ def test_several_brackets_are_narrowed_side_by_side():
     best, where = narrowed(lambda t, _: np.cos(t), np.array([2.0, 8.0]), np.array([4.0, 11.0]), 1e-12)
     assert best == pytest.approx([-1.0, -1.0], abs=1e-11)
     assert where == pytest.approx([np.pi, 3 * np.pi], abs=1e-5)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_extremes_of_waves_are_those_at_the_roots_of_their_rates(seed):
+    """Sums of five sines, sampled as coarsely as motions are; the roots of their rates by NumPy."""
+    chance = np.random.default_rng(seed)
+    size, phase, order = chance.normal(size=(3, 5)), chance.uniform(0, 7, (3, 5)), np.arange(1, 6)
+    looks = []
+
+    def waves(t, _=None):
+        at = t[:, None, None] * order + phase
+        return tuple((size * part).sum(axis=2) for part in (
+            np.sin(at), order * np.cos(at), -(order**2) * np.sin(at)))  # fmt: skip
+
+    def sample(t, motion):
+        looks.append(t.size)
+        return waves(t)
+
+    t = np.linspace(0.0, 2 * np.pi, 60)
+    found = extremes(sample, t[:, None], tuple(each[:, None] for each in waves(t))).of(0)
+    for k in range(3):
+        half = order * size[k] * np.exp(1j * phase[k]) / 2  # of zⁿ; its conjugate of z⁻ⁿ
+        roots = np.roots(np.concatenate((half[::-1], [0.0], half.conj())))
+        turns = np.angle(roots[np.abs(np.abs(roots) - 1) < 1e-6]) % (2 * np.pi)
+        truly = np.append(waves(turns)[0][:, k], waves(t[:1])[0][:, k])
+        assert found.low[k] == pytest.approx(truly.min(), abs=1e-10)
+        assert found.high[k] == pytest.approx(truly.max(), abs=1e-10)
+        assert waves(found.low_t[k : k + 1])[0][0, k] == pytest.approx(truly.min(), abs=1e-10)
+    assert sum(looks) <= 18

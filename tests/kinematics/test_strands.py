@@ -9,26 +9,7 @@ from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.kinematics.loose import NEARLY
 from anakinema.kinematics.simulation import simulate
-from mechanisms import document
-
-
-def strand(count: int, length: float = 12.0, sag: float = 0.5, pull: float = 2.0) -> dict:
-    """A strand of links pinned to the frame; a block on a slide pulls its end to `pull` times as far as it reaches."""
-    parts = {"frame": {"points": {"O": [0, 0], "way": [0, 0]}}}
-    joints = {}
-    end = complex(0)
-    for i in range(count):
-        angle = sag * (-1) ** i
-        parts[f"link{i}"] = {
-            "points": {"A": [0, 0], "B": [length, 0]}, "pose": [end.real, end.imag, float(np.degrees(angle))],
-        }  # fmt: skip
-        joints[f"pin{i}"] = {"type": "revolute", "a": f"link{i - 1}.B" if i else "frame.O", "b": f"link{i}.A"}
-        end += length * np.exp(1j * angle)
-    parts["block"] = {"points": {"P": [0, 0]}, "pose": [end.real, 0, 0]}
-    joints["tail"] = {"type": "revolute", "a": f"link{count - 1}.B", "b": "block.P"}
-    joints["way"] = {"type": "prismatic", "a": "frame.way", "b": "block.P", "direction": 0}
-    drivers = {"pull": {"joint": "way", "to": pull * count * length, "steps": 8}}
-    return document(parts, joints, drivers=drivers)
+from mechanisms import document, strand
 
 
 @pytest.mark.parametrize("count", [4, 30, 100])

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..work import Work
-from .equations import Equations
+from .equations import DENSE_UP_TO, Equations
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -19,9 +19,6 @@ FEWEST, MOST_WORK = 4, 1.2e7
 """Restarts where one is dear, and the cubed unknowns that all of them may come to."""
 HOPELESS = 20
 """Steps of a restart after which it must have come nearer to closing."""
-DENSE_UP_TO = 150
-"""Unknowns up to which dense least squares beats a sparse factorisation."""
-
 
 @dataclass(frozen=True)
 class Assembly:
@@ -76,7 +73,7 @@ def _descend(
     """Levenberg–Marquardt from a start; the position reached and its largest residual. Given up when over so many steps
     (`hopeless`, 0: never) the sum of squares has hardly become less."""
     q, damping = start.copy(), 1e-2
-    value, jac = _linear(equations, q, targets)
+    value, jac = equations.jacobian(q, targets)
     before = np.inf
     for number in range(200):
         work.check()
@@ -97,7 +94,7 @@ def _descend(
             step /= limit
         trial = q.copy()
         equations.spread(trial, -step)
-        new_value, new_jac = _linear(equations, trial, targets)
+        new_value, new_jac = equations.jacobian(trial, targets)
         if new_value @ new_value < value @ value:
             stalled = size < CLOSED and np.abs(new_value).max() > 0.5 * size
             q, value, jac, damping = trial, new_value, new_jac, max(damping * 0.1, 1e-13)
@@ -108,13 +105,6 @@ def _descend(
             if damping > 1e8:
                 break
     return q, float(np.abs(value).max())
-
-
-def _linear(equations: Equations, q: Array, targets: Array) -> "tuple[Array, Array | sparse.csr_matrix]":
-    if equations.columns <= DENSE_UP_TO:
-        value, jac = equations.linear(q[None], targets[None])
-        return value[0], jac[0]
-    return equations.sparse(q, targets)
 
 
 def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float) -> Array:

@@ -176,7 +176,7 @@ def _to_hold(
     refuse_enormous(base.rows + trial.rows, base.columns)
     wanted = np.zeros((1, base.targets))
     given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
-    adds = independent_rows(np.concatenate((given, offered)), work)[base.rows :]
+    adds = independent_rows(np.concatenate((given, offered)), work, base.rows)[base.rows :]
     return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
 
 

@@ -18,6 +18,10 @@ from .rows import RowSpec, tabled
 if TYPE_CHECKING:
     from scipy import sparse
 
+DENSE_UP_TO = 150
+"""Unknowns up to which dense least squares beats a sparse factorisation."""
+
+
 class Equations:
     """Rows over the unknown coordinates of the bodies `unknown`; all other bodies (of `bodies`) count as known."""
 
@@ -121,6 +125,13 @@ class Equations:
         keep = np.repeat(self.place[bodies] >= 0, 3, axis=1)
         index = (np.broadcast_to(row[:, None], six.shape)[keep], column[keep])
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
+
+    def jacobian(self, q: Array, targets: Array) -> "tuple[Array, Array | sparse.csr_matrix]":
+        """The same, dense where there are few unknowns."""
+        if self.columns > DENSE_UP_TO:
+            return self.sparse(q, targets)
+        residual, dense = self.linear(q[None], targets[None])
+        return residual[0], dense[0]
 
     def settle(self, q: Array, targets: Array, rates: Array, seconds: Array) -> tuple[float, Array, Array, Array]:
         """Brings a position q (P, 3) that is nearly there onto the rows, whose targets (D,) run at rates and gain

@@ -12,6 +12,7 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..work import Work
+from .arc import Arc
 from .crossing import crosses, node
 from .drive import Drive
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
@@ -189,7 +190,7 @@ class _Walk:
         point, which is located; otherwise the motion goes on behind a change point, and a node is put there."""
         from scipy.optimize import brentq
 
-        arc = _Arc(self.drive, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
+        arc = Arc(self.equations, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
         course, low, high = arc.course, 0.0, 1e-4
         while high < 0.3:
             reached = arc.point(high)
@@ -217,44 +218,3 @@ class _Walk:
                     return None if self.crosses() else DeadPoint(arc.t, self.q[self.last].copy())
             low, high = high, 1.7 * high
         return DeadPoint(arc.t, self.q[self.last].copy())
-
-
-class _Arc:
-    """The motion from a node as a curve in positions and the drivers' way together, on which a dead point is a regular
-    point."""
-
-    def __init__(self, drive: Drive, law: Law, t: float, q: Array, v: Array):
-        self.equations, self.t, self.q = drive.equations, t, q
-        self.course = Course(law, t)
-        pace = float(self.course.heading @ law.rates(t))
-        if pace > self.course.slow:
-            ahead = v[self.equations.unknown].ravel() / pace
-        else:
-            _, jac = self.equations.linear(q[None], law.targets(np.array([t])))
-            ahead = np.linalg.lstsq(jac[0], self.equations.targets_rate(self.course.heading), rcond=1e-12)[0]
-        tangent = np.append(ahead, 1.0)
-        self.tangent = tangent / np.linalg.norm(tangent)
-
-    def point(self, arc: float) -> tuple[Array, float, float] | None:
-        """Position, the drivers' way and its rate at an arc length from the node, or None."""
-        equations, tangent = self.equations, self.tangent
-        q, way = self.q.copy(), arc * float(tangent[-1])
-        equations.spread(q, arc * tangent[:-1])
-        bordered = np.zeros((equations.rows + 1, equations.columns + 1))
-        gone = np.zeros(equations.columns + 1)
-        residual = np.zeros((1, equations.rows))
-        for _ in range(25):
-            targets, change = self.course.at(way)
-            residual, jac = equations.linear(q[None], targets[None])
-            bordered[:-1, :-1], bordered[:-1, -1] = jac[0], -equations.targets_rate(change)
-            bordered[-1] = tangent
-            step = np.linalg.lstsq(bordered, np.append(residual[0], tangent @ gone), rcond=1e-12)[0]
-            gone -= step
-            equations.spread(q, -step[:-1])
-            way -= float(step[-1])
-            if np.abs(step).max() < 1e-13:
-                break
-        if not np.abs(gone).max() < max(10 * arc, 1e-6) or np.abs(residual).max() > 1e-9:
-            return None
-        ahead = np.linalg.lstsq(bordered, np.append(np.zeros(equations.rows), 1.0), rcond=1e-12)[0]
-        return q, way, float(ahead[-1] / np.linalg.norm(ahead))

@@ -16,6 +16,9 @@ MOST_ENTRIES = 40_000_000
 
 MANY = 30
 """Rows from which it is worth asking first whether all are independent."""
+LARGE, WIDE, AT_ONCE = 300, 0.2, 64
+"""Columns from which their order counts, what share of them a row may span then, and rows between two questions whether
+the work is still wanted."""
 
 
 @dataclass(frozen=True)
@@ -75,12 +78,14 @@ def _rank(constraints: Equations, q: Array, work: Work | None) -> int:
     return constraints.columns - mobility(constraints, q[None], work).dof
 
 
-def independent_rows(matrix: Array, work: Work | None = None) -> Mask:
-    """(rows,) whether each row is independent of the rows before it; what shares no column is looked at by itself."""
+def independent_rows(matrix: Array, work: Work | None = None, first: int | None = None) -> Mask:
+    """(rows,) whether each row is independent of the rows before it; what shares no column is looked at by itself.
+    So many of the `first` rows (default: all) are probably independent, which one factorisation can tell."""
     from scipy import sparse
     from scipy.sparse.csgraph import connected_components
 
     rows = matrix.shape[0]
+    first = rows if first is None else first
     row, column = np.nonzero(matrix)
     graph = sparse.coo_matrix((np.ones(row.size), (row, rows + column)), shape=(sum(matrix.shape),) * 2)
     _, label = connected_components(graph, directed=False)
@@ -91,39 +96,85 @@ def independent_rows(matrix: Array, work: Work | None = None) -> Mask:
     for part in np.unique(label[row]):
         chosen = order[slice(*np.searchsorted(row_cuts, (part, part + 1)))]
         inside = columns_of[slice(*np.searchsorted(column_cuts, (part, part + 1)))]
-        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)], work or Work())
+        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)], np.count_nonzero(chosen < first), work or Work())
     return adds
 
 
-def _independent(matrix: Array, work: Work) -> Mask:
-    """The same by modified Gram–Schmidt, done twice; where all rows are independent, one factorisation tells."""
+def _independent(matrix: Array, first: int, work: Work) -> Mask:
+    """The same: by rotations where the matrix is large and narrow, else by modified Gram–Schmidt, done twice; where the
+    first rows are independent, in what they leave free."""
     rows, columns = matrix.shape
-    if MANY < rows <= columns:
-        from scipy.linalg import qr
-
-        work.check()
-        size = np.linalg.norm(matrix, axis=1)
-        if (size > 0).all():
-            left = np.abs(np.diagonal(qr((matrix / size[:, None]).T, mode="r", check_finite=False)[0]))
-            if (left > 100 * RANK_TOLERANCE).all():
-                return np.ones(rows, dtype=bool)
-    basis = np.empty((min(rows, columns), columns))
-    used = 0
+    if columns > LARGE:
+        narrow = _in_band(matrix, work)
+        if narrow is not None:
+            return narrow
     adds = np.zeros(rows, dtype=bool)
-    for i, row in enumerate(matrix):
+    sizes, done = np.linalg.norm(matrix, axis=1), 0
+    if MANY < first <= columns and (sizes[:first] > 0).all():
+        free = _left_free(matrix[:first] / sizes[:first, None], first < rows, work)
+        if free is not None:
+            adds[:first], done = True, first
+            matrix = matrix[first:] @ free
+    basis = np.empty((min(matrix.shape), matrix.shape[1]))
+    used = 0
+    for i, row in enumerate(matrix, done):
         if i % 16 == 0:
             work.check()
-        size = np.linalg.norm(row)
-        if size == 0 or used == len(basis):
+        if used == len(basis):
+            break
+        if sizes[i] == 0:
             continue
         rest = row - basis[:used].T @ (basis[:used] @ row)
         rest -= basis[:used].T @ (basis[:used] @ rest)
         left = np.linalg.norm(rest)
-        if left > RANK_TOLERANCE * size:
+        if left > RANK_TOLERANCE * sizes[i]:
             basis[used] = rest / left
             used += 1
             adds[i] = True
     return adds
+
+
+def _in_band(matrix: Array, work: Work) -> Mask | None:
+    """The same of a matrix whose columns can be put in an order in which rows are short; None where they can't."""
+    from scipy import sparse
+    from scipy.sparse.csgraph import reverse_cuthill_mckee
+
+    from .kernels import rank
+
+    by_rows = sparse.csr_matrix(matrix)
+    pattern = sparse.csr_matrix((np.ones(by_rows.nnz), by_rows.indices, by_rows.indptr), by_rows.shape)
+    order = reverse_cuthill_mckee((pattern.T @ pattern).tocsr(), symmetric_mode=True)
+    place = np.empty(len(order), dtype=np.int64)
+    place[order] = np.arange(len(order))
+    columns, starts = place[by_rows.indices], by_rows.indptr.astype(np.int64)
+    full = np.diff(starts) > 0
+    widths = np.maximum.reduceat(columns, starts[:-1][full]) - np.minimum.reduceat(columns, starts[:-1][full])
+    wide = int(widths.max(initial=0)) + 1
+    if wide > WIDE * len(order):
+        return None
+    adds = np.zeros(len(matrix), dtype=np.bool_)
+    triangle, filled = np.zeros((len(order), wide)), np.zeros(len(order), dtype=np.bool_)
+    row = np.zeros(len(order) + wide)
+    for begin in range(0, len(matrix), AT_ONCE):
+        work.check()
+        end = min(begin + AT_ONCE, len(matrix))
+        rank.independent(starts, columns, by_rows.data, RANK_TOLERANCE, triangle, filled, row, begin, end, adds)
+    return adds
+
+
+def _left_free(matrix: Array, wanted: bool, work: Work) -> Array | None:
+    """(columns, freedoms) a basis of what rows of size 1 leave free, of no freedoms where it isn't wanted; None where
+    they may depend on each other."""
+    from scipy.linalg import qr
+
+    work.check()
+    rows, columns = matrix.shape
+    if wanted:
+        q, r = qr(matrix.T, overwrite_a=True, check_finite=False)
+    else:
+        q, r = np.empty((columns, rows)), qr(matrix.T, overwrite_a=True, mode="r", check_finite=False)[0]
+    free: Array = q[:, rows:]
+    return free if (np.abs(np.diagonal(r)) > 100 * RANK_TOLERANCE).all() else None
 
 
 def refuse_enormous(rows: int, columns: int) -> None:
