@@ -122,7 +122,26 @@ def hard() -> dict[str, dict[str, Any]]:
             **chain(8), "drivers": {"turn": {"joint": "j7", "to": 123_480, "steps": 10}},
         },
         "a strand of 200 links with outlines": strand_with_outlines(200),
+        "a row of 100 loops with a part left loose": with_a_tail(100),
+        "a row of 300 loops that ends at a dead point": four_bars(300, 360),
+        "a row of 300 loops with a doubled pin": with_a_doubled_pin(300),
+        "a row of 50 loops in 33,000 steps": four_bars(50, steps=33_000),
     }
+
+
+def with_a_tail(count: int) -> dict[str, Any]:
+    """Crank-rockers in a row, and a part on the last coupler that nothing drives."""
+    tree = four_bars(count)
+    tree["parts"]["tail"] = {"points": {"P": [0, 0]}, "pose": [*tree["parts"][f"coupler{count - 1}"]["pose"][:2], 0]}
+    tree["joints"]["tail"] = {"type": "revolute", "a": f"coupler{count - 1}.B", "b": "tail.P"}
+    return tree
+
+
+def with_a_doubled_pin(count: int) -> dict[str, Any]:
+    """Crank-rockers in a row, the first on two pins in one place: one joint is redundant."""
+    tree = four_bars(count)
+    tree["joints"]["again"] = {"type": "revolute", "a": "frame.O0", "b": "crank0.A"}
+    return tree
 
 
 def plate_with(holes: int) -> dict[str, Any]:

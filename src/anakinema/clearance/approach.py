@@ -181,7 +181,8 @@ class Watch:
         if self._kept[0] == k:
             return self._kept[1]
         apart = np.empty(len(self.track.times) if self.moves[k] else 1)
-        series.capsules_apart(self.ends, self.girths, *self.capsules[k].tolist(), apart)
+        one, two = self.capsules[k].tolist()
+        series.capsules_apart(self.ends, self.girths, one, two, apart)
         self._kept = k, apart
         return apart
 

@@ -110,6 +110,13 @@ class Equations:
         wrapped: Array = value - np.where(period > 0, period * turns, 0.0)
         return wrapped
 
+    def jacobian(self, q: Array, targets: Array) -> "tuple[Array, Array | sparse.csr_matrix]":
+        """Residual (rows,) and Jacobian at one position q (P, 3), dense where there are few unknowns."""
+        if self.columns > DENSE_UP_TO:
+            return self.sparse(q, targets)
+        residual, dense = self.linear(q[None], targets[None])
+        return residual[0], dense[0]
+
     def sparse(self, q: Array, targets: Array) -> tuple[Array, "sparse.csr_matrix"]:
         """Residual (rows,) and sparse Jacobian at one position q (P, 3)."""
         from scipy import sparse
@@ -125,13 +132,6 @@ class Equations:
         keep = np.repeat(self.place[bodies] >= 0, 3, axis=1)
         index = (np.broadcast_to(row[:, None], six.shape)[keep], column[keep])
         return self.residual(q, targets), sparse.csr_matrix((six[keep], index), shape=(self.rows, self.columns))
-
-    def jacobian(self, q: Array, targets: Array) -> "tuple[Array, Array | sparse.csr_matrix]":
-        """The same, dense where there are few unknowns."""
-        if self.columns > DENSE_UP_TO:
-            return self.sparse(q, targets)
-        residual, dense = self.linear(q[None], targets[None])
-        return residual[0], dense[0]
 
     def settle(self, q: Array, targets: Array, rates: Array, seconds: Array) -> tuple[float, Array, Array, Array]:
         """Brings a position q (P, 3) that is nearly there onto the rows, whose targets (D,) run at rates and gain

@@ -96,7 +96,7 @@ def independent_rows(matrix: Array, work: Work | None = None, first: int | None 
     for part in np.unique(label[row]):
         chosen = order[slice(*np.searchsorted(row_cuts, (part, part + 1)))]
         inside = columns_of[slice(*np.searchsorted(column_cuts, (part, part + 1)))]
-        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)], np.count_nonzero(chosen < first), work or Work())
+        adds[chosen] = _independent(matrix[np.ix_(chosen, inside)], int((chosen < first).sum()), work or Work())
     return adds
 
 

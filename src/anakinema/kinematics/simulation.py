@@ -35,7 +35,7 @@ def simulate(document: Document, steps: int | None = None, work: Work | None = N
         raise DocumentError([Fault("parts", "there are no parts; add at least one")])
     steps = steps if steps is not None else max((driver.steps for driver in document.drivers.values()), default=0)
     if (steps + 1) * len(document.parts) > MAX_CELLS:
-        text = f"{steps} steps of {len(document.parts)} parts are too many to be followed in one go; ask for fewer steps"
+        text = f"{steps} steps of {len(document.parts)} parts are too many for one motion; ask for fewer steps"
         raise DocumentError([Fault("drivers", text)])
     system = compile_system(document)
     q = assembled(document, system, work)

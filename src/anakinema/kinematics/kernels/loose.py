@@ -52,26 +52,14 @@ class Gear(NamedTuple):
 
 
 @inlined
-def _nearly_least(gear: Gear) -> float:
-    """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`, but for what the give leaves open;
-    gives its size squared."""
+def _least(gear: Gear) -> float:
+    """Fills `change` (N, 3) with the least y that does to the rows what is `wanted`; gives its size squared."""
     factored(gear.rows, gear.bodies, gear.slopes, gear.give, gear.seen, gear.first, gear.start, gear.matrix)
     solved(
         gear.rows, gear.bodies, gear.slopes, gear.wanted,
         gear.first, gear.start, gear.matrix, gear.change, gear.force,
     )
-    size = 0.0
-    for n in range(len(gear.unknown)):
-        for c in range(3):
-            size += gear.change[n, c] * gear.change[n, c]
-    return size
-
-
-@inlined
-def _least(gear: Gear) -> float:
-    """The same, and what the give has left open is made good."""
-    _nearly_least(gear)
-    for n in range(len(gear.unknown)):  # kept meanwhile
+    for n in range(len(gear.unknown)):  # kept, while what the give has left open is made good
         for c in range(3):
             gear.near[n, c] = gear.change[n, c]
     for r in range(len(gear.bodies)):
@@ -196,7 +184,7 @@ def close(table: Table, gear: Gear, targets: Array, q: Array) -> float:
             return -1.0
         before = worst
         _derived(table, gear, q)
-        size = np.sqrt(_nearly_least(gear))  # the next round makes good what is left open
+        size = np.sqrt(_least(gear))
         if not size < 1.0:
             return -1.0
         moved += size
