@@ -22,9 +22,9 @@ from .stretches import DeadPoint, Law, Nodes
 
 STEPS, FEWEST = 96, 32
 """Nodes of the whole motion, where none need be closer, and of each law of it at least."""
-NEARLY, FEWEST, SHORT, LONG = 240, 8, 8.0, 40
-"""Nodes of a law where each is the nearest to the last, and at least; how much shorter than they need be for other
-reasons steps may become before that is done; how many moving parts make a strand that is long."""
+NEARLY, NEAREST, SHORT, LONG = 240, 8, 8.0, 40
+"""Nodes of a law where each is the nearest to the last, and of the shortest; how much shorter than they need be for
+other reasons steps may become before that is done; how many moving parts make a strand that is long."""
 EXACT = 1e-8
 """How far a step may be off (typical lengths, rad)."""
 STAGES = np.array([
@@ -186,7 +186,7 @@ class _Walk:
     def _whole(self) -> float:
         """The longest step."""
         # On the little way to a start that is nearly there already, a few will do.
-        nearly = min(max(NEARLY * self.fastest * self.span / LARGEST, FEWEST), NEARLY)
+        nearly = min(max(NEARLY * self.fastest * self.span / LARGEST, NEAREST), NEARLY)
         return min(self.span / (nearly if self.stiff else self.steps), LARGEST / max(self.turning, 1e-300))
 
     def _step(self, h: float) -> bool:
