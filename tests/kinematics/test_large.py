@@ -109,3 +109,10 @@ def test_a_strand_that_is_too_long_is_refused_and_many_pendulums_are_not():
         tree["parts"][f"arm{k}"] = {"points": {"A": [0, 0]}, "pose": [30 * k, 500, 10]}
         tree["joints"][f"f{k}"] = {"type": "revolute", "a": f"frame.F{k}", "b": f"arm{k}.A"}
     assert simulate(read_document(tree)).stop.driver == pytest.approx(96, abs=1e-6)
+
+
+def test_steps_times_parts_that_would_take_too_long_are_refused():
+    tree = loops(4, 10)
+    tree["drivers"]["turn"]["steps"] = 1_000_000
+    with pytest.raises(DocumentError, match=r"drivers: 1000000 steps of 13 parts are too many .*; ask for fewer steps"):
+        simulate(read_document(tree))

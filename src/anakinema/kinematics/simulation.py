@@ -20,8 +20,9 @@ from .stops import dead_point, first_limit, off_edge
 from .system import System, compile_system
 from .timetable import timetable
 
-MAX_CELLS = 5_000_000
-"""Positions times bodies that a motion may hold: about 1 GB with rates, and ten seconds."""
+MAX_CELLS, BESIDES = 6_000_000, 722
+"""Positions times bodies that a motion may hold: about 1 GB with rates, and ten seconds. Besides its steps there are
+positions to look for dwells and turning points at, about so many."""
 
 
 def simulate(document: Document, steps: int | None = None, work: Work | None = None) -> Motion:
@@ -34,7 +35,7 @@ def simulate(document: Document, steps: int | None = None, work: Work | None = N
     if not document.parts:
         raise DocumentError([Fault("parts", "there are no parts; add at least one")])
     steps = steps if steps is not None else max((driver.steps for driver in document.drivers.values()), default=0)
-    if (steps + 1) * len(document.parts) > MAX_CELLS:
+    if (steps + BESIDES) * len(document.parts) > MAX_CELLS:
         text = f"{steps} steps of {len(document.parts)} parts are too many for one motion; ask for fewer steps"
         raise DocumentError([Fault("drivers", text)])
     system = compile_system(document)
