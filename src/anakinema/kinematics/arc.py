@@ -36,7 +36,6 @@ class Arc:
         q, way = self.q.copy(), arc * float(tangent[-1])
         equations.spread(q, arc * tangent[:-1])
         gone = np.zeros(equations.columns + 1)
-        residual = np.zeros(equations.rows)
         for _ in range(25):
             targets, change = self.course.at(way)
             residual, jac = equations.jacobian(q, targets)

@@ -276,8 +276,7 @@ class _Sparse:
     def __init__(self, row: Index, column: Index, size: int):
         pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=(size, size))
         self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True)
-        place = np.empty(size, dtype=np.int64)
-        place[self.order] = np.arange(size)
+        place = np.argsort(self.order)
         row, column = place[row], place[column]
         self.size, self.width = size, int(np.abs(row - column).max(initial=0))
         if self.width <= NARROW:

@@ -144,9 +144,7 @@ def _in_band(matrix: Array, work: Work) -> Mask | None:
     by_rows = sparse.csr_matrix(matrix)
     pattern = sparse.csr_matrix((np.ones(by_rows.nnz), by_rows.indices, by_rows.indptr), by_rows.shape)
     order = reverse_cuthill_mckee((pattern.T @ pattern).tocsr(), symmetric_mode=True)
-    place = np.empty(len(order), dtype=np.int64)
-    place[order] = np.arange(len(order))
-    columns, starts = place[by_rows.indices], by_rows.indptr.astype(np.int64)
+    columns, starts = np.argsort(order)[by_rows.indices], by_rows.indptr.astype(np.int64)
     full = np.diff(starts) > 0
     widths = np.maximum.reduceat(columns, starts[:-1][full]) - np.minimum.reduceat(columns, starts[:-1][full])
     wide = int(widths.max(initial=0)) + 1
