@@ -22,6 +22,7 @@ from types import FrameType
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from machine import Clocks
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
@@ -101,7 +102,8 @@ class RandomUser:
         self.done: Counter[str] = Counter()
         self.warnings: Counter[str] = Counter()
         self.gaps: list[float] = []
-        self.worst: list[tuple[float, str]] = []
+        self.worst: list[tuple[float, float, float, float, float, str]] = []
+        """Gaps over `LONG`: the whole, our own part, on the processor, in line for it, stolen by the host (s)."""
         self.doing = "start"
         self._patch()
         self.files = self._files()
@@ -115,7 +117,7 @@ class RandomUser:
         for worker in (self.session.analyst, self.session.student):
             worker.failed.connect(self._failed)
         self.session.open_demo()
-        self._last = time.perf_counter()
+        self._last = Clocks.read()
         self.stuck: Counter[str] = Counter()
         self.timer = QTimer()
         self.timer.timeout.connect(self._beat)
@@ -459,7 +461,7 @@ class RandomUser:
     def _watch(self, _: int, frame: FrameType | None) -> None:
         """Looks where the program is while the event loop stands still. A signal, for another thread that looked into
         the frames would keep widgets alive, and end them on the wrong thread."""
-        if time.perf_counter() - self._last > LONG:
+        if time.perf_counter() - self._last.now > LONG:
             stack = [f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in traceback.extract_stack(frame)]
             self.stuck[" < ".join(reversed(stack[-7:]))] += 1
 
@@ -469,12 +471,13 @@ class RandomUser:
             self.log(f"  a mistake: {error!r}")
 
     def _beat(self) -> None:
-        now = time.perf_counter()
-        gap = max(now - self._last - BEAT / 1000, 0.0)
-        self._last = now
+        now = Clocks.read()
+        spent, self._last = now.since(self._last), now
+        gap = max(spent.now - BEAT / 1000, 0.0)
         self.gaps.append(gap)
         if gap > LONG:
-            self.worst = sorted([*self.worst, (gap, self.doing)], reverse=True)[:20]
+            own = min(gap, spent.own)
+            self.worst.append((gap, own, spent.worked, spent.waited, max(spent.stolen), self.doing))
 
 
 def _child(seconds: float, seed: int, told: Path) -> None:
@@ -545,12 +548,20 @@ def main() -> int:
         shares = [(share, gaps[min(int(share * len(gaps)), len(gaps) - 1)] * 1000) for share in (0.5, 0.99, 0.999)]
         print(f"gaps        {len(gaps)}: " + ", ".join(f"{share:.1%} under {gap:.1f} ms" for share, gap in shares))
         print(f"            longest {gaps[-1] * 1000:.0f} ms; {sum(gap > LONG for gap in gaps)} over 100 ms")
-        for gap, doing, at in sorted(worst, reverse=True)[:12]:
-            print(f"            {gap * 1000:.0f} ms during {doing} (seed {at})")
+        for gap, own, worked, waited, stolen, doing, at in sorted(worst, reverse=True)[:12]:
+            parts = f"{worked * 1000:.0f} at work, {waited * 1000:.0f} in line, {stolen * 1000:.0f} stolen"
+            print(f"            {gap * 1000:.0f} ms ({parts}; own {own * 1000:.0f}) during {doing} (seed {at})")
+        if worst:
+            whole, own, worked, waited, stolen = (sum(entry[i] for entry in worst) for i in range(5))
+            print(
+                f"            those over 100 ms: {whole:.1f} s, {worked:.1f} at work, {waited:.1f} in line, "
+                f"{stolen:.1f} stolen; longest of our own {max(entry[1] for entry in worst) * 1000:.0f} ms"
+            )
         for where, count in stuck.most_common(asked.stuck):
             print(f"            seen {count} times in {where}")
     long = sum(gap <= LONG for gap in gaps) < 0.999 * len(gaps)
-    return int(bool(crashes or exceptions or (gaps and gaps[-1] > VERY_LONG) or long))
+    too_long = any(own > VERY_LONG for _, own, *_ in worst)
+    return int(bool(crashes or exceptions or too_long or long))
 
 
 if __name__ == "__main__":
