@@ -18,7 +18,7 @@ from ..laws import Piece, polynomial
 from ..work import Work
 from .chains import middles, open_chains, ways_of_body
 from .equations import Equations
-from .mobility import generic_position, independent_rows, mobility, refuse_enormous
+from .mobility import generic_position, independence, mobility, refuse_enormous
 from .rows import RowSpec
 from .stretches import Law
 from .system import System
@@ -165,6 +165,8 @@ def _to_hold(
     document: Document, system: System, specs: Sequence[RowSpec], q: Array, work: Work
 ) -> list[tuple[str, RowSpec]]:
     """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
+    from scipy import sparse
+
     bodies = len(system.body_ids)
     base = Equations(specs, system.moving, bodies)
     pairs = sorted(zip(system.coordinates.ids, system.coordinates.specs, strict=True),
@@ -174,10 +176,10 @@ def _to_hold(
         candidates += ways_of_body(system, body)
     trial = Equations([spec for _, spec in candidates], system.moving, bodies)
     refuse_enormous(base.rows + trial.rows, base.columns)
-    wanted = np.zeros((1, base.targets))
-    given, offered = base.linear(q[None], wanted)[1][0], trial.linear(q[None], wanted)[1][0]
-    adds = independent_rows(np.concatenate((given, offered)), work, base.rows)[base.rows :]
-    return [candidate for candidate, added in zip(candidates, adds, strict=True) if added]
+    wanted = np.zeros(max(base.targets, trial.targets))
+    given, offered = base.sparse(q, wanted)[1], trial.sparse(q, wanted)[1]
+    adds = independence(sparse.vstack((given, offered)), work)[base.rows :]
+    return [candidate for candidate, share in zip(candidates, adds, strict=True) if share]
 
 
 def approach(drive: Drive, placed: Array, start: Array) -> list[Law]:

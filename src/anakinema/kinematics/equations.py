@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array, Index
+from ..arrays import Array, Index, Mask
 from .kernels.tables import Plan, Table, Work, room, work_for
 from .rows import RowSpec, tabled
 
@@ -53,6 +53,22 @@ class Equations:
         from .plan import pattern, planned
 
         return planned(pattern(self.specs), tuple(self.unknown.tolist()), len(self.place))
+
+    def moved_by(self, targets: Mask) -> "Equations":
+        """Those of the blocks that some of the targets (D,) move, by themselves or through others; all where all do."""
+        plan, rows, bodies = self.plan, [], []
+        moved = np.zeros(len(self.place), dtype=bool)
+        for (row, body), (next_row, next_body) in zip(plan.first[:-1], plan.first[1:], strict=True):
+            chosen, own = plan.rows[row:next_row, 0].tolist(), plan.bodies[body:next_body].tolist()
+            specs = [self.specs[k] for k in chosen]
+            driven = any(spec.target >= 0 and targets[spec.target] for spec in specs)
+            if driven or any(moved[term.a] or moved[term.b] for spec in specs for term in spec.terms):
+                moved[own] = True
+                rows += chosen
+                bodies += own
+        if len(bodies) == len(self.unknown):
+            return self
+        return Equations([self.specs[k] for k in sorted(rows)], sorted(bodies), len(self.place))
 
     def work(self, targets: int) -> Work:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""

@@ -15,9 +15,11 @@ from ..work import Work
 from .arc import Arc
 from .crossing import crosses, node
 from .drive import Drive
+from .equations import Equations
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
-from .path import Path
-from .stretches import RESTS, Course, DeadPoint, Law, Nodes
+from .leaving import leave
+from .path import APART, BLURRED, Path, through
+from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -25,14 +27,16 @@ SMALLEST = 1e-6
 """Step, relative to the longest, below which the way on is looked for along the arc of the motion."""
 ROOM = 128
 """Nodes followed in one go, between two looks at whether the work is still wanted."""
-LEAVES = 1e-3
-"""How far the drivers go to the first node behind a position that can be left in two ways (rad, typical lengths)."""
+SHORT_OF = 1e-11
+"""Way by which a motion must end short of a dead point not to come to it."""
 MAX_NODES = 200_000
 
 
-def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work) -> Path:
-    """The path from assembled positions q (P, 3) along the laws, up to their end or the first dead point."""
-    pieces: list[tuple[Law, Nodes]] = []
+def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path | None = None) -> Path:
+    """The path from assembled positions q (P, 3), to which another led or where they were placed, along the laws, up to
+    their end or the first dead point."""
+    stretches: list[Stretch] = []
+    earlier = before.stretches if before is not None else ()
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
@@ -40,23 +44,22 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work) -> Path:
             from .loose import follow_loosely
 
             nodes, dead = follow_loosely(drive, law, q, part, (law.t1 - law.t0) / moving if moving else 1.0)
+            stretches.append(Stretch(law, nodes, drive.equations))
         else:
-            walk = _Walk(drive, law, q)
+            walk = _Walk(drive.equations.moved_by(law.moving), law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
-            nodes = walk.nodes()
-        pieces.append((law, nodes))
+            stretches.append(Stretch(law, walk.nodes(), walk.equations))
         if dead is not None:
-            return Path(drive, pieces, dead)
-        q = nodes.q[-1]
-    return Path(drive, pieces, None)
+            return Path(drive, stretches, dead)
+        q = stretches[-1].nodes.q[-1]
+    return Path(drive, stretches, None)
 
 
 class _Walk:
     """Following one law: node arrays that grow, the signs of the blocks' determinants, the step."""
 
-    def __init__(self, drive: Drive, law: Law, q: Array):
-        self.drive, self.law = drive, law
-        self.equations = drive.equations
+    def __init__(self, equations: Equations, law: Law, q: Array, before: Sequence[Stretch]):
+        self.equations, self.law, self.before = equations, law, before
         self.work = self.equations.work(len(law.table))
         self.t = np.full(ROOM, law.t0)
         self.q, self.v, self.a = (np.zeros((ROOM, *q.shape)) for _ in range(3))
@@ -97,6 +100,8 @@ class _Walk:
         longest = min(LARGEST_TURN / fastest, law.t1 - law.t0)
         if self.regular < DOUBTFUL and not self.leave():
             return DeadPoint(law.t0, self.q[0].copy())
+        if self.t[self.last] == law.t1:
+            return None
         step = longest / 2 if self.last == 0 else longest / 16
         while True:
             status, self.last, step = following.advance(
@@ -106,6 +111,8 @@ class _Walk:
             )
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
             if status == ARRIVED:
+                if self.put(self.last, law.t1, self.q[self.last].copy()) < DOUBTFUL:
+                    self.end_between_ways()
                 return None
             if status == CROSSED and not self.crosses():
                 step = (self.t[self.last + 1] - self.t[self.last]) / 2
@@ -135,55 +142,24 @@ class _Walk:
         return False
 
     def leave(self) -> bool:
-        """Leaves a position in which the motion could go on in two ways (a parallelogram placed flat), or none: puts a
-        node a little on, on the way in which the bodies that no joint ties to the frame turn least. Whether there is
-        a way."""
-        law, equations, course = self.law, self.equations, Course(self.law, self.law.t0)
-        if course.end <= LEAVES:
+        """Leaves a position in which the motion could go on in two ways, or nearly could: puts a node a little on.
+        Whether there is a way."""
+        law, moving = self.law, self.equations.unknown
+        found = leave(self.equations, law, self.q[0], self.before)
+        if found is None:
             return False
-        then = course.time(LEAVES)
-        paces = law.sampled(np.array([law.t0, then]))[1] @ course.heading
-        for tangent in self._tangents(course.heading):
-            ahead = self.q[0].copy()
-            equations.spread(ahead, LEAVES * tangent)
-            if self.put(1, then, ahead) > 1e-7:
-                off = self.v[1, equations.unknown].ravel() / paces[1] - tangent
-                if np.abs(off).max() < 0.1 * np.abs(tangent).max():
-                    self.v[0, equations.unknown] = paces[0] * tangent.reshape(-1, 3)
-                    self.last = self.fresh = 1
-                    return True
-        return False
-
-    def _tangents(self, heading: Array) -> list[Array]:
-        """The changes (columns,), for a unit of the drivers' way in a direction (D,), with which the start can be left,
-        the likelier first: J v = s has the solutions v + α n, and α must let the accelerations exist,
-        l · γ(v + α n) = 0 with l J = 0, a quadratic equation."""
-        equations = self.equations
-        _, jac = equations.linear(self.q[:1], self.law.targets(np.array([self.law.t0])))
-        left, size, right = np.linalg.svd(jac[0])
-        if size[-2:-1] < DOUBTFUL * size[0]:
-            return []  # more than one motion opens here
-        right_side = equations.targets_rate(heading)
-        free, closed = right[-1], left[:, size.size - 1]
-        if abs(closed @ right_side) > 1e-6 * np.abs(right_side).max():
-            return []  # the driver pushes against a dead point
-        base = right[:-1].T @ ((left[:, : size.size - 1].T @ right_side) / size[:-1])
-
-        def curvature(share: float) -> float:
-            v = np.zeros_like(self.q[:1])
-            v[0, equations.unknown] = (base + share * free).reshape(-1, 3)
-            return float(closed @ equations.rates(self.q[:1], v, np.zeros_like(v))[1][0])
-
-        scale = float(np.abs(base).max())
-        below, middle, above = (curvature(share * scale) for share in (-1.0, 0.0, 1.0))
-        roots = np.roots([(above + below) / 2 - middle, (above - below) / 2, middle])
-        shares = roots.real[np.abs(roots.imag) < 1e-6 * np.abs(roots).max(initial=1.0)] * scale
-        grounded = {
-            body for spec in equations.specs if spec.target < 0 for term in spec.terms for body in (term.a, term.b)
-            if equations.place[term.a] < 0 or equations.place[term.b] < 0
-        }
-        floating = [3 * k + 2 for k, body in enumerate(equations.unknown.tolist()) if body not in grounded]
-        return sorted((base + share * free for share in shares), key=lambda v: float(np.abs(v[floating]).sum()))
+        then, ahead, tangent = found
+        regular = self.put(1, then, ahead)
+        start, there = (float(pace) for pace in Course(law, law.t0).paces(np.array([law.t0, then]))[0])
+        if not regular > 1e-7:
+            if then < law.t1:
+                return False
+            self.q[1], self.v[1], self.a[1] = ahead, there * tangent, 0.0  # it ends where there are two ways on
+        elif np.abs(self.q[1] - ahead)[moving].max() > 1e-7:
+            return False
+        self.v[0, moving] = start * tangent[moving]
+        self.last = self.fresh = 1
+        return True
 
     def along_arc(self) -> DeadPoint | None:
         """Where time steps fail: follow the arc of the motion itself. The drivers' way turns back there at a dead
@@ -192,25 +168,36 @@ class _Walk:
 
         arc = Arc(self.equations, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
         course, low, high = arc.course, 0.0, 1e-4
+
+        def told(s: float) -> tuple[float, float]:
+            """How far the drivers are short of the end of the law, and the rate of their way; 0 where that is lost."""
+            if s == 0.0:  # the node itself, before anything turns back
+                return course.end, 1.0
+            found = arc.point(s)
+            return (course.end - found[1], found[2]) if found is not None else (0.0, 0.0)
+
         while high < 0.3:
             reached = arc.point(high)
             if reached is None:
                 break
             if reached[2] <= 0:
-                found = brentq(lambda s: (arc.point(s) or (None, 0.0, 0.0))[2], low, high, xtol=1e-13, rtol=1e-14)
-                located = arc.point(found)
+                turns = brentq(lambda s: told(s)[1], low, high, xtol=1e-13, rtol=1e-14)
+                located = arc.point(turns)
                 if located is None:
                     break
-                return DeadPoint(course.time(max(located[1], 0.0)), located[0])
-            if reached[1] >= course.end:  # the motion ends where it could go on in two ways
-                there = brentq(lambda s: (arc.point(s) or (None, np.inf))[1] - course.end, low, high, xtol=1e-13)
-                end = arc.point(there)
-                if end is not None:
-                    self.last += 1
-                    if self.put(self.last, self.law.t1, end[0]) < DOUBTFUL:
-                        self.q[self.last] = end[0]
-                        self.v[self.last], self.a[self.last] = self.v[self.last - 1], self.a[self.last - 1]
-                    return None
+                if located[1] < course.end + SHORT_OF or course.end <= 0.0:
+                    return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
+                ended = arc.point(brentq(lambda s: told(s)[0], low, turns, xtol=1e-13))
+                if ended is None:
+                    break
+                self.last += 1
+                self.put(self.last, self.law.t1, ended[0])
+                return None
+            if reached[1] >= course.end:
+                self.last += 1
+                self.put(self.last, self.law.t1, self.q[self.last - 1])
+                self.end_between_ways()
+                return None
             if reached[1] > 1e-3:
                 behind = self.last + 1
                 if self.put(behind, course.time(reached[1]), reached[0]) > 1e-7:
@@ -218,3 +205,19 @@ class _Walk:
                     return None if self.crosses() else DeadPoint(arc.t, self.q[self.last].copy())
             low, high = high, 1.7 * high
         return DeadPoint(arc.t, self.q[self.last].copy())
+
+    def end_between_ways(self) -> None:
+        """Puts the last node, at the end of the law, where the way there leads: the motion could go on in two ways
+        from it, and its own rows tell it to the root of the rounding only."""
+        law, course, last = self.law, Course(self.law, self.law.t0), self.last
+        reach = min(APART, course.end / 12)
+        near = course.end - float(course.way(self.t[last - 1 : last])[0]) < reach
+        kept = slice(last if near else last + 1)  # what was found at the end itself only where nothing else is near it
+        before = Nodes(self.t[kept], self.q[kept], self.v[kept], self.a[kept])
+        q, along, bent = through(Stretch(law, before, self.equations), course, course.end, reach)
+        if not np.abs(q - self.q[last]).max() < BLURRED:  # a dead point at which the driver rests
+            return
+        self.q[last] = q
+        if along is not None and bent is not None:
+            (pace,), (gain,) = course.paces(np.array([law.t1]))
+            self.v[last], self.a[last] = pace * along, pace**2 * bent + gain * along

@@ -21,7 +21,7 @@ from ..document.model import Document
 from ..work import Work
 from .assembly import assemble
 from .equations import Equations
-from .mobility import independent_rows
+from .mobility import independence
 from .motion import Motion
 from .rows import RowSpec, Term
 from .system import limits
@@ -72,7 +72,7 @@ def modes(motion: Motion, work: Work | None = None) -> Modes:
     square = Equations(specs, system.moving, bodies)
     if square.rows > square.columns:  # rows that say nothing new would hide the blocks
         _, jac = square.linear(here[None], np.zeros((1, 1)))
-        square = Equations([specs[i] for i in np.flatnonzero(independent_rows(jac[0], work))], system.moving, bodies)
+        square = Equations([specs[i] for i in np.flatnonzero(independence(jac[0], work))], system.moving, bodies)
     found, doubts = [here], dict[str, None]()
     for number in range(len(square.plan.first) - 1):
         block = _Block(square, number, bodies)
@@ -268,7 +268,7 @@ class _Angles:
 
     def _choose(self, matrix: Array) -> tuple[list[int], list[int]]:
         """Rows that place the bodies, and those that remain as conditions."""
-        adds = independent_rows(matrix)
+        adds = independence(matrix) > 0.0
         if adds.sum() != self.unknowns:
             raise _NoAlgebra
         return np.flatnonzero(adds).tolist(), np.flatnonzero(~adds).tolist()

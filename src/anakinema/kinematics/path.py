@@ -7,8 +7,10 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
-from .stretches import Course, DeadPoint, Law, Nodes
+from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
+BLURRED = 1e-3
+"""How far rounding may put off, at most, a place from which there are two ways on."""
 APART = 0.01
 """Distance between the positions from which one at a change point is interpolated, as motion of a driver."""
 
@@ -16,13 +18,12 @@ APART = 0.01
 class Path:
     """A followed branch: the nodes of each law of the drive, up to `t1`."""
 
-    def __init__(
-        self, drive: Drive, pieces: Sequence[tuple[Law, Nodes]], dead: DeadPoint | None, dense: bool = False
-    ):
+    def __init__(self, drive: Drive, stretches: Sequence[Stretch], dead: DeadPoint | None, dense: bool = False):
         """`dense` says that the nodes stand close enough to bracket every turning point by themselves."""
         self.drive, self.dense = drive, dense
-        self.laws = [law for law, _ in pieces]
-        self.pieces = [nodes for _, nodes in pieces]
+        self.stretches = tuple(stretches)
+        self.laws = [stretch.law for stretch in stretches]
+        self.pieces = [stretch.nodes for stretch in stretches]
         self.dead = dead
         self.last_regular = float(self.pieces[-1].t[-1])
         self.t1 = dead.t if dead else self.last_regular
@@ -96,7 +97,7 @@ class Path:
         return q
 
     def _at_piece(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
-        law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
+        law, nodes, equations = self.laws[piece], self.pieces[piece], self.stretches[piece].equations
         if self.drive.follower is not None:
             self.drive.follower.evaluate(law, nodes, t, q, v, a, wanted)
             return
@@ -106,36 +107,50 @@ class Path:
             self._across(piece, t, q, v, a, wanted, singular)
 
     def _across(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask) -> None:
-        """Positions and rates at a change point, where the Jacobian gives none: interpolated from both sides, or
-        extrapolated where there is but one. At a dead point, where rates grow without bound, nothing is changed."""
-        law, nodes, equations = self.laws[piece], self.pieces[piece], self.drive.equations
-        if not law.moves:
+        """Positions and rates at a change point, where the Jacobian gives none. At a dead point, where rates grow
+        without bound, nothing is changed."""
+        stretch = self.stretches[piece]
+        if not stretch.law.moves:
             return
-        course = Course(law, law.t0)
-        low, high = course.way(nodes.t[[0, -1]])
+        course = Course(stretch.law, stretch.law.t0)
+        low, high = course.way(stretch.nodes.t[[0, -1]])
         reach = min(APART, (high - low) / 12)
         for i in np.flatnonzero(singular):
             here = float(course.way(t[[i]])[0])
             if self.dead is not None and here > course.way(np.array([self.dead.t]))[0] - 6 * reach:
                 continue
-            steps = np.array([-3.0, -2.0, -1.0, 1.0, 2.0, 3.0])
-            weights = np.array([1.0, -6.0, 15.0, 15.0, -6.0, 1.0]) / 20
-            if not low + 3 * reach < here < high - 3 * reach:
-                steps, weights = np.arange(1.0, 7.0), np.array([6.0, -15.0, 20.0, -15.0, 6.0, -1.0])
-                steps = steps if here < (low + high) / 2 else -steps
-            around = np.array([course.time(here + reach * step) for step in steps.tolist()])
-            near_q, near_v, near_a = (np.zeros((6, *each.shape[1:])) for each in (q, v, a))
-            _filled(equations, law, nodes, around, near_q, near_v, near_a, wanted, np.zeros(6, dtype=np.bool_))
-            q[i] = np.tensordot(weights, near_q, 1)
-            if wanted:  # by the way of the drivers, which may rest just here
-                paces, gains = (each[:, None, None] for each in course.paces(around))
-                if not (paces > course.slow).all():
-                    continue
-                along = near_v / paces
-                bent = (near_a - along * gains) / paces**2
+            place, along, bent = through(stretch, course, here, reach, wanted)
+            settled = np.abs(stretch.equations.residual(q[i], stretch.law.targets(t[[i]])[0])).max() < 1e-10
+            if settled and not np.abs(place - q[i]).max() < BLURRED:
+                continue  # the end of a way on which rates grow without bound, a dead point at which the driver rests
+            q[i] = place
+            if along is not None and bent is not None:
                 (pace,), (gain,) = course.paces(t[[i]])
-                v[i] = pace * np.tensordot(weights, along, 1)
-                a[i] = pace**2 * np.tensordot(weights, bent, 1) + gain * np.tensordot(weights, along, 1)
+                v[i], a[i] = pace * along, pace**2 * bent + gain * along
+
+
+def through(
+    stretch: Stretch, course: Course, here: float, reach: float, rates: bool = True
+) -> tuple[Array, Array | None, Array | None]:
+    """Positions (P, 3) at a way of the drivers at which the Jacobian tells nothing, with what they change by a unit of
+    it, once and twice, where that is wanted and drivers don't rest: interpolated from six places so far apart on both
+    sides, or extrapolated where there is but one."""
+    low, high = course.way(stretch.nodes.t[[0, -1]])
+    steps = np.array([-3.0, -2.0, -1.0, 1.0, 2.0, 3.0])
+    weights = np.array([1.0, -6.0, 15.0, 15.0, -6.0, 1.0]) / 20
+    if not low + 3 * reach < here < high - 3 * reach:
+        steps, weights = np.arange(1.0, 7.0), np.array([6.0, -15.0, 20.0, -15.0, 6.0, -1.0])
+        steps = steps if here < (low + high) / 2 else -steps
+    around = np.array([course.time(here + reach * step) for step in steps.tolist()])
+    q, v, a = (np.zeros((6, *stretch.nodes.q.shape[1:])) for _ in range(3))
+    _filled(stretch.equations, stretch.law, stretch.nodes, around, q, v, a, rates, np.zeros(6, dtype=np.bool_))
+    place = np.tensordot(weights, q, 1)
+    paces, gains = (each[:, None, None] for each in course.paces(around))
+    if not rates or not (paces > course.slow).all():
+        return place, None, None
+    along = v / paces  # by the way of the drivers, which may rest just here
+    bent = (a - along * gains) / paces**2
+    return place, np.tensordot(weights, along, 1), np.tensordot(weights, bent, 1)
 
 
 def _filled(

@@ -117,8 +117,10 @@ def _run(
         if not system.coordinates.is_length[column]:  # the nearest of the turns that look alike
             goal[i] = placed[i] + math.remainder(goal[i] - placed[i], 2 * math.pi)
             turns[column] = start[i] - goal[i]
-    if np.abs(goal - placed).max(initial=0.0) > 1e-12:
-        path = follow(drive, approach(drive, placed, goal), q, work)
+    to_go = np.abs(goal - placed) > 1e-12
+    way_there = None
+    if to_go.any():
+        path = way_there = follow(drive, approach(drive, np.where(to_go, placed, goal), goal), q, work)
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
             free = _mobility(system, drive, path, work)
@@ -129,7 +131,7 @@ def _run(
         turns = again
     runs = laws(drive, table, turns[columns])
     planned = runs[-1].t1
-    path = follow(drive, runs, q, work)
+    path = follow(drive, runs, q, work, way_there)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(system, drive, path, work))
     work.check()

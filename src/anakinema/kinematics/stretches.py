@@ -6,8 +6,9 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
 from ..laws import Piece
+from .equations import Equations
 
 RESTS = 1e-7
 """Share of a law's greatest pace below which its drivers count as resting."""
@@ -50,6 +51,12 @@ class Law:
     def _paces(self) -> Array:
         paces: Array = np.abs(self.sampled(np.linspace(self.t0, self.t1, 65))[1])
         return paces
+
+    @property
+    def moving(self) -> Mask:
+        """(D,) which targets are commanded to move at any time."""
+        moving: Mask = (self.table[:, 1:9] != 0.0).any(axis=1)
+        return moving
 
     @property
     def fastest(self) -> float:
@@ -130,6 +137,15 @@ class Nodes:
     q: Array
     v: Array
     a: Array
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A law that was followed, with the equations of what it moved; all else stays where the nodes have it."""
+
+    law: Law
+    nodes: Nodes
+    equations: Equations
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
 from ..kinematics.path import Path
 from ..kinematics.simulation import simulate, stopped
-from ..kinematics.stretches import RESTS, Law, Nodes
+from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
@@ -159,7 +159,7 @@ class Builds:
             settled = _settled(motion, law, t, q)
             if settled is None or not np.array_equal(settled[1], signs):
                 return None
-            pieces.append((law, settled[0]))
+            pieces.append(Stretch(law, settled[0], drive.equations))
         path = Path(drive, pieces, None, dense=True)
         self.followed -= 1
         self.shared += 1
