@@ -1,4 +1,4 @@
-"""Places from which a motion could go on in two ways, and dead points at which it ends: starts, rests and ends there."""
+"""Places from which a motion could go on in two ways, and dead points: at starts, at rests and at ends."""
 
 import math
 

@@ -17,7 +17,7 @@ from .crossing import crosses, node
 from .drive import Drive
 from .equations import Equations
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
-from .leaving import leave
+from .leaving import arrival, leave
 from .path import APART, BLURRED, Path, through
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
@@ -43,7 +43,8 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
         if drive.follower is not None:
             from .loose import follow_loosely
 
-            nodes, dead = follow_loosely(drive, law, q, part, (law.t1 - law.t0) / moving if moving else 1.0)
+            share = (law.t1 - law.t0) / moving if moving else 1.0
+            nodes, dead = follow_loosely(drive, law, q, part, share, _set_out(drive, law, q, [*earlier, *stretches]))
             stretches.append(Stretch(law, nodes, drive.equations))
         else:
             walk = _Walk(drive.equations.moved_by(law.moving), law, q, [*earlier, *stretches])
@@ -53,6 +54,23 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
             return Path(drive, stretches, dead)
         q = stretches[-1].nodes.q[-1]
     return Path(drive, stretches, None)
+
+
+def _set_out(drive: Drive, law: Law, q: Array, before: Sequence[Stretch]) -> tuple[float, Array] | None:
+    """Where parts are left undriven, and the rest came to a place with two ways on: a time a little on, and the
+    positions (P, 3) there on the way that carries on, with the undriven freedoms as they were."""
+    equations, commanded = drive.equations, len(drive.commanded)
+    table = law.table.copy()
+    for row, target in enumerate(equations.table.target.tolist()):
+        if target >= commanded:
+            table[target] = 0.0
+            table[target, 0] = equations.values(q[None])[0][row]
+    held = Law(law.t0, law.t1, table)
+    here, rates, seconds = (each[0] for each in held.sampled(np.array([law.t0])))
+    if not arrival(before, q).any() or equations.settle(q.copy(), here, rates, seconds)[0] > DOUBTFUL:
+        return None
+    found = leave(equations, held, q, before)
+    return found[:2] if found is not None else None
 
 
 class _Walk:

@@ -58,11 +58,13 @@ PUSH = 1e-3
 
 
 def follow_loosely(
-    drive: Drive, law: Law, q: Array, work: Work, share: float = 1.0
+    drive: Drive, law: Law, q: Array, work: Work, share: float = 1.0, ahead: tuple[float, Array] | None = None
 ) -> tuple[Nodes, DeadPoint | None]:
     """The nodes from assembled positions q (P, 3) along a law, which takes a share of the time in which the drivers
-    move, up to its end or where the joints can't follow."""
+    move, up to its end or where the joints can't follow; by positions a little ahead where there are two ways on."""
     walk = _Walk(drive, law, q, work, max(FEWEST, math.ceil(STEPS * share)))
+    if ahead is not None:
+        walk.begin(*ahead)
     dead = walk.to_the_end()
     return walk.nodes(dead), dead
 
@@ -91,6 +93,12 @@ class _Walk:
         """What 1/rate² was at the last node but one, by the way of the drivers."""
         self.tried = math.inf
         """The time left, as foretold, when the end was last looked for."""
+
+    def begin(self, t: float, near: Array) -> None:
+        """The first node at a time, near positions (P, 3) that tell the way."""
+        found = self.follower.nearest(self.q[0], near, self.law.targets(np.array([t]))[0])
+        if found is not None:
+            self._put(t, found, None)
 
     def nodes(self, dead: DeadPoint | None) -> Nodes:
         """The nodes so far, with their rates, where these are not known those of the parabola through each and its
