@@ -83,20 +83,29 @@ def test_what_lies_nearly_flat_is_no_dead_point(apart):
     for placed, start in ((apart, apart), (0, apart), (0, -apart), (apart, 0)):
         tree = wheels(2, placed)
         tree["drivers"]["turn"] |= {"from": start, "to": 360}
-        motion = moved(tree)
-        assert motion.stop is None
-        assert degrees(motion, "axle1") == pytest.approx(degrees(motion, "axle0"), abs=1e-6)
+        for motion in (moved(tree), moved(with_a_tail(tree, "rod0"))):
+            assert motion.stop is None
+            assert degrees(motion, "axle1") == pytest.approx(degrees(motion, "axle0"), abs=1e-6)
+
+
+def with_a_tail(tree: Tree, on: str) -> Tree:
+    """With a part that hangs on another, and that nothing drives."""
+    pin, spot = next(iter(tree["parts"][on]["points"])), tree["parts"][on]["pose"][:2]
+    tree["parts"]["tail"] = {"points": {"P": [0, 0]}, "pose": [*spot, 20]}
+    tree["joints"]["tail"] = {"type": "revolute", "a": f"{on}.{pin}", "b": "tail.P"}
+    return tree
 
 
 @pytest.mark.parametrize("law", LAWS)
-def test_a_rest_at_a_change_point_changes_nothing(law):
+@pytest.mark.parametrize("tail", [False, True])
+def test_a_rest_at_a_change_point_changes_nothing(law, tail):
     """Opposite links 40 and 120 long: driven to where they lie in line, at rest there, and on. A parallelogram stays
     one, and a crossed one stays crossed, with tan(θ/2) / tan(φ/2) = −(120 − 40) / (120 + 40) (closed geometry)."""
     rise = [{"over": "1 s", "to": "140 deg", "law": law}, {"over": "1 s"}, {"over": "1 s", "to": "360 deg", "law": law}]
     for mode in ("open", "crossed"):
         tree = four_bar(40, 120, 40, 120, mode=mode, start=40, programs={"go": {"segments": rise}})
         tree["drivers"] = {"turn": {"joint": "main", "from": 40, "program": "go", "steps": 51}}
-        motion = moved(tree)
+        motion = moved(with_a_tail(tree, "coupler") if tail else tree)
         crank, rocker = degrees(motion, "main"), degrees(motion, "pivot")
         assert motion.stop is None and crank[-1] == pytest.approx(400)
         resting = np.abs(crank - 180) < 1e-9

@@ -5,7 +5,7 @@ import pytest
 
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
-from anakinema.kinematics import equations, follower, mobility
+from anakinema.kinematics import equations, linear, mobility
 from anakinema.kinematics.simulation import simulate
 from mechanisms import document, strand
 
@@ -89,8 +89,8 @@ def test_what_hardly_moves_is_not_searched_for_turning_points(monkeypatch):
 
 def test_a_strand_is_followed_the_same_by_a_band_and_in_general(monkeypatch):
     ends = []
-    for narrow in (follower.NARROW, 0):
-        monkeypatch.setattr(follower, "NARROW", narrow)
+    for narrow in (linear.NARROW, 0):
+        monkeypatch.setattr(linear, "NARROW", narrow)
         motion = simulate(read_document(strand(45)))
         ends.append((motion.stop.driver, motion.positions(np.array([0.3 * motion.path.t1]))))
     assert ends[0][0] == pytest.approx(ends[1][0], abs=1e-7)

@@ -20,6 +20,18 @@ def test_a_random_user_breaks_nothing(tmp_path):
     assert sum(result["actions"].values()) > 30
 
 
+def test_what_the_host_took_is_not_the_windows(monkeypatch):
+    monkeypatch.syspath_prepend(str(HERE))
+    from machine import Clocks
+
+    gap = Clocks(13.0, 1.25, 0.5, (0.5, 7.25)).since(Clocks(11.0, 1.0, 0.25, (0.0, 6.0)))
+    assert gap == (2.0, 0.25, 0.25, (0.5, 1.25)) and gap.own == 0.75
+    before = Clocks.read()
+    assert sum(k * k for k in range(300_000)) > 0  # some work
+    passed = Clocks.read().since(before)
+    assert 0.0 < passed.worked < passed.now + 0.02  # the clocks are not one
+
+
 def test_mutants_of_the_examples_are_answered_or_refused():
     command = [sys.executable, str(HERE / "files.py"), "--count", "120", "--seed", "500000", "--processes", "1"]
     done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=300)

@@ -11,8 +11,10 @@ import pytest
 
 from anakinema.cli import main
 from anakinema.document import Document, Put, changed, read_document
+from anakinema.document.model import Position
 from anakinema.errors import DocumentError
 from anakinema.formats.project import dumps, example
+from anakinema.kinematics.positions import to_and_fro, way_to
 from anakinema.kinematics.simulation import simulate
 from anakinema.studies import many, trials
 from anakinema.studies.asked import Build, built, built_together
@@ -437,3 +439,19 @@ def test_many_builds_come_in_the_order_that_was_asked() -> None:
     found = many_built(document, numbers, ["joints.slide.travel"], jobs=2)
     assert [build.values["joints.slide.travel"] for build in found] == pytest.approx(
         [stroke(20 + k, 100, 12) for k in range(7)], abs=1e-9)  # fmt: skip
+
+
+def test_what_the_motion_of_another_document_does_not_know_is_told() -> None:
+    """A window may ask of the motion that it has, while its document has changed."""
+    motion = simulate(slider_crank())
+    here = motion.positions(np.zeros(1))[0]
+    for ask, place in (
+        (lambda: Builds(motion.document, motion=motion).motion_with({"thorw": 3}), "parameters.thorw"),
+        (lambda: way_to(motion, here, Position("open", {"gone": 1.0}, {})), "positions.open"),
+        (lambda: way_to(motion, here, Position("open", {}, {"gone": 1.0})), "positions.open"),
+        (lambda: to_and_fro(motion, here, "gone"), "joints.gone"),
+        (lambda: free_travel(motion, here, "gone"), "joints.gone"),
+    ):
+        with pytest.raises(DocumentError) as told:
+            ask()
+        assert told.value.faults[0].place == place

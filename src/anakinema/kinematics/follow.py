@@ -6,6 +6,8 @@ one, so the mirror configuration is never taken. The loops over rows and steps a
 """
 
 from collections.abc import Sequence
+from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -18,8 +20,11 @@ from .drive import Drive
 from .equations import Equations
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
 from .leaving import arrival, leave
-from .path import APART, BLURRED, Path, through
+from .path import Path, ended, filled, filled_loosely, softness
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
+
+if TYPE_CHECKING:
+    from .follower import Follower
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -37,6 +42,7 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
     their end or the first dead point."""
     stretches: list[Stretch] = []
     earlier = before.stretches if before is not None else ()
+    moved: dict[bytes, Equations] = {}
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
@@ -45,9 +51,13 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
 
             share = (law.t1 - law.t0) / moving if moving else 1.0
             nodes, dead = follow_loosely(drive, law, q, part, share, _set_out(drive, law, q, [*earlier, *stretches]))
+            if dead is None and law.moves:
+                nodes = _ended_loosely(drive.follower, law, nodes)
             stretches.append(Stretch(law, nodes, drive.equations))
         else:
-            walk = _Walk(drive.equations.moved_by(law.moving), law, q, [*earlier, *stretches])
+            key = law.moving.tobytes()
+            equations = moved[key] = moved.get(key) or drive.equations.moved_by(law.moving)
+            walk = _Walk(equations, law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
             stretches.append(Stretch(law, walk.nodes(), walk.equations))
         if dead is not None:
@@ -56,18 +66,27 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
     return Path(drive, stretches, None)
 
 
+def _ended_loosely(follower: "Follower", law: Law, nodes: Nodes) -> Nodes:
+    """The nodes, with the last one where the way there leads if that is a place with two ways on."""
+    soft = softness(follower, law, nodes)
+    q, v, a = (np.zeros((1, *nodes.q.shape[1:])) for _ in range(3))
+    if follower.evaluate(law, nodes, nodes.t[-1:], q, v, a, True)[0] <= soft:
+        return nodes
+    return ended(law, nodes, lambda some: partial(filled_loosely, follower, law, some, soft))
+
+
 def _set_out(drive: Drive, law: Law, q: Array, before: Sequence[Stretch]) -> tuple[float, Array] | None:
     """Where parts are left undriven, and the rest came to a place with two ways on: a time a little on, and the
     positions (P, 3) there on the way that carries on, with the undriven freedoms as they were."""
-    equations, commanded = drive.equations, len(drive.commanded)
-    table = law.table.copy()
-    for row, target in enumerate(equations.table.target.tolist()):
-        if target >= commanded:
-            table[target] = 0.0
-            table[target, 0] = equations.values(q[None])[0][row]
+    if not arrival(before, drive.equations).any():
+        return None
+    equations, table = drive.equations, law.table.copy()
+    holds = equations.table.target >= len(drive.commanded)
+    table[equations.table.target[holds]] = 0.0
+    table[equations.table.target[holds], 0] = equations.values(q[None])[0][holds]
     held = Law(law.t0, law.t1, table)
     here, rates, seconds = (each[0] for each in held.sampled(np.array([law.t0])))
-    if not arrival(before, q).any() or equations.settle(q.copy(), here, rates, seconds)[0] > DOUBTFUL:
+    if equations.settle(q.copy(), here, rates, seconds)[0] > DOUBTFUL:
         return None
     found = leave(equations, held, q, before)
     return found[:2] if found is not None else None
@@ -225,17 +244,7 @@ class _Walk:
         return DeadPoint(arc.t, self.q[self.last].copy())
 
     def end_between_ways(self) -> None:
-        """Puts the last node, at the end of the law, where the way there leads: the motion could go on in two ways
-        from it, and its own rows tell it to the root of the rounding only."""
-        law, course, last = self.law, Course(self.law, self.law.t0), self.last
-        reach = min(APART, course.end / 12)
-        near = course.end - float(course.way(self.t[last - 1 : last])[0]) < reach
-        kept = slice(last if near else last + 1)  # what was found at the end itself only where nothing else is near it
-        before = Nodes(self.t[kept], self.q[kept], self.v[kept], self.a[kept])
-        q, along, bent = through(Stretch(law, before, self.equations), course, course.end, reach)
-        if not np.abs(q - self.q[last]).max() < BLURRED:  # a dead point at which the driver rests
-            return
-        self.q[last] = q
-        if along is not None and bent is not None:
-            (pace,), (gain,) = course.paces(np.array([law.t1]))
-            self.v[last], self.a[last] = pace * along, pace**2 * bent + gain * along
+        """Puts the last node where the way there leads, for the motion could go on in two ways from it."""
+        fill = partial(filled, self.equations, self.law)
+        last, nodes = self.last, ended(self.law, self.nodes(), lambda some: partial(fill, some))
+        self.q[last], self.v[last], self.a[last] = nodes.q[-1], nodes.v[-1], nodes.a[-1]

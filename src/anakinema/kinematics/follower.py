@@ -7,19 +7,16 @@ from functools import cached_property
 
 import numpy as np
 from scipy import sparse
-from scipy.linalg import solve_banded
-from scipy.sparse.csgraph import connected_components, reverse_cuthill_mckee
-from scipy.sparse.linalg import splu
+from scipy.sparse.csgraph import connected_components
 
 from ..arrays import Array, Index, Mask
 from .equations import Equations
 from .kernels import loose
 from .kernels import rows as row_kernels
+from .linear import Pattern
 from .plan import ordered_rows
 from .stretches import Law, Nodes
 
-NARROW = 60
-"""Widest band on either side of the diagonal with which a system is solved as a band."""
 FAR = 30.0
 """Step of Newton's method that is beyond all sense (typical lengths)."""
 
@@ -169,17 +166,17 @@ class Follower:
         return np.full(self.equations.rows, -loose.GIVE)
 
     @cached_property
-    def _system(self) -> "_Sparse":
-        return _Sparse(*self._places, self.equations.columns + self.equations.rows)
+    def _system(self) -> Pattern:
+        return Pattern(*self._places, self.equations.columns + self.equations.rows)
 
     @cached_property
-    def _bordered(self) -> "_Sparse":
+    def _bordered(self) -> Pattern:
         """The same with one row and column more, for time."""
         size = self.equations.columns + self.equations.rows
         over = self.equations.columns + self._targeted
         down, across = self._places
         last = np.full(len(over), size)
-        return _Sparse(np.concatenate((down, over, last)), np.concatenate((across, last, over)), size + 1)
+        return Pattern(np.concatenate((down, over, last)), np.concatenate((across, last, over)), size + 1)
 
     @cached_property
     def _targeted(self) -> Index:
@@ -256,58 +253,20 @@ class Follower:
         """(T, 1) the row of each term."""
         return self._blocks[2][:, None]
 
-    def evaluate(self, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
-        """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes."""
+    def evaluate(self, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> Index:
+        """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes; gives how many rows said
+        nearly nothing there (S,)."""
         q[:] = nodes.q[0]
         if wanted:
             v[:] = a[:] = 0.0
         low, high = nodes.q[0].copy(), nodes.q[0].copy()
         targets, rates, seconds = np.empty((3, len(law.table)))
+        soft = np.zeros(t.size, dtype=np.int64)
         loose.evaluate(
             self.equations.table, self.gear, t, law.table, law.t0, nodes.t, nodes.q, nodes.v, nodes.a,
-            q, v, a, wanted, targets, rates, seconds, low, high,
+            q, v, a, wanted, targets, rates, seconds, low, high, soft,
         )
-
-
-class _Sparse:
-    """A sparse system of one pattern, solved for many values; unknowns in an order that keeps it narrow: as a band
-    where that is narrow enough."""
-
-    def __init__(self, row: Index, column: Index, size: int):
-        pattern = sparse.csr_matrix((np.ones(row.size), (row, column)), shape=(size, size))
-        self.order = reverse_cuthill_mckee(pattern, symmetric_mode=True)
-        place = np.argsort(self.order)
-        row, column = place[row], place[column]
-        self.size, self.width = size, int(np.abs(row - column).max(initial=0))
-        if self.width <= NARROW:
-            self.entry = (self.width + row - column) * size + column
-        else:
-            keys, self.entry = np.unique(column * size + row, return_inverse=True)
-            self.rows = (keys % size).astype(np.int32)
-            self.starts = np.searchsorted(keys // size, np.arange(size + 1)).astype(np.int32)
-
-    def solve(self, values: Array, wanted: Array) -> Array | None:
-        """The solution for values in the places given, equal places added up; None where it is singular."""
-        found = self._in_band if self.width <= NARROW else self._in_general
-        try:
-            ordered = found(values, wanted[self.order])
-        except (RuntimeError, np.linalg.LinAlgError):  # exactly singular
-            return None
-        solved = np.empty(self.size)
-        solved[self.order] = ordered
-        return solved if np.isfinite(solved).all() else None
-
-    def _in_band(self, values: Array, wanted: Array) -> Array:
-        wide = 2 * self.width + 1
-        band = np.bincount(self.entry, values, minlength=wide * self.size).reshape(wide, self.size)
-        found: Array = solve_banded((self.width, self.width), band, wanted, overwrite_b=True, check_finite=False)
-        return found
-
-    def _in_general(self, values: Array, wanted: Array) -> Array:
-        summed = np.bincount(self.entry, values, minlength=self.rows.size)
-        matrix = sparse.csc_matrix((summed, self.rows, self.starts), shape=(self.size, self.size))
-        found: Array = splu(matrix, permc_spec="NATURAL").solve(wanted)
-        return found
+        return soft
 
 
 def _profile(equations: Equations, moving: list[int]) -> int:

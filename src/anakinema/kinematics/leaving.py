@@ -23,6 +23,8 @@ SHORT = 1e-6
 """Way on which it does not matter to which side a block that is singular gives way: rounding."""
 SEEN, BARELY = 1e-3, 1e-5
 """Way back (rad, typical lengths) over which it is seen how bodies came; the least that tells anything."""
+LOOKED_AT = 50
+"""Stretches back to which it is looked for."""
 ASTRAY, ROUNDING = 0.1, 1e-7
 """Share of its way by which a block may miss the tangent on which it set out; how far off rounding may put a place that
 is singular."""
@@ -41,7 +43,7 @@ def leave(
         return None
     then = course.time(way) if way < course.end else law.t1
     here, there = law.targets(np.array([law.t0, then]))
-    came = arrival(before, q)
+    came = arrival(before, equations)
     tied = _tied(equations)
     ahead, tangent = q.copy(), np.zeros_like(q)
     plan = equations.plan
@@ -68,15 +70,20 @@ def leave(
     return then, ahead, tangent
 
 
-def arrival(before: Sequence[Stretch], q: Array) -> Array:
-    """(P, 3) in which direction each body last came to where it is; zero where it has always rested."""
-    came = np.zeros_like(q)
-    for stretch in before:
-        bodies = stretch.equations.unknown
+def arrival(before: Sequence[Stretch], equations: Equations) -> Array:
+    """(P, 3) in which direction each of the unknown bodies last came to where it is; zero where it has long rested."""
+    came, seen = np.zeros((len(equations.place), 3)), equations.place < 0
+    for stretch in reversed(before[-LOOKED_AT:]):
+        bodies = stretch.equations.unknown[~seen[stretch.equations.unknown]]
         back = stretch.nodes.q[-1, bodies] - stretch.nodes.q[:, bodies]
         gone = np.abs(back).max(axis=(1, 2), initial=0.0)
         if gone.max() > BARELY:
-            came[bodies] = back[np.flatnonzero(gone >= min(SEEN, gone.max()))[-1]]
+            last = back[np.flatnonzero(gone >= min(SEEN, gone.max()))[-1]]
+            stirred = np.abs(last).max(axis=1) > ROUNDING
+            came[bodies[stirred]] = last[stirred]
+            seen[bodies[stirred]] = True
+        if seen.all():
+            break
     return came
 
 

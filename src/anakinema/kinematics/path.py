@@ -1,6 +1,8 @@
 """One followed branch of the motion: positions and rates at any times at once, from the nodes that were found."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cached_property, partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -8,6 +10,9 @@ from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
+
+if TYPE_CHECKING:
+    from .follower import Follower
 
 BLURRED = 1e-3
 """How far rounding may put off, at most, a place from which there are two ways on."""
@@ -97,21 +102,28 @@ class Path:
         return q
 
     def _at_piece(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
-        law, nodes, equations = self.laws[piece], self.pieces[piece], self.stretches[piece].equations
-        if self.drive.follower is not None:
-            self.drive.follower.evaluate(law, nodes, t, q, v, a, wanted)
-            return
-        singular = np.zeros(t.size, dtype=np.bool_)
-        _filled(equations, law, nodes, t, q, v, a, wanted, singular)
-        if singular.any():
-            self._across(piece, t, q, v, a, wanted, singular)
+        fill, stretch = self._fill(piece), self.stretches[piece]
+        singular = fill(t, q, v, a, wanted)
+        if singular.any() and stretch.law.moves:
+            self._across(stretch, fill, t, q, v, a, wanted, singular)
 
-    def _across(self, piece: int, t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask) -> None:
+    def _fill(self, piece: int) -> "Filled":
+        """What fills positions and rates at times within a stretch."""
+        stretch, follower = self.stretches[piece], self.drive.follower
+        if follower is None:
+            return partial(filled, stretch.equations, stretch.law, stretch.nodes)
+        return partial(filled_loosely, follower, stretch.law, stretch.nodes, self._soft)
+
+    @cached_property
+    def _soft(self) -> int:
+        assert self.drive.follower is not None
+        return softness(self.drive.follower, self.laws[0], self.pieces[0])
+
+    def _across(
+        self, stretch: Stretch, fill: "Filled", t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask
+    ) -> None:
         """Positions and rates at a change point, where the Jacobian gives none. At a dead point, where rates grow
         without bound, nothing is changed."""
-        stretch = self.stretches[piece]
-        if not stretch.law.moves:
-            return
         course = Course(stretch.law, stretch.law.t0)
         low, high = course.way(stretch.nodes.t[[0, -1]])
         reach = min(APART, (high - low) / 12)
@@ -119,7 +131,7 @@ class Path:
             here = float(course.way(t[[i]])[0])
             if self.dead is not None and here > course.way(np.array([self.dead.t]))[0] - 6 * reach:
                 continue
-            place, along, bent = through(stretch, course, here, reach, wanted)
+            place, along, bent = through(stretch.nodes, fill, course, here, reach, wanted)
             settled = np.abs(stretch.equations.residual(q[i], stretch.law.targets(t[[i]])[0])).max() < 1e-10
             if settled and not np.abs(place - q[i]).max() < BLURRED:
                 continue  # the end of a way on which rates grow without bound, a dead point at which the driver rests
@@ -129,21 +141,25 @@ class Path:
                 v[i], a[i] = pace * along, pace**2 * bent + gain * along
 
 
+Filled = Callable[[Array, Array, Array, Array, bool], Mask]
+"""Fills q, and v and a where wanted (S, P, 3), at times t (S,), and tells where they are not to be trusted (S,)."""
+
+
 def through(
-    stretch: Stretch, course: Course, here: float, reach: float, rates: bool = True
+    nodes: Nodes, fill: Filled, course: Course, here: float, reach: float, rates: bool = True
 ) -> tuple[Array, Array | None, Array | None]:
     """Positions (P, 3) at a way of the drivers at which the Jacobian tells nothing, with what they change by a unit of
     it, once and twice, where that is wanted and drivers don't rest: interpolated from six places so far apart on both
     sides, or extrapolated where there is but one."""
-    low, high = course.way(stretch.nodes.t[[0, -1]])
+    low, high = course.way(nodes.t[[0, -1]])
     steps = np.array([-3.0, -2.0, -1.0, 1.0, 2.0, 3.0])
     weights = np.array([1.0, -6.0, 15.0, 15.0, -6.0, 1.0]) / 20
     if not low + 3 * reach < here < high - 3 * reach:
         steps, weights = np.arange(1.0, 7.0), np.array([6.0, -15.0, 20.0, -15.0, 6.0, -1.0])
         steps = steps if here < (low + high) / 2 else -steps
     around = np.array([course.time(here + reach * step) for step in steps.tolist()])
-    q, v, a = (np.zeros((6, *stretch.nodes.q.shape[1:])) for _ in range(3))
-    _filled(stretch.equations, stretch.law, stretch.nodes, around, q, v, a, rates, np.zeros(6, dtype=np.bool_))
+    q, v, a = (np.zeros((6, *nodes.q.shape[1:])) for _ in range(3))
+    fill(around, q, v, a, rates)
     place = np.tensordot(weights, q, 1)
     paces, gains = (each[:, None, None] for each in course.paces(around))
     if not rates or not (paces > course.slow).all():
@@ -153,16 +169,54 @@ def through(
     return place, np.tensordot(weights, along, 1), np.tensordot(weights, bent, 1)
 
 
-def _filled(
-    equations: Equations, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask
-) -> None:
-    """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; `singular` (S,)
-    is set where the branches lie too near to tell them apart."""
+def ended(law: Law, nodes: Nodes, filler: Callable[[Nodes], Filled]) -> Nodes:
+    """The nodes with the last one, at the end of the law, put where the way there leads: the motion could go on in two
+    ways from it, and its own rows tell it to the root of the rounding only."""
+    course = Course(law, law.t0)
+    reach = min(APART, course.end / 12)
+    if reach <= 0.0:
+        return nodes
+    near = course.end - float(course.way(nodes.t[-2:-1])[0]) < reach
+    kept = slice(-1 if near else None)  # what was found at the end itself only where nothing else is near it
+    before = Nodes(nodes.t[kept], nodes.q[kept], nodes.v[kept], nodes.a[kept])
+    q, along, bent = through(before, filler(before), course, course.end, reach)
+    if not np.abs(q - nodes.q[-1]).max() < BLURRED:  # a dead point at which the driver rests
+        return nodes
+    found = Nodes(nodes.t, nodes.q.copy(), nodes.v.copy(), nodes.a.copy())
+    found.q[-1] = q
+    if along is not None and bent is not None:
+        (pace,), (gain,) = course.paces(np.array([law.t1]))
+        found.v[-1], found.a[-1] = pace * along, pace**2 * bent + gain * along
+    return found
+
+
+def filled(
+    equations: Equations, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool
+) -> Mask:
+    """Fills q, and v and a where wanted (S, P, 3), at times t (S,) between the nodes of a followed law; tells where the
+    branches lie too near to tell them apart."""
     from .kernels import branch
 
     q[:] = nodes.q[0]
+    singular = np.zeros(t.size, dtype=np.bool_)
     branch.evaluate(
         equations.table, equations.plan, equations.lent(len(law.table)), t, law.table, law.t0,
         nodes.t, nodes.q, nodes.v, nodes.a,
         q, v, a, wanted, singular,
     )
+    return singular
+
+
+def filled_loosely(
+    follower: "Follower", law: Law, nodes: Nodes, soft: int, t: Array, q: Array, v: Array, a: Array, wanted: bool
+) -> Mask:
+    """The same where parts are left undriven; more rows than `soft` say nearly nothing at a change point."""
+    singular: Mask = follower.evaluate(law, nodes, t, q, v, a, wanted) > soft
+    return singular
+
+
+def softness(follower: "Follower", law: Law, nodes: Nodes) -> int:
+    """Of the rows of a mechanism with undriven parts, how many say nearly nothing beside the others in general."""
+    t = nodes.t[0] + (nodes.t[-1] - nodes.t[0]) * np.array([0.381966, 0.618034, 0.7236])
+    q, v, a = (np.zeros((t.size, *nodes.q.shape[1:])) for _ in range(3))
+    return int(follower.evaluate(law, nodes, t, q, v, a, True).min())

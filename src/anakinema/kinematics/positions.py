@@ -31,6 +31,8 @@ def way_to(motion: Motion, q: Array, position: Position, work: Work | None = Non
     """The motion from where the parts stand, q (P, 3: document lengths, rad), to a position: its joints go there
     together, the others follow. Raises `DocumentError` where the mechanism can't be moved so."""
     document = motion.document
+    for name in position.drivers.keys() - document.drivers.keys():
+        raise located(f"positions.{position.id}", f"there is no driver '{name}' that could lead there")
     values = {document.drivers[name].joint: value for name, value in position.drivers.items()} | dict(position.joints)
     if not values:
         raise located(f"positions.{position.id}", "says nothing of where the mechanism stands")
@@ -38,7 +40,7 @@ def way_to(motion: Motion, q: Array, position: Position, work: Work | None = Non
     for number, (joint, value) in enumerate(values.items()):
         column = motion.system.coordinates.index(joint) if joint in motion.system.coordinates else None
         if column is None:
-            raise located(f"positions.{position.id}", f"joint '{joint}' is suspended; take it back")
+            raise located(f"positions.{position.id}", f"joint '{joint}' is suspended, or there is none; take it back")
         to = in_document_units(value, motion.system.coordinates.dimension(column), document.units)
         drivers[f"way{number}"] = {"joint": joint, "to": to, "duration": "1 s", "steps": STEPS}
     here = placed(document, motion, q)
@@ -47,8 +49,11 @@ def way_to(motion: Motion, q: Array, position: Position, work: Work | None = Non
 
 def to_and_fro(motion: Motion, q: Array, joint: str, work: Work | None = None) -> list[Array]:
     """Positions (P, 3) on the way of a joint through its freedom from where the parts stand: as far as half a typical
-    turn or slide either way, or until it is stopped, and back. Raises `DocumentError` where nothing leaves it free."""
+    turn or slide either way, or until it is stopped, and back. Raises `DocumentError` where nothing leaves it free, or
+    there is no such joint."""
     coordinates = motion.system.coordinates
+    if joint not in coordinates:
+        raise located(f"joints.{joint}", "has no coordinate, or is suspended; there is nothing to wiggle")
     column = coordinates.index(joint)
     limits = motion.document.joints[joint].limits
     reach = math.pi / 4 if coordinates.dimension(column) == "angle" else motion.system.scale / 3

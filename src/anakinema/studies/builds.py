@@ -26,7 +26,7 @@ from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
 from ..work import Work
-from .numbers import held
+from .numbers import held, named
 
 UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
 """Sections without which a mechanism moves and is judged the same."""
@@ -37,9 +37,10 @@ Numbers = Mapping[str, float | str]
 
 
 def with_numbers(document: Document, numbers: Numbers) -> Document:
-    """A document in which parameters are worth something else. Raises `DocumentError` where that makes no sense."""
+    """A document in which parameters are worth something else. Raises `DocumentError` where that makes no sense, or
+    there is no such parameter (a window may ask of the motion of an earlier document)."""
     known = held(document) if numbers else {}
-    puts = [Put(known[name].place, value) for name, value in numbers.items()]
+    puts = [Put(named(name, known).place, value) for name, value in numbers.items()]
     return changed(document, *puts) if puts else document
 
 

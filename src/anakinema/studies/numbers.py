@@ -50,6 +50,13 @@ def held(document: Document) -> dict[str, Held]:
     return found
 
 
+def named(name: str, known: Mapping[str, Held]) -> Held:
+    """One of the parameters that are known. Raises `DocumentError` where it is none of them."""
+    if name not in known:
+        raise located(f"parameters.{name}", f"there is no such parameter{suggestion(name, list(known))}")
+    return known[name]
+
+
 def _at(entries: Mapping[str, Any], place: tuple[str, ...]) -> tuple[str, ...]:
     return (*place, "value") if isinstance(entries[place[-1]], Mapping) else place
 
@@ -93,13 +100,11 @@ class Dial:
 
 def dial(document: Document, name: str) -> Dial:
     """A parameter by name. Raises `DocumentError` where there is none, or it has no unit of the trade."""
-    known = held(document)
-    if name not in known:
-        raise located(f"parameters.{name}", f"there is no such parameter{suggestion(name, list(known))}")
-    quantity = known[name].parameter.quantity
+    found = named(name, held(document))
+    quantity = found.parameter.quantity
     word = describe(quantity.dimension)
     if word not in list(Dimension):
         raise located(f"parameters.{name}", f"counts {word}; only lengths, angles, times, rates and numbers are turned")
     dimension = Dimension(word)
     unit = dimension.written(document.units)
-    return Dial(name, quantity.in_units(unit), unit, dimension, known[name].expression)
+    return Dial(name, quantity.in_units(unit), unit, dimension, found.expression)

@@ -21,6 +21,9 @@ GIVE = 1e-10
 """Give of a row, so that rows may repeat each other; one refinement takes its effect away."""
 SHORT = 1e-3
 """Share of the time between two nodes over which rates are differences."""
+SOFT = 1e4
+"""How much less than the firmest a row resists where it says nearly nothing: it repeats others, or the place is
+singular."""
 CLOSED = 1e-13
 """Residual at which positions are on the rows (typical lengths or rad)."""
 
@@ -79,6 +82,18 @@ def _least(gear: Gear) -> float:
             gear.change[n, c] += gear.near[n, c]
             size += gear.change[n, c] * gear.change[n, c]
     return size
+
+
+@inlined
+def _soft(gear: Gear) -> int:
+    """How many rows say nearly nothing beside the others, by the last factor."""
+    least, count = np.inf, 0
+    for i in range(len(gear.rows)):  # on the diagonal stand inverses
+        least = min(least, gear.matrix[gear.start[i + 1] - 1])
+    for i in range(len(gear.rows)):
+        if gear.matrix[gear.start[i + 1] - 1] > SOFT * least:
+            count += 1
+    return count
 
 
 @inlined
@@ -197,17 +212,21 @@ def evaluate(
     table: Table, gear: Gear, t: Array, law: Array, t0: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array,
     q: Array, v: Array, a: Array, wanted: bool, targets: Array, rates: Array, seconds: Array,
-    low: Array, high: Array,
+    low: Array, high: Array, soft: Index,
 ) -> None:
     """Positions, and rates where wanted, (S, P, 3) at times t (S,) between the nodes (K, P, 3) of a followed path: the
-    curve through the nodes, closed onto the rows; its rates are differences along it, put right where rows command."""
+    curve through the nodes, closed onto the rows; its rates are differences along it, put right where rows command.
+    `soft` (S,): how many rows said nearly nothing there, 0 where there was nothing to be closed."""
     k = 0
     for s in range(len(t)):
         if k > 0 and t[s] < nodes_t[k]:
             k = 0
         while k < len(nodes_t) - 2 and t[s] >= nodes_t[k + 1]:
             k += 1
-        _on_curve(table, gear, t[s], law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, q[s])
+        moved = _on_curve(
+            table, gear, t[s], law, t0, k, nodes_t, nodes_q, nodes_v, nodes_a, targets, rates, seconds, q[s]
+        )
+        soft[s] = _soft(gear) if moved > 0.0 else 0
         if not wanted:
             continue
         h = SHORT * (nodes_t[k + 1] - nodes_t[k])
@@ -234,6 +253,7 @@ def evaluate(
                         total -= gear.six[i, 3 * side + c] * v[s, body, c]
             gear.wanted[r] = total
         _least(gear)
+        soft[s] = _soft(gear)
         _added(gear, 1.0, v[s])
 
 
@@ -242,12 +262,15 @@ def _on_curve(
     table: Table, gear: Gear, t: float, law: Array, t0: float, k: int,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, targets: Array, rates: Array,
     seconds: Array, found: Array,
-) -> None:
-    """The curve through the nodes at a time, on the rows; where they don't close (the end of the way), as it is."""
+) -> float:
+    """The curve through the nodes at a time, on the rows; where they don't close (the end of the way), as it is. Gives
+    how far it moved, or −1."""
     hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
     commanded(law, t - t0, targets, rates, seconds)
-    if close(table, gear, targets, found) < 0.0:
+    moved = close(table, gear, targets, found)
+    if moved < 0.0:
         hermite(gear.unknown, t, k, nodes_t, nodes_q, nodes_v, nodes_a, found)
+    return moved
 
 
 @compiled
