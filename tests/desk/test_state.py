@@ -267,3 +267,12 @@ def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session)
 
 def test_machine_code_is_counted():
     assert compiling.compiled_share() > 0.5
+
+
+def test_a_play_head_far_beyond_the_motion_is_drawn_nowhere(qtbot, window):
+    """While another motion is being found, its length may be next to nothing, and the head still where it was."""
+    plot = window.strip.tracks[0].plot
+    plot.end = 1e-12
+    plot.follow(0.5)
+    assert not plot.grab().isNull() and window.guard.caught == 0
+    assert abs(plot.x(0.5)) < 2**31 and plot.x(plot.end / 2) == pytest.approx(plot.width() / 2)

@@ -180,3 +180,29 @@ def test_ways_that_algebra_can_not_list_are_doubted():
 def test_quantities_say_their_unit(value, told):
     read = read_document({"anakinema": 1, "parts": {"f": {"fixed": True}}, "parameters": {"p": value}})
     assert quantity_shown(read.parameters["p"].quantity, read.units) == told
+
+
+@pytest.mark.parametrize("tail", [False, True])
+@pytest.mark.parametrize("start", [40, 41])
+def test_a_driver_that_goes_nowhere_is_judged_where_it_stands(tail, start):
+    """From a value to the same at a rate takes no time; with a part left undriven, too."""
+    checks = {**CHECKS, "pace": {"measure": "velocity", "joint": "pivot", "at_most": 0}}
+    tree = crank_rocker(**checks)
+    tree["drivers"]["turn"] |= {"from": start, "to": start, "rate": "60 rpm"}
+    if tail:
+        tree["parts"]["tail"] = {"points": {"P": [0, 0]}, "pose": tree["parts"]["coupler"]["pose"]}
+        tree["joints"]["tail"] = {"type": "revolute", "a": "coupler.A", "b": "tail.P"}
+    found = judged(tree)
+    assert found.motion.planned == 0.0 and found.motion.stop is None
+    for values in (found.motion.state.coordinates, found.motion.state.rates, found.motion.extremes.high):
+        assert np.isfinite(values).all()
+    outcomes = {name: verdict.outcome for name, verdict in found.verdicts.items()}
+    assert outcomes == {
+        "coordinate": Outcome.PASS, "travel": Outcome.FAIL, "transmission": Outcome.PASS, "pace": Outcome.PASS,
+    }  # fmt: skip
+
+
+def test_what_is_no_number_is_not_judged(monkeypatch):
+    monkeypatch.setattr("anakinema.findings.checks.ends_of", lambda *_: (math.nan, 0.0, 1.0, 0.0))
+    tree = crank_rocker(one={"measure": "velocity", "joint": "pivot", "at_least": 0, "at_most": 2})
+    assert judged(tree).verdicts["one"].outcome is Outcome.NOT_JUDGED

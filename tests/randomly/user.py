@@ -112,7 +112,7 @@ class RandomUser:
         self.window.guard.install()
         self.window.resize(1280, 800)
         self.window.show()
-        self.mistakes = 0
+        self.mistakes = self.kept = 0
         """How often the process that computes made one."""
         for worker in (self.session.analyst, self.session.student):
             worker.failed.connect(self._failed)
@@ -152,8 +152,19 @@ class RandomUser:
         except Exception:  # raised in a handler, and handed through by what this user called
             sys.excepthook(*sys.exc_info())
         self.done[self.doing] += 1
+        if self.exceptions > self.kept:
+            self.keep()
         self.breathe(self.chance.choice((0, 0, 1, 5, 20, 60)))
         self._close_popups()
+
+    def keep(self) -> None:
+        """Keeps the document in which something has gone wrong, and tells where."""
+        self.kept = self.exceptions
+        document, folder = self.session.document, os.environ.get("ANAKINEMA_KEEP")
+        if document is not None and folder:
+            place = Path(folder) / f"{os.getpid()}-{self.kept}.anakinema"
+            place.write_text(json.dumps(document.tree))
+            print(f"kept {place}, at {self.session.time} s, after {self.doing}", flush=True)
 
     def leave(self) -> None:
         """Ends it all, nothing asked."""

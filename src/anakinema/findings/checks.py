@@ -1,5 +1,6 @@
 """Checks: what the design must do, judged with a value, a margin and the place where it is worst."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -150,6 +151,8 @@ def _verdict(
     if check.at_most is not None:
         options.append((check.at_most - greatest[0], *greatest))
     margin, value, t = min(options)
+    if math.isnan(margin):
+        return _without(motion, check, dimension, "its value is no number somewhere on the way")
     outcome = Outcome.PASS if margin >= -HAIR else Outcome.FAIL
     reason = ""
     if outcome is Outcome.PASS and motion.stop is not None and not (grows and check.at_most is None):

@@ -32,6 +32,8 @@ SMALLEST = 1e-6
 """Step, relative to the longest, below which the way on is looked for along the arc of the motion."""
 ROOM = 128
 """Nodes followed in one go, between two looks at whether the work is still wanted."""
+SINGULAR = 1e-7
+"""Least spread of a node whose rates are to be trusted."""
 SHORT_OF = 1e-11
 """Way by which a motion must end short of a dead point not to come to it."""
 MAX_NODES = 200_000
@@ -59,7 +61,12 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
             equations = moved[key] = moved.get(key) or drive.equations.moved_by(law.moving)
             walk = _Walk(equations, law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
-            stretches.append(Stretch(law, walk.nodes(), walk.equations))
+            nodes = walk.nodes()
+            stretches.append(Stretch(law, nodes, walk.equations))
+        if not np.isfinite(nodes.q).all():
+            raise located("drivers", f"the motion is lost in the stretch from {law.t0:g} s: positions are no numbers")
+        for rates in (nodes.v, nodes.a):  # they only foretell
+            rates[~np.isfinite(rates)] = 0.0
         if dead is not None:
             return Path(drive, stretches, dead)
         q = stretches[-1].nodes.q[-1]
@@ -148,7 +155,8 @@ class _Walk:
             )
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
             if status == ARRIVED:
-                if self.put(self.last, law.t1, self.q[self.last].copy()) < DOUBTFUL:
+                targets, rates, seconds = (each[0] for each in law.sampled(self.t[self.last : self.last + 1]))
+                if self.equations.settle(self.q[self.last].copy(), targets, rates, seconds)[0] < DOUBTFUL:
                     self.end_between_ways()
                 return None
             if status == CROSSED and not self.crosses():
@@ -188,12 +196,13 @@ class _Walk:
         then, ahead, tangent = found
         regular = self.put(1, then, ahead)
         start, there = (float(pace) for pace in Course(law, law.t0).paces(np.array([law.t0, then]))[0])
-        if not regular > 1e-7:
+        if not regular > SINGULAR:
             if then < law.t1:
                 return False
             self.q[1], self.v[1], self.a[1] = ahead, there * tangent, 0.0  # it ends where there are two ways on
         elif np.abs(self.q[1] - ahead)[moving].max() > 1e-7:
             return False
+        self.v[0], self.a[0] = 0.0, 0.0  # what the singular place itself told is nothing
         self.v[0, moving] = start * tangent[moving]
         self.last = self.fresh = 1
         return True
@@ -224,24 +233,28 @@ class _Walk:
                     break
                 if located[1] < course.end + SHORT_OF or course.end <= 0.0:
                     return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
-                ended = arc.point(brentq(lambda s: told(s)[0], low, turns, xtol=1e-13))
-                if ended is None:
+                arrived = arc.point(brentq(lambda s: told(s)[0], low, turns, xtol=1e-13))
+                if arrived is None:
                     break
-                self.last += 1
-                self.put(self.last, self.law.t1, ended[0])
+                self.put_last(arrived[0])
                 return None
             if reached[1] >= course.end:
-                self.last += 1
-                self.put(self.last, self.law.t1, self.q[self.last - 1])
+                self.put_last(self.q[self.last])
                 self.end_between_ways()
                 return None
             if reached[1] > 1e-3:
                 behind = self.last + 1
-                if self.put(behind, course.time(reached[1]), reached[0]) > 1e-7:
+                if self.put(behind, course.time(reached[1]), reached[0]) > SINGULAR:
                     self.last = self.fresh = behind  # nothing is extrapolated across the change point
                     return None if self.crosses() else DeadPoint(arc.t, self.q[self.last].copy())
             low, high = high, 1.7 * high
         return DeadPoint(arc.t, self.q[self.last].copy())
+
+    def put_last(self, q: Array) -> None:
+        """Sets a node at the end of the law; where that is singular, with the rates of the one before."""
+        self.last += 1
+        if not self.put(self.last, self.law.t1, q) > SINGULAR:
+            self.v[self.last], self.a[self.last] = self.v[self.last - 1], self.a[self.last - 1]
 
     def end_between_ways(self) -> None:
         """Puts the last node where the way there leads, for the motion could go on in two ways from it."""

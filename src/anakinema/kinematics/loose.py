@@ -104,7 +104,7 @@ class _Walk:
         """The nodes so far, with their rates, where these are not known those of the parabola through each and its
         neighbours."""
         t, q = np.array(self.t), np.array(self.q)
-        if len(t) == 1:
+        if t[-1] == t[0]:
             return Nodes(t, q, np.zeros_like(q), np.zeros_like(q))
         if len(t) == 2:
             v = np.broadcast_to((q[1] - q[0]) / (t[1] - t[0]), q.shape).copy()

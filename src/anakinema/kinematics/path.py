@@ -112,12 +112,13 @@ class Path:
         stretch, follower = self.stretches[piece], self.drive.follower
         if follower is None:
             return partial(filled, stretch.equations, stretch.law, stretch.nodes)
-        return partial(filled_loosely, follower, stretch.law, stretch.nodes, self._soft)
+        return partial(filled_loosely, follower, stretch.law, stretch.nodes, self._soft if stretch.law.moves else 0)
 
     @cached_property
     def _soft(self) -> int:
         assert self.drive.follower is not None
-        return softness(self.drive.follower, self.laws[0], self.pieces[0])
+        longest = max(self.stretches, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
+        return softness(self.drive.follower, longest.law, longest.nodes)
 
     def _across(
         self, stretch: Stretch, fill: "Filled", t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask
@@ -133,8 +134,11 @@ class Path:
                 continue
             place, along, bent = through(stretch.nodes, fill, course, here, reach, wanted)
             settled = np.abs(stretch.equations.residual(q[i], stretch.law.targets(t[[i]])[0])).max() < 1e-10
-            if settled and not np.abs(place - q[i]).max() < BLURRED:
-                continue  # the end of a way on which rates grow without bound, a dead point at which the driver rests
+            if (settled and not np.abs(place - q[i]).max() < BLURRED) or not np.isfinite(place).all():
+                # The end of a way on which rates grow without bound, a dead point at which the driver rests.
+                for each in (v[i], a[i]) if wanted else ():
+                    each[~np.isfinite(each)] = 0.0
+                continue
             q[i] = place
             if along is not None and bent is not None:
                 (pace,), (gain,) = course.paces(t[[i]])
@@ -184,7 +188,7 @@ def ended(law: Law, nodes: Nodes, filler: Callable[[Nodes], Filled]) -> Nodes:
         return nodes
     found = Nodes(nodes.t, nodes.q.copy(), nodes.v.copy(), nodes.a.copy())
     found.q[-1] = q
-    if along is not None and bent is not None:
+    if along is not None and bent is not None and np.isfinite(along).all() and np.isfinite(bent).all():
         (pace,), (gain,) = course.paces(np.array([law.t1]))
         found.v[-1], found.a[-1] = pace * along, pace**2 * bent + gain * along
     return found
@@ -211,6 +215,9 @@ def filled_loosely(
     follower: "Follower", law: Law, nodes: Nodes, soft: int, t: Array, q: Array, v: Array, a: Array, wanted: bool
 ) -> Mask:
     """The same where parts are left undriven; more rows than `soft` say nearly nothing at a change point."""
+    if not law.moves:  # nor is there time between the nodes, perhaps, over which to take differences
+        q[:], v[:], a[:] = nodes.q[0], 0.0, 0.0
+        return np.zeros(t.size, dtype=np.bool_)
     singular: Mask = follower.evaluate(law, nodes, t, q, v, a, wanted) > soft
     return singular
 

@@ -34,6 +34,8 @@ if TYPE_CHECKING:
 
 DOTS = Qt.PenStyle.DotLine
 NOTHING = np.zeros(0)
+FAR = 1e6
+"""Pixels beyond all that is in sight."""
 NEAR = 6.0
 """Pixels within which a press means a mark."""
 
@@ -80,9 +82,9 @@ class Plot(QWidget):
         self.mark: tuple[float, float] | None = None
 
     def x(self, t: float) -> float:
-        """The pixel of a time."""
+        """The pixel of a time, no further off than a pixel can be."""
         share = t / self.end
-        return (share - self.zoom.low) / (self.zoom.high - self.zoom.low) * self.width()
+        return min(max((share - self.zoom.low) / (self.zoom.high - self.zoom.low) * self.width(), -FAR), FAR)
 
     def time(self, x: float) -> float:
         """The time at a pixel."""
