@@ -5,7 +5,7 @@ compiled loops are loaded when they are first needed, so that a window opens wit
 """
 
 import threading
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -54,12 +54,18 @@ class Equations:
 
         return planned(pattern(self.specs), tuple(self.unknown.tolist()), len(self.place))
 
+    def blocks(self) -> Iterator[tuple[list[int], list[int]]]:
+        """Rows and bodies of the blocks of the plan, each of which needs only those before."""
+        plan = self.plan
+        for (row, body), (next_row, next_body) in zip(plan.first[:-1], plan.first[1:], strict=True):
+            yield plan.rows[row:next_row, 0].tolist(), plan.bodies[body:next_body].tolist()
+
     def moved_by(self, targets: Mask) -> "Equations":
         """Those of the blocks that some of the targets (D,) move, by themselves or through others; all where all do."""
-        plan, rows, bodies = self.plan, [], []
+        rows: list[int] = []
+        bodies: list[int] = []
         moved = np.zeros(len(self.place), dtype=bool)
-        for (row, body), (next_row, next_body) in zip(plan.first[:-1], plan.first[1:], strict=True):
-            chosen, own = plan.rows[row:next_row, 0].tolist(), plan.bodies[body:next_body].tolist()
+        for chosen, own in self.blocks():
             specs = [self.specs[k] for k in chosen]
             driven = any(spec.target >= 0 and targets[spec.target] for spec in specs)
             if driven or any(moved[term.a] or moved[term.b] for spec in specs for term in spec.terms):

@@ -69,7 +69,7 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
             rates[~np.isfinite(rates)] = 0.0
         if dead is not None:
             return Path(drive, stretches, dead)
-        q = stretches[-1].nodes.q[-1]
+        q = nodes.q[-1]
     return Path(drive, stretches, None)
 
 

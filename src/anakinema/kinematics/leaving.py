@@ -46,10 +46,8 @@ def leave(
     came = arrival(before, equations)
     tied = _tied(equations)
     ahead, tangent = q.copy(), np.zeros_like(q)
-    plan = equations.plan
-    for (row, body), (next_row, next_body) in zip(plan.first[:-1], plan.first[1:], strict=True):
-        bodies = plan.bodies[body:next_body]
-        block = Equations([equations.specs[k] for k in plan.rows[row:next_row, 0]], bodies.tolist(), len(q))
+    for rows, bodies in equations.blocks():
+        block = Equations([equations.specs[k] for k in rows], bodies, len(q))
         right = block.targets_rate((there - here) / way) - block.rates(q[None], tangent[None], 0 * q[None])[0][0]
         jac = block.linear(q[None], here[None])[1][0]
         ways = list(_tangents(block, jac, right, ahead, there, way))
