@@ -72,6 +72,8 @@ def _steps(text: str) -> int:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and gives the exit code."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
+    # Before NumPy is loaded: on matrices as small as ours threads of the algebra only wait for each other, and spin.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     for stream in (sys.stdout, sys.stderr):  # a terminal that knows few letters gets the nearest it can show
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")

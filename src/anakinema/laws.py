@@ -22,6 +22,8 @@ FITTED = 1e-11
 """Share of the whole range by which a fitted piece may miss what it stands for."""
 SOONEST = 1e-9
 """What is shorter (s, or rad of a cam) is no motion: its rates would be beyond all numbers."""
+LATEST = 1e12
+"""What is longer (s) is none either, and its higher powers are beyond all numbers."""
 MOST_PIECES = 20_000
 
 

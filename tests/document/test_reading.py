@@ -72,12 +72,18 @@ def with_value(place: str, value: Any) -> dict[str, Any]:
     return tree
 
 
+SPECK = {"kind": "polygon", "vertices": [[0, 0], [1e-100, 0], [0, 1e-100]]}
 FAULTS = [
     ("parts.crank.points.P", ["thorw", 0], "parts.crank.points.P: unknown parameter 'thorw' (did you mean 'throw'?)"),
     ("parameters.throw", "rod/3", "depends on itself: throw → rod → throw"),
     ("parameters.sin", 1, "parameters.sin: 'sin' is the name of a unit or function"),
     ("parts.crank.points.P", ["30 deg", 0], "parts.crank.points.P: a length is wanted here, this is an angle"),
     ("parts.crank.shapes.0.width", -8, "parts.crank.shapes.0.width: must be greater than zero, it is -8 mm"),
+    ("parts.crank.shapes.0.width", 1e-305, "parts.crank.shapes.0.width: 1e-305 mm is too small to be meant"),
+    ("parts.frame.shapes.0.size", [60, 1e-160], "parts.frame.shapes.0.size: 1e-160 mm is too small to be meant"),
+    ("parts.frame.shapes.0.corner_radius", 5e-324, "corner_radius: 4.94066e-324 mm is too small to be meant; a sharp"),
+    ("parts.frame.shapes.0", SPECK, "parts.frame.shapes.0: polygon: all its vertices are one point"),
+    ("parts.frame.edges", {"lip": {"from": [0, 0], "to": [0, 1e-200]}}, "'from' and 'to' are the same point"),
     ("parts.crank.shapes.0.kind", "barr", "unknown shape 'barr'; one of bar, disc, rectangle"),
     ("parts.crank.depth", [10, 6], "parts.crank.depth: runs from 10 to 6; the second number must be the larger one"),
     ("parts.crank.fixed", "yes", "parts.crank.fixed: true or false is wanted, this is a text"),
@@ -90,6 +96,8 @@ FAULTS = [
     ("joints.ram.limits", {"min": 5, "max": 1}, "joints.ram.limits: min 5 mm is above max 1 mm"),
     ("drivers.turn.joint", "mian", "there is no joint 'mian' (did you mean 'main'?)"),
     ("drivers.turn.steps", 0, "drivers.turn.steps: a whole number from 1 to"),
+    ("joints.belt", {"type": "belt", "a": "main", "b": "big", "diameters": [20, 1e-305]}, "can't be meant"),
+    ("joints.rod", {"type": "distance", "a": "frame.O", "b": "bar.Q", "length": 1e-160}, "'length' must be greater"),
     ("drivers.turn.rate", "3 mm/s", "drivers.turn.rate: an angular rate is wanted here"),
     ("checks.stroke.at_least", "4 deg", "checks.stroke.at_least: a length is wanted here, this is an angle"),
     ("checks.gap.parts", ["rod", "rod"], "checks.gap.parts: names the same part twice"),

@@ -183,12 +183,13 @@ def test_quantities_say_their_unit(value, told):
 
 
 @pytest.mark.parametrize("tail", [False, True])
-@pytest.mark.parametrize("start", [40, 41])
-def test_a_driver_that_goes_nowhere_is_judged_where_it_stands(tail, start):
-    """From a value to the same at a rate takes no time; with a part left undriven, too."""
+@pytest.mark.parametrize(("start", "stop"), [(40, 40), (41, 41), (0, 5e-324), (-1e-160, 0)])
+def test_a_driver_that_goes_nowhere_is_judged_where_it_stands(tail, start, stop):
+    """From a value to the same at a rate, or so near to it that rounding is more, takes no time; with a part left
+    undriven, too."""
     checks = {**CHECKS, "pace": {"measure": "velocity", "joint": "pivot", "at_most": 0}}
     tree = crank_rocker(**checks)
-    tree["drivers"]["turn"] |= {"from": start, "to": start, "rate": "60 rpm"}
+    tree["drivers"]["turn"] |= {"from": start, "to": stop, "rate": "60 rpm", "law": "4567"}
     if tail:
         tree["parts"]["tail"] = {"points": {"P": [0, 0]}, "pose": tree["parts"]["coupler"]["pose"]}
         tree["joints"]["tail"] = {"type": "revolute", "a": "coupler.A", "b": "tail.P"}

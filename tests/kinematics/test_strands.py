@@ -86,7 +86,7 @@ def table_targets(motion) -> np.ndarray:
 
 @pytest.mark.parametrize(("soon", "told"), [
     ({"duration": "1 s"}, "too long to be followed"), ({"duration": "1e-305 s"}, "too short to be meant"),
-    ({"rate": 1e13, "to": 1}, "too soon to be meant"),
+    ({"rate": 1e13, "to": 1}, "too soon to be meant"), ({"rate": 1e-160, "to": 1}, "too long to be meant"),
 ])  # fmt: skip
 def test_a_turn_without_bound_beside_what_is_undriven_is_refused(soon, told):
     parts = {"frame": {"points": {"O": [0, 0], "D": [90, 0]}}, "crank": {"points": {"O": [0, 0]}},

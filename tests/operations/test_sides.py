@@ -6,7 +6,7 @@ import pytest
 
 from anakinema.document import changed, read_document
 from anakinema.errors import DocumentError
-from anakinema.operations.sides import corners, side_length, with_side
+from anakinema.operations.sides import corners, side_length, size_of_side, with_side, with_size_of_side
 
 L = [[0, 0], [40, 0], [40, 10], [10, 10], [10, 30], [0, 30]]
 HERE = ("parts", "p", "shapes", 0)
@@ -72,3 +72,12 @@ def test_what_has_no_length_says_so():
     with pytest.raises(DocumentError, match="crosses"):
         after(outline(L), 2, 45)
     assert lengths(outline(L)) == pytest.approx([40, 10, 30, 20, 10, 30])
+
+
+@pytest.mark.parametrize("radius", [7, "w"])
+def test_the_radius_of_a_full_circle_of_one_arc(radius):
+    ring = {"kind": "path", "start": [0, 10], "segments": [{"to": [0, 10], "center": [0, 0]}]}
+    document = read_document({"anakinema": 1, "parameters": {"w": "7 mm"}, "parts": {"p": {"shapes": [ring]}}})
+    new = changed(document, *with_size_of_side(document, HERE, document.parts["p"].shapes[0], 0, radius))
+    assert new.parts["p"].shapes[0].segments[0].center == pytest.approx((0, 3))
+    assert size_of_side(new, HERE, new.parts["p"].shapes[0], 0) == radius

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from ..errors import Fault, suggestion
-from ..kinds import Dimension, Field, Form, Units
+from ..kinds import LEAST_SIZE, Dimension, Field, Form, Units
 from ..laws import SOONEST
 from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
@@ -220,6 +220,8 @@ class Fields:
                 number = self.number(value, field.dimension, where)
                 if field.positive and number <= 0:
                     self.fault(where, f"must be greater than zero, it is {self.told(number, field.dimension)}")
+                elif field.positive and field.dimension is Dimension.LENGTH and number < LEAST_SIZE:
+                    self.fault(where, f"{self.told(number, field.dimension)} is too small to be meant")
                 return number
             case Form.PAIR:
                 return self.pair(value, field.dimension, where)

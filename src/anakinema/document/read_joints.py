@@ -16,6 +16,8 @@ from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace
 from .read_parts import PartFields
 
 NOWHERE = PointRef("", "")
+MOST_RATIO = 1e9
+"""Greatest ratio of a coupling, either way (rad, document lengths)."""
 
 
 @dataclass(frozen=True)
@@ -218,6 +220,8 @@ class JointFields(PartFields):
         if kind.name == "ratio" and self.units.angle == "deg":  # given in document units
             per = {"angle": math.degrees(1.0), "length": 1.0, "": 1.0}
             ratio *= per[a_dimension] / per[b_dimension]
+        if not (math.isnan(ratio) or 1.0 / MOST_RATIO <= abs(ratio) <= MOST_RATIO):
+            self.fault(place, f"a ratio of {abs(ratio):.6g} can't be meant; at most {MOST_RATIO:g} is")
         return Coupling(
             id=key,
             type=kind.name,

@@ -10,7 +10,7 @@ from typing import Any
 from ..errors import Fault, suggestion
 from ..geometry import shapes as s
 from ..geometry.sound import outline_fault
-from ..kinds import Field, Form
+from ..kinds import LEAST_SIZE, Field, Form
 from .copies import lineage, put_elsewhere, said
 from .fields import ID, MISSING, NAN
 from .model import Edge, Group, Part, Value
@@ -287,7 +287,7 @@ class PartFields(ParameterFields):
                 continue
             self.unknown_keys(entry, ("from", "to", "note"), where)
             ends = [self.end(self.required(entry, key, where), f"{where}.{key}") for key in ("from", "to")]
-            if ends[0] == ends[1]:
+            if math.dist(*ends) < LEAST_SIZE:
                 self.fault(where, "'from' and 'to' are the same point")
             found[name] = Edge(name, ends[0], ends[1])
         return found

@@ -59,6 +59,8 @@ def ends_beside(
         return found[0][0], found[0][1], -found[1][0], found[1][1]
     turned = [_lowest(way * values) for way in ways]
     center, of = (np.concatenate([each[k] for each in turned]) for k in range(2))
+    if not center.size:  # no number among the values
+        return found[0][0], found[0][1], -found[1][0], found[1][1]
     way = np.repeat(ways, [each[0].size for each in turned])
 
     def evaluate(times: Array, some: Index) -> Array:
@@ -223,7 +225,8 @@ def taken(measure: Measure, document: Document, stands: Positions) -> Array:
         return gap
     line, point = (a, b[0]) if len(a) == 2 else (b, a[0])  # of two lines: of the second's first point from the first
     along = line[1] - line[0]
-    apart: Array = np.abs((along.conj() * (point - line[0])).imag) / np.abs(along)
+    with np.errstate(divide="ignore", invalid="ignore"):  # no number where the two points of the line meet
+        apart: Array = np.abs((along.conj() * (point - line[0])).imag) / np.abs(along)
     return apart
 
 

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
-from ..kinds import Dimension, Field, Form
+from ..kinds import LEAST_SIZE, Dimension, Field, Form
 
 Point = tuple[float, float]
 Told = Callable[[float], str]
@@ -30,6 +30,8 @@ def corner_faults(radius: float, most: float, told: Told) -> Iterator[tuple[str,
     if radius < 0 or radius > most:
         limit = f" and at most {told(most)}" if math.isfinite(most) else ""
         yield "corner_radius", f"must be at least 0{limit}, it is {told(radius)}"
+    elif 0 < radius < LEAST_SIZE:
+        yield "corner_radius", f"{told(radius)} is too small to be meant; a sharp corner has 0"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -101,6 +103,8 @@ class Rectangle(Shape):
     def faults(self, told: Told) -> Iterator[tuple[str, str]]:
         if min(self.size) <= 0:
             yield "size", "both sizes must be greater than zero"
+        elif min(self.size) < LEAST_SIZE:
+            yield "size", f"{told(min(self.size))} is too small to be meant"
         yield from corner_faults(self.corner_radius, min(self.size) / 2, told)
 
     def over(self) -> Self:

@@ -5,13 +5,14 @@ import math
 import numpy as np
 
 from ..arrays import Index
+from ..kinds import LEAST_SIZE
 from . import shapes as s
 from .edges import Edges, meetings
 from .near import near_pairs
 from .rings import area, rings
 
 SAME = 1e-9
-"""Distance, relative to the outline's size, below which two points are one."""
+"""Distance, relative to the outline's size, below which two points are one; they are, too, below the least size."""
 
 
 def outline_fault(shape: s.Shape) -> str:
@@ -28,11 +29,11 @@ def outline_fault(shape: s.Shape) -> str:
 
 def _same_corner(shape: s.Polygon) -> str:
     size = max(math.dist(shape.vertices[0], vertex) for vertex in shape.vertices)
-    if size == 0:
+    if size < LEAST_SIZE:
         return "all its vertices are one point; it encloses nothing"
     for i, vertex in enumerate(shape.vertices):
         after = (i + 1) % len(shape.vertices)
-        if math.dist(vertex, shape.vertices[after]) <= SAME * size:
+        if math.dist(vertex, shape.vertices[after]) <= max(SAME * size, LEAST_SIZE):
             return f"vertices {i} and {after} are the same point; leave one of them out"
     return ""
 
@@ -40,9 +41,9 @@ def _same_corner(shape: s.Polygon) -> str:
 def _path_fault(shape: s.Path) -> str:
     at = shape.start
     for i, segment in enumerate(shape.segments):
-        if segment.center is None and segment.to == at:
+        if segment.center is None and math.dist(segment.to, at) < LEAST_SIZE:
             return f"segment {i} ends where it starts; leave it out"
-        if segment.center is not None and math.dist(segment.center, at) == 0:
+        if segment.center is not None and math.dist(segment.center, at) < LEAST_SIZE:
             return f"segment {i} is an arc of no radius: its center is its start"
         at = segment.to
     return ""

@@ -1,6 +1,6 @@
 """Distance joint: two points stay at a given distance, as if joined by a thin rod with a pin at each end."""
 
-from ..kinds import Field
+from ..kinds import LEAST_SIZE, Field
 from .base import JointType, Row, Values
 
 
@@ -14,7 +14,7 @@ class Distance(JointType):
     holds = "P_b stays at the length from P_a"
 
     def faults(self, values: Values) -> list[str]:
-        positive = values.get("length", 1.0) > 0
+        positive = values.get("length", 1.0) >= LEAST_SIZE
         return [] if positive else ["'length' must be greater than zero; use a revolute joint for points that meet"]
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:

@@ -2,7 +2,7 @@
 
 import math
 
-from ..kinds import Dimension, Field
+from ..kinds import LEAST_SIZE, Dimension, Field
 from .base import JointType, Row, Values
 
 
@@ -27,7 +27,7 @@ class PinSlot(JointType):
     def faults(self, values: Values) -> list[str]:
         if ("direction" in values) == ("radius" in values):
             return ["give either 'direction' (a straight slot) or 'radius' (an arc)"]
-        if values.get("radius", 1.0) <= 0:
+        if values.get("radius", 1.0) < LEAST_SIZE:
             return ["'radius' must be greater than zero"]
         return []
 

@@ -6,6 +6,9 @@ from enum import StrEnum
 
 from .dimension import Dimension
 
+LEAST_SIZE = 1e-7
+"""Least length that can be a size (document units): below it, corners of outlines coincide by rounding."""
+
 
 class Form(StrEnum):
     """What stands in a field."""

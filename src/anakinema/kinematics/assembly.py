@@ -20,6 +20,7 @@ FEWEST, MOST_WORK = 4, 1.2e7
 HOPELESS = 20
 """Steps of a restart after which it must have come nearer to closing."""
 
+
 @dataclass(frozen=True)
 class Assembly:
     """Positions q (P, 3), and the residual that each owner's rows keep there (empty when all joints close)."""
@@ -110,9 +111,11 @@ def _descend(
 def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float) -> Array:
     if isinstance(jac, np.ndarray):
         columns = jac.shape[1]
-        stacked = np.concatenate((jac, np.sqrt(damping) * np.eye(columns)))
-        turned, triangle = np.linalg.qr(stacked)  # of full rank, thanks to the damping
-        step: Array = np.linalg.solve(triangle, turned[: value.size].T @ value)
+        stacked = np.zeros((value.size + columns, columns + 1))
+        stacked[: value.size, :-1], stacked[: value.size, -1] = jac, value
+        np.fill_diagonal(stacked[value.size :], np.sqrt(damping))
+        triangle = np.linalg.qr(stacked, mode="r")  # of full rank, thanks to the damping
+        step: Array = np.linalg.solve(triangle[:columns, :-1], triangle[:columns, -1])
         return step
     from scipy import sparse
     from scipy.sparse.linalg import splu

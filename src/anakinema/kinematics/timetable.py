@@ -12,7 +12,7 @@ from ..document.read_study import leaders
 from ..document.units import Quantity
 from ..errors import located
 from ..kinds import Dimension, Units
-from ..laws import MOST_PIECES, SOONEST, Piece, cut_at_rests, fitted, polynomial, risen
+from ..laws import LATEST, MOST_PIECES, SOONEST, Piece, cut_at_rests, fitted, polynomial, risen
 from .drive import DEFAULT_DURATION, Drive, dimensionless
 
 Pieces = list[Piece]
@@ -71,9 +71,13 @@ def _once(units: Units, drive: Drive, number: int, driver: Driver, placed: float
         return []
     span = abs(dimensionless(drive, number, driver.stop) - start)
     time = span / dimensionless(drive, number, driver.rate)
-    if 0.0 < time < SOONEST and span > SOONEST:
+    if time > LATEST:
+        raise located(f"drivers.{driver.id}.rate", f"it would take {time:g} s, which is too long to be meant")
+    if time >= SOONEST:
+        return _in_time(drive, number, driver, placed, time)
+    if span > SOONEST:
         raise located(f"drivers.{driver.id}.rate", f"it would arrive within {time:g} s, which is too soon to be meant")
-    return _in_time(drive, number, driver, placed, time) if time > 0 else [polynomial(0.0, 0.0, start)]
+    return [polynomial(0.0, 0.0, start)]  # it is there
 
 
 def _in_time(drive: Drive, number: int, driver: Driver, placed: float, time: float) -> Pieces:

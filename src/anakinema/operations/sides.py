@@ -175,8 +175,10 @@ def _with_radius(
         raise DocumentError([Fault(where, "this arc has no radius of its own; move its center")])
     spots, _ = corners(shape)
     one, two = spots[side], spots[(side + 1) % len(spots)]
-    middle, half, left = (one + two) / 2, abs(two - one) / 2, 1j * (two - one) / abs(two - one)
-    aside = ((complex(*arc.center) - middle) * left.conjugate()).real
+    middle, half = (one + two) / 2, abs(two - one) / 2
+    own = complex(*arc.center) - middle
+    left = 1j * (two - one) / (2 * half) if half else own / abs(own)  # a full circle has no chord
+    aside = (own * left.conjugate()).real
     way = left * (math.copysign(1.0, aside) if abs(aside) > SQUARE * half else (1.0 if arc.ccw else -1.0))
     if not isinstance(radius, str):
         if radius < half:
