@@ -53,7 +53,7 @@ def test_a_shape_is_read_by_its_fields_encloses_something_and_can_be_turned_over
             without = {key: one for key, one in given.items() if key != field.name}
             with pytest.raises(DocumentError, match=f"'{field.name}' is missing"):
                 read_document({"anakinema": 1, "parts": {"p": {"shapes": [without]}}})
-        if field.positive:
+        if field.size:
             with pytest.raises(DocumentError, match=f"{field.name}: must be greater than zero"):
                 read_document({"anakinema": 1, "parts": {"p": {"shapes": [{**given, field.name: 0}]}}})
 

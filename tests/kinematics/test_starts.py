@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from anakinema.document import read_document
 from anakinema.kinematics.simulation import simulate
-from mechanisms import document, four_bar, turn
+from mechanisms import document, four_bar, strand, turn
 
 ANGLE = st.floats(-180, 180, exclude_min=True)
 
@@ -109,7 +109,15 @@ def test_coordinates_start_within_half_a_turn(start, turns):
     assert math.degrees(driven.at(0.0).coordinates[0, 0]) == pytest.approx(start + 360, abs=1e-9)
 
 
-def test_a_part_put_down_far_away_is_fetched():
+@pytest.mark.parametrize("away", [4e4, 1e6, 9e7])
+def test_a_part_put_down_far_away_is_fetched(away):
+    """To where it was, for its turn still tells the branch; a link of a chain too, with all that hang on it."""
     tree = four_bar(40, 120, 80, 100, drivers=turn(40, 60, 4))
-    tree["parts"]["coupler"]["pose"][0] += 40_000
+    placed = simulate(read_document(tree)).at(0.0).coordinates
+    tree["parts"]["coupler"]["pose"][0] += away
+    motion = simulate(read_document(tree))
+    assert motion.stop is None and np.abs(motion.at(0.0).coordinates - placed).max() < 1e-9
+    tree = strand(40)
+    tree["parts"]["link20"]["pose"][1] -= away
+    del tree["drivers"]
     assert simulate(read_document(tree)).stop is None

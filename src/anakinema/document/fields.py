@@ -167,9 +167,20 @@ class Fields:
         return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
 
     def positive(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
-        value = self.required(item, key, place)
-        field = Field(key, Dimension(dimension), positive=True)
-        return NAN if value is MISSING else float(self.field(field, value, f"{place}.{key}"))
+        return self.above_zero(self.required(item, key, place), dimension, f"{place}.{key}")
+
+    def above_zero(self, value: Any, dimension: str, where: str) -> float:
+        number = self.number(value, dimension, where)
+        if number <= 0:
+            self.fault(where, f"must be greater than zero, it is {self.told(number, dimension)}")
+        return number
+
+    def size(self, value: Any, where: str) -> float:
+        """A length that is that of something."""
+        number = self.above_zero(value, Dimension.LENGTH, where)
+        if 0.0 < number < LEAST_SIZE:
+            self.fault(where, f"{self.told(number, Dimension.LENGTH)} is too small to be meant")
+        return number
 
     def lasting(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
         """A time, or an angle that stands for one, that is not too short to move in."""
@@ -217,12 +228,7 @@ class Fields:
         """What stands in a field."""
         match field.form:
             case Form.NUMBER:
-                number = self.number(value, field.dimension, where)
-                if field.positive and number <= 0:
-                    self.fault(where, f"must be greater than zero, it is {self.told(number, field.dimension)}")
-                elif field.positive and field.dimension is Dimension.LENGTH and number < LEAST_SIZE:
-                    self.fault(where, f"{self.told(number, field.dimension)} is too small to be meant")
-                return number
+                return self.size(value, where) if field.size else self.number(value, field.dimension, where)
             case Form.PAIR:
                 return self.pair(value, field.dimension, where)
             case Form.WORD:

@@ -281,7 +281,7 @@ class PartFields(ParameterFields):
                 high = self.number(entry["to"], "angle", f"{where}.to") if "to" in entry else low + 2 * math.pi
                 if not 0 < high - low <= 2 * math.pi + 1e-9:
                     self.fault(where, "'to' must exceed 'from', by a full turn at most")
-                radius = self.positive(entry, "radius", "length", where)
+                radius = self.size(self.required(entry, "radius", where), f"{where}.radius")
                 center = self.spot(entry["center"], f"{where}.center")
                 found[name] = Edge(name, center, center, radius, low, high)
                 continue

@@ -16,7 +16,7 @@ Told = Callable[[float], str]
 """Says a length with its unit."""
 
 CENTER = Field("center", form=Form.SPOT, required=True, told="its centre")
-WIDTH = Field("width", required=True, positive=True, told="its width")
+WIDTH = Field("width", required=True, size=True, told="its width")
 CORNER = Field("corner_radius", told="radius of its rounded corners")
 
 
@@ -75,7 +75,7 @@ class Disc(Shape):
 
     kind = "disc"
     title = "Disc"
-    fields = (CENTER, Field("diameter", required=True, positive=True, told="its diameter"))
+    fields = (CENTER, Field("diameter", required=True, size=True, told="its diameter"))
 
     center: Point
     diameter: float
@@ -196,7 +196,7 @@ class ArcSlot(Shape):
     kind = "slot"
     title = "Arc slot"
     fields = (
-        CENTER, Field("radius", required=True, positive=True, told="radius of its centre line"),
+        CENTER, Field("radius", required=True, size=True, told="radius of its centre line"),
         Field("from", Dimension.ANGLE, required=True, told="the angle at which it begins", attribute="start"),
         Field("to", Dimension.ANGLE, required=True, told="the angle at which it ends", attribute="stop"), WIDTH,
     )  # fmt: skip

@@ -16,7 +16,7 @@ class SlideArc(JointType):
     title = "Slide on an arc"
     symbol = "slide"
     fields = (
-        Field("radius", required=True, positive=True, told="that of the track"),
+        Field("radius", required=True, size=True, told="that of the track"),
         Field("angle", Dimension.ANGLE, told="of b's part against its place on the track (default: as placed)"),
     )
     holds = "P_b stays at the radius about P_a, and b turns as it goes round: θ_b − θ_a less the coordinate is `angle`"

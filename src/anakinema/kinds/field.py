@@ -51,14 +51,15 @@ class Form(StrEnum):
 @dataclass(frozen=True)
 class Field:
     """A key of a kind. `told` says what it is, for a fault, a tip and the docs; `attribute` is what the code calls it
-    where the key can't be a name in Python; `least` and `most` count the entries of a list."""
+    where the key can't be a name in Python; `least` and `most` count the entries of a list; a `size` is a
+    length greater than zero."""
 
     name: str
     dimension: Dimension = Dimension.LENGTH
     form: Form = Form.NUMBER
     told: str = ""
     required: bool = False
-    positive: bool = False
+    size: bool = False
     words: tuple[str, ...] = ()
     attribute: str = ""
     least: int = 1

@@ -20,6 +20,9 @@ FEWEST, MOST_WORK = 4, 1.2e7
 HOPELESS = 20
 """Steps of a restart after which it must have come nearer to closing."""
 
+FAR, FETCHES = 1e3, 10
+"""How far joints gape (typical lengths) where a part was put down absurdly far away; how often it is brought back."""
+
 
 @dataclass(frozen=True)
 class Assembly:
@@ -40,10 +43,27 @@ def assemble(
     if equations.rows == 0 or equations.columns == 0:
         return Assembly(rough, open_rows(equations, rough, targets))
     work = work or Work()
+    rough = _fetched(equations, rough, targets)
     q, residual = _descend(equations, rough, targets, work)
     if residual > CLOSED and restarts:
         q = _restarted(equations, rough, targets, q, residual, work)
     return Assembly(q, open_rows(equations, q, targets))
+
+
+def _fetched(equations: Equations, rough: Array, targets: Array) -> Array:
+    """Rough positions (P, 3) from which parts that were put down absurdly far away are brought back, none of them
+    turned: from afar the joints seem to ask for turns, by lever arms that there are not."""
+    q = rough
+    across = np.arange(equations.columns) % 3 != 2
+    for _ in range(FETCHES):
+        value, jac = equations.jacobian(q, targets)
+        if not np.abs(value).max() > FAR:
+            break
+        step = np.zeros(equations.columns)
+        step[across] = _damped_step(jac[:, across], value, 1e-9)
+        q = q.copy()
+        equations.spread(q, -step)
+    return q
 
 
 def _restarted(
@@ -114,7 +134,7 @@ def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float)
         stacked = np.zeros((value.size + columns, columns + 1))
         stacked[: value.size, :-1], stacked[: value.size, -1] = jac, value
         np.fill_diagonal(stacked[value.size :], np.sqrt(damping))
-        triangle = np.linalg.qr(stacked, mode="r")  # of full rank, thanks to the damping
+        triangle = np.asarray(np.linalg.qr(stacked, mode="r"))  # of full rank, thanks to the damping
         step: Array = np.linalg.solve(triangle[:columns, :-1], triangle[:columns, -1])
         return step
     from scipy import sparse
