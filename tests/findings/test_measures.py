@@ -11,7 +11,7 @@ from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.findings.checks import Outcome, Verdict
-from anakinema.findings.measuring import values_of
+from anakinema.findings.measuring import ends_beside, values_of
 from anakinema.formats.project import example
 
 R, W = 30.0, 2 * math.pi
@@ -23,7 +23,7 @@ def crank(checks: dict[str, Any], **more: Any) -> dict[str, Verdict]:
         "anakinema": 1,
         "parts": {
             "frame": {"fixed": True, "points": {"O": [0, 0], "D": [100, 0], "S": [0, -50]}},
-            "crank": {"points": {"O": [0, 0], "P": [R, 0]}},
+            "crank": {"points": {"O": [0, 0], "P": [R, 0], "N": [0, "0.1 + 0.2 - 0.3"]}},
             "wheel": {"points": {"D": [0, 0]}, "pose": [100, 0, 0]},
             "block": {"points": {"Q": [0, 0]}, "pose": [0, -50, 0]},
         },
@@ -73,6 +73,18 @@ def test_measures_are_those_of_closed_forms() -> None:
         verdict = found[name]
         assert verdict.outcome is Outcome.PASS, (name, verdict)
         assert verdict.value == pytest.approx(wanted, rel=1e-5, abs=1e-6), name
+
+
+def test_a_line_runs_through_two_points_that_rounding_tells_apart() -> None:
+    check = {"measure": "distance", "a": ["crank.N", "crank.O"], "b": "frame.D", "at_least": 1}
+    with pytest.raises(DocumentError, match="both points lie at the same place"):
+        crank({"off": check})
+
+
+def test_ends_of_what_is_a_number_nowhere_are_none() -> None:
+    t = np.linspace(0.0, 1.0, 9)[:, None]
+    for end in ends_beside(t, np.full((9, 1), np.nan), lambda times, _: np.full(times.size, np.nan))[::2]:
+        assert np.isnan(end).all()
 
 
 def test_a_dwell_is_as_long_as_its_program_and_its_band_say() -> None:

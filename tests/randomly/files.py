@@ -1,4 +1,4 @@
-"""Mutants of the shipped examples, by structure and by bytes, each given to the command line.
+"""Mutants of the shipped examples, by structure, bytes and numbers, each given to the command line.
 
 `make fuzz COUNT=1000 SEED=3` runs them in processes and prints what came of them. The contract: an answer or a clear
 refusal within 10 s (of the processor, for many run at once) and 2 GB, never a traceback, never a dead process.
@@ -10,8 +10,10 @@ import copy
 import io
 import json
 import multiprocessing
+import operator
 import os
 import random
+import re
 import resource
 import signal
 import sys
@@ -38,6 +40,9 @@ ODD: tuple[Any, ...] = (
     {"kind": "disc", "center": [0, 0], "diameter": 5}, 5e-324, 1e-160, 1e-7, 1e8, -1e8, "0.1 + 0.2 - 0.3",
 )  # fmt: skip
 
+EDGES = (5e-324, 1e-160, 1e-305, 1e-12, 1e-8, 1e-7, 2e-7, 1e-6, 99999999.9999, 1e8, -1e8, 1e10, 1e12, 180, 360)
+NUMBER = re.compile(r"(-?\d+(?:\.\d+)?) ?(?:deg|mm|rpm|s)?")
+
 
 class TooSlow(BaseException):
     """Raised in a mutant that takes too long."""
@@ -55,7 +60,7 @@ def mutant(seed: int, wholes: list[bytes]) -> bytes:
     """The mutant of a number."""
     chance = random.Random(seed)
     whole = chance.choices(wholes, [1 / len(whole) ** 2 for whole in wholes])[0]  # long ones take their time
-    return _bytes(whole, chance) if chance.random() < 0.6 else _structure(whole, chance)
+    return chance.choices((_bytes, _structure, _numbers), (4, 3, 3))[0](whole, chance)
 
 
 def _bytes(whole: bytes, chance: random.Random) -> bytes:
@@ -88,6 +93,29 @@ def _structure(whole: bytes, chance: random.Random) -> bytes:
         with contextlib.suppress(KeyError, IndexError, TypeError):  # an earlier mutation took the place away
             _mutate(holder, key, other_holder[other_key], chance)
     return json.dumps(tree).encode()
+
+
+def _numbers(whole: bytes, chance: random.Random) -> bytes:
+    """Some numbers at the edge of what is read: next to nothing, to the greatest, or to others."""
+    tree = json.loads(whole)
+    places = [(holder, key) for holder, key in _places(tree) if _number(holder[key]) is not None]
+    for _ in range(chance.choice((1, 1, 2, 3, 5))):
+        holder, key = chance.choice(places)
+        value, other = _number(holder[key]), _number(operator.getitem(*chance.choice(places)))
+        near = chance.choice((1e-12, 1e-9, 1e-7, 1e-4))
+        holder[key] = chance.choice((
+            0, -value, value * near, value / near, value + near, other, other + near, other + value, 2 * value,
+            value / 2, chance.choice(EDGES),
+        ))  # fmt: skip
+    return json.dumps(tree).encode()
+
+
+def _number(value: Any) -> float | None:
+    """The number of a number, or of one with a unit."""
+    found = NUMBER.fullmatch(value) if isinstance(value, str) else None
+    if found is not None:
+        return float(found[1])
+    return value if isinstance(value, (int, float)) and not isinstance(value, bool) else None
 
 
 def _mutate(holder: Any, key: Any, other: Any, chance: random.Random) -> None:

@@ -21,6 +21,7 @@ from pathlib import Path
 from types import FrameType
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command sets it
 
 from machine import Clocks
 from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler

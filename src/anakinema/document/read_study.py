@@ -1,5 +1,6 @@
 """Reading what is done with a mechanism: drivers, checks, measures, positions, what is said of pairs."""
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -9,7 +10,7 @@ from typing import Any, TypeVar
 
 from ..errors import suggestion
 from ..joints import JOINT_TYPES
-from ..kinds import Dimension, Field, Form
+from ..kinds import LEAST_SIZE, Dimension, Field, Form
 from ..measures import MEASURE_KINDS, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING, Apart
@@ -217,7 +218,8 @@ class StudyFields(ProgramFields):
             self.fault(where, "a line runs through two points of one part; these are of two")
         elif len(found) == 2 and found[0].part in self.parts:
             points = self.parts[found[0].part].points
-            if points.get(found[0].point) == points.get(found[1].point):
+            ends = [points[ref.point] for ref in found if ref.point in points]
+            if len(ends) == 2 and math.dist(*ends) < LEAST_SIZE:
                 self.fault(where, "both points lie at the same place; a line runs through two that are apart")
         return found
 
