@@ -225,8 +225,7 @@ def taken(measure: Measure, document: Document, stands: Positions) -> Array:
         return gap
     line, point = (a, b[0]) if len(a) == 2 else (b, a[0])  # of two lines: of the second's first point from the first
     along = line[1] - line[0]
-    with np.errstate(divide="ignore", invalid="ignore"):  # no number where the two points of the line meet
-        apart: Array = np.abs((along.conj() * (point - line[0])).imag) / np.abs(along)
+    apart: Array = np.abs((along.conj() * (point - line[0])).imag) / np.abs(along)
     return apart
 
 
