@@ -13,7 +13,7 @@ import shapely
 
 from anakinema.clearance.approach import closest_approaches
 from anakinema.clearance.pairs import pairs_to_watch
-from anakinema.document import Document, Put, changed, read_document
+from anakinema.document import Document, Set, changed, read_document
 from anakinema.findings import analyse
 from anakinema.formats import project
 from anakinema.geometry.outline import Region
@@ -47,7 +47,7 @@ def whole_commands() -> None:
             file, out = Path(folder, "m.anakinema"), Path(folder, "m.json")
             file.write_text(json.dumps(tree), encoding="utf-8")
             whole, memory, _ = timed(["-m", "anakinema.cli", "run", str(file), "--json", str(out)])
-            told = json.loads(out.read_text(encoding="utf-8"))["clearance"]
+            message = json.loads(out.read_text(encoding="utf-8"))["clearance"]
         document = read_document(tree)
         times = [time.perf_counter()]
         motion = simulate(document)
@@ -57,8 +57,10 @@ def whole_commands() -> None:
         closest_approaches(motion)
         times.append(time.perf_counter())
         parts = " ".join(f"{late - early:6.2f} s" for early, late in pairwise(times))
-        proven = sum(each["proven"] for each in told)
-        print(f"  {name:33s} {len(told):5d}  {proven:6d}   {whole:6.2f} s   {wanted:6.1f} s   {memory:5.0f} MB {parts}")
+        proven = sum(each["proven"] for each in message)
+        print(
+            f"  {name:33s} {len(message):5d}  {proven:6d}   {whole:6.2f} s   {wanted:6.1f} s   {memory:5.0f} MB {parts}"
+        )
 
 
 def against_brute_force() -> None:
@@ -69,7 +71,7 @@ def against_brute_force() -> None:
 
     def edit() -> Document:
         guide = f"rod + throw + {8 + 1e-4 * next(lengths)} mm"
-        return changed(document, Put(["parameters", "guide", "value"], guide))
+        return changed(document, Set(["parameters", "guide", "value"], guide))
 
     whole = best(lambda: analyse(edit()), 10)
     motion = simulate(document)

@@ -86,13 +86,13 @@ def cold_start() -> None:
     print("\nCold start of the window, each in a process of its own, median of 5")
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": tempfile.mkdtemp()}
 
-    def told(code: str) -> list[float]:
+    def message(code: str) -> list[float]:
         done = subprocess.run([sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True)
         return [float(word) for word in done.stdout.split()]
 
-    told(FIRST_PAINT)
-    starts = [told(FIRST_PAINT) for _ in range(5)]
-    imports = statistics.median(told(IMPORTS)[0] for _ in range(5))
+    message(FIRST_PAINT)
+    starts = [message(FIRST_PAINT) for _ in range(5)]
+    imports = statistics.median(message(IMPORTS)[0] for _ in range(5))
     painted, judged = (statistics.median(each) for each in zip(*starts, strict=True))
     print(f"  window with the demo painted after {painted:.2f} s, demo judged after {judged:.2f} s")
     print("  (wanted: painted within 1 s, judged within 2 s)")

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from anakinema.document import Document, Put, changed, read_document
+from anakinema.cancellation import CancellationToken
+from anakinema.document import Document, Set, changed, read_document
 from anakinema.findings import analyse
 from anakinema.formats import project
 from anakinema.kinematics.dragging import Grip
@@ -17,7 +18,6 @@ from anakinema.kinematics.follow import follow
 from anakinema.kinematics.simulation import assembled, simulate
 from anakinema.kinematics.system import compile_system
 from anakinema.kinematics.timetable import timetable
-from anakinema.work import Work
 
 from . import mechanisms, rivals
 from .measure import best, growth
@@ -38,7 +38,7 @@ def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
 
 def stepped(drive: Any, law: Any, q: np.ndarray, steps: int = STEPS) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Follows the branch from the assembly and evaluates all steps with velocities and accelerations."""
-    path = follow(drive, law, q, Work())
+    path = follow(drive, law, q, CancellationToken())
     return path.at(np.linspace(0.0, path.t1, steps + 1))
 
 
@@ -54,7 +54,7 @@ def one_loop() -> None:
     rounds = []
     for _ in range(5):
         mine = best(lambda: stepped(drive, law, q), 10)
-        path = follow(drive, law, q, Work())
+        path = follow(drive, law, q, CancellationToken())
         known = best(lambda path=path: path.at(np.linspace(0.0, path.t1, STEPS + 1)), 10)
         root = best(lambda: rivals.by_root_finder(360.0, STEPS), 2)
         closed = best(lambda: rivals.closed_form(360.0, STEPS, speed), 20)
@@ -129,7 +129,7 @@ def editing() -> None:
 
     def edit() -> Document:
         guide = f"rod + throw + {8 + 1e-4 * next(lengths)} mm"
-        return changed(document, Put(["parameters", "guide", "value"], guide))
+        return changed(document, Set(["parameters", "guide", "value"], guide))
 
     whole, motion = best(lambda: analyse(edit()), 10), best(lambda: simulate(edit()), 10)
     print(f"  motion after {motion * 1e3:.1f} ms (the bench redraws), all findings after {whole * 1e3:.1f} ms "

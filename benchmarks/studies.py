@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import Any
 
 from anakinema.document import changed, read_document
-from anakinema.document.changes import Put
+from anakinema.document.changes import Set
 from anakinema.findings.checks import judge
 from anakinema.formats.project import demo
 from anakinema.kinematics.simulation import simulate
@@ -41,7 +41,7 @@ def builds() -> None:
     """A thousand builds without clearances, against a plain loop over single runs."""
     document, _ = demo()
     document = changed(
-        document, *(Put(("parameters", name, "tolerance"), "0.05 mm") for name in ("throw", "rod", "arm"))
+        document, *(Set(("parameters", name, "tolerance"), "0.05 mm") for name in ("throw", "rod", "arm"))
     )
     trees = [with_numbers(document, {"throw": f"{15 + 0.0005 * k} mm"}).tree for k in range(60)]
 

@@ -97,7 +97,7 @@ def edits() -> None:
             assert not watched.session.edit(("joints", joint, "limits"), {"max": 5000 + k}, "Edit")
             while watched.session.motion in (None, before):
                 watched.wait(0.001)
-            watched.window.bench.repaint()
+            watched.window.canvas.repaint()
             painted.append(time.perf_counter() - start)
             watched.settle()
             whole.append(time.perf_counter() - start)
@@ -165,7 +165,7 @@ def frames() -> None:
 def hands() -> None:
     print("\nWhat the hand feels, at the widget: medians (and the longest) in ms")
     watched = Watched()
-    session, bench = watched.session, watched.window.bench
+    session, canvas = watched.session, watched.window.canvas
     demo = json.loads(project.dumps(project.demo()[0]))
     trees = {"the demo": demo, "100 loops, 301 parts": mechanisms.four_bars(100)}
     for what, tree in trees.items():
@@ -180,24 +180,24 @@ def hands() -> None:
             QApplication.processEvents()
 
         def moved(k: int) -> None:
-            QTest.mouseMove(bench, QPoint(200 + 7 * k, 200 + 3 * k))
-            bench.repaint()
+            QTest.mouseMove(canvas, QPoint(200 + 7 * k, 200 + 3 * k))
+            canvas.repaint()
 
         def pulled(k: int, x: float = x, y: float = y) -> None:
-            bench.hand.pull(x + 0.5 * k, y + 0.2 * k)
-            bench.repaint()
+            canvas.hand.pull(x + 0.5 * k, y + 0.2 * k)
+            canvas.repaint()
 
-        told = [f"opened and judged {opened:.2f} s", f"a played frame {_spread(played)}"]
-        told.append(f"the mouse moved {_spread(moved)}")
-        bench.take("join")
-        told.append(f"with a tool {_spread(moved)}")
-        bench.take("")
+        message = [f"opened and judged {opened:.2f} s", f"a played frame {_spread(played)}"]
+        message.append(f"the mouse moved {_spread(moved)}")
+        canvas.take("join")
+        message.append(f"with a tool {_spread(moved)}")
+        canvas.take("")
         session.pause()
-        bench.hand.press(part, (1.0, 0.0))
-        told.append(f"a dragged frame {_spread(pulled)}")
-        bench.hand.let_go()
+        canvas.hand.press(part, (1.0, 0.0))
+        message.append(f"a dragged frame {_spread(pulled)}")
+        canvas.hand.let_go()
         session.unpose()
-        print(f"  {what:<22} {', '.join(told)}")
+        print(f"  {what:<22} {', '.join(message)}")
     print("  (wanted for 300 parts: opened within 2 s, 33 ms a frame, 8 ms for the mouse; 8 ms a frame for 20 parts)")
     watched.close()
 

@@ -14,7 +14,7 @@ class Hands:
     """Does at the bench what a designer does; places are in the plane."""
 
     def __init__(self, qtbot, window):
-        self.qtbot, self.window, self.bench, self.session = qtbot, window, window.bench, window.session
+        self.qtbot, self.window, self.canvas, self.session = qtbot, window, window.canvas, window.session
         self.count = 0
         """Clicks and keys so far."""
         window.registry.actions["new"].trigger()
@@ -24,21 +24,21 @@ class Hands:
         self.qtbot.waitUntil(lambda: not self.session.busy, timeout=60_000)
 
     def pixel(self, z):
-        return self.bench.to_screen(QPointF(z.real, z.imag)).toPoint()
+        return self.canvas.to_screen(QPointF(z.real, z.imag)).toPoint()
 
     def click(self, z):
         self.count += 1
-        QTest.mouseMove(self.bench, self.pixel(z))
-        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
+        QTest.mouseMove(self.canvas, self.pixel(z))
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.pixel(z))
         self.settle()
 
     def point(self, z):
-        QTest.mouseMove(self.bench, self.pixel(z))
+        QTest.mouseMove(self.canvas, self.pixel(z))
 
     def shift_click(self, z):
         self.count += 1
-        QTest.mouseMove(self.bench, self.pixel(z))
-        QTest.mouseClick(self.bench, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, self.pixel(z))
+        QTest.mouseMove(self.canvas, self.pixel(z))
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, self.pixel(z))
         self.settle()
 
     def plate(self, one, two):
@@ -79,11 +79,11 @@ class Hands:
 
     def pick(self, z, part=""):
         """Clicks the feature at a place; where several are there, Tab goes on to that of a part."""
-        self.point(z + 8 / self.bench.scale)  # a move to where the mouse is already would be none
+        self.point(z + 8 / self.canvas.scale)  # a move to where the mouse is already would be none
         self.point(z)
         QApplication.processEvents()
         for _ in range(8):
-            now = self.bench.tool.now
+            now = self.canvas.tool.now
             if not part or (now.grab is not None and now.grab.part == part):
                 break
             self.press(KEY.Key_Tab)
@@ -100,7 +100,7 @@ class Hands:
 
     def near(self, z):
         """What a click at a place means: a round place where there is no feature."""
-        return self.bench.snap(QPointF(self.pixel(z))).at
+        return self.canvas.snap(QPointF(self.pixel(z))).at
 
     def newest(self):
         """The part that was made last."""
@@ -127,7 +127,7 @@ class Hands:
     def retype(self, place, text):
         """Another text in a field of the card."""
         self.count += 2 + len(text)
-        field = self.window.card.fields[place]
+        field = self.window.properties.fields[place]
         field.setFocus()
         field.selectAll()
         QTest.keyClicks(field, text)
@@ -144,12 +144,12 @@ class Hands:
     def press(self, *keys):
         self.count += len(keys)
         for key in keys:
-            QTest.keyClick(self.bench, key)
+            QTest.keyClick(self.canvas, key)
         self.settle()
 
     def type(self, text):
         self.count += len(text)
-        QTest.keyClicks(self.bench, text)
+        QTest.keyClicks(self.canvas, text)
 
     def stands(self, part, point):
         """Where a point of a part stands now."""

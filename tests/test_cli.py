@@ -53,19 +53,19 @@ def test_run_writes_the_table_and_the_findings(file, tmp_path):
     assert len(rows) == 26 and [row[0] for row in rows[1:]] == [str(k) for k in range(25)]
     assert float(rows[-1][1]) == pytest.approx(1.0) and float(rows[-1][2]) == pytest.approx(420.0)
     assert repr(float(rows[5][5])) == rows[5][5]  # round-trips a double
-    told = json.loads(found.read_text())
-    assert set(told) >= {"mobility", "joints", "clearance", "checks", "stopped"}
-    assert told["mobility"] == {"dof": 1, "redundant": [], "count": 1} and told["stopped"] is None
-    assert told["behaviour"]["ram"] == {"time_ratio": pytest.approx(1, abs=1e-6), "dwells": []}
-    assert told["joints"]["ram"]["travel"] == pytest.approx(60, abs=1e-9)
-    assert told["checks"]["stroke"]["pass"] is True and told["checks"]["stroke"]["value"] == pytest.approx(60)
+    message = json.loads(found.read_text())
+    assert set(message) >= {"mobility", "joints", "clearance", "checks", "stopped"}
+    assert message["mobility"] == {"dof": 1, "redundant": [], "count": 1} and message["stopped"] is None
+    assert message["behaviour"]["ram"] == {"time_ratio": pytest.approx(1, abs=1e-6), "dwells": []}
+    assert message["joints"]["ram"]["travel"] == pytest.approx(60, abs=1e-9)
+    assert message["checks"]["stroke"]["pass"] is True and message["checks"]["stroke"]["value"] == pytest.approx(60)
 
 
 def test_a_failed_check_is_1_and_the_table_says_where(file, capsys):
     stroke = {"stroke": {"measure": "travel", "joint": "ram", "at_least": 61}}
     assert main(["check", file(ram(checks=stroke))]) == 1
-    told = capsys.readouterr().out
-    assert "FAIL" in told and "≥ 61 mm" in told and "−1 mm" in told
+    message = capsys.readouterr().out
+    assert "FAIL" in message and "≥ 61 mm" in message and "−1 mm" in message
 
 
 def test_a_stopped_motion_is_1_and_its_results_are_written(file, tmp_path, capsys):
@@ -81,9 +81,9 @@ def test_a_pair_that_never_shares_depth_passes_with_null(file, tmp_path):
     tree = ram(checks={"gap": {"measure": "clearance", "parts": ["crank", "slider"], "at_least": 1}})
     found = tmp_path / "t.json"
     assert main(["run", file(tree), "--json", str(found)]) == 0
-    told = json.loads(found.read_text())["checks"]["gap"]
-    assert told.pop("reason") == "the parts never share depth" and told.pop("outcome") == "pass"
-    assert told == {"value": None, "pass": True, "at": pytest.approx(60.0)}
+    message = json.loads(found.read_text())["checks"]["gap"]
+    assert message.pop("reason") == "the parts never share depth" and message.pop("outcome") == "pass"
+    assert message == {"value": None, "pass": True, "at": pytest.approx(60.0)}
 
 
 HOSTILE = [
@@ -99,13 +99,13 @@ HOSTILE = [
 ]
 
 
-@pytest.mark.parametrize(("text", "told"), HOSTILE)
-def test_what_can_not_be_read_is_2_in_one_line(file, capsys, text, told):
+@pytest.mark.parametrize(("text", "message"), HOSTILE)
+def test_what_can_not_be_read_is_2_in_one_line(file, capsys, text, message):
     path = file(text)
     for command in ("run", "check"):
         assert main([command, path]) == 2
         error = capsys.readouterr().err
-        assert error.startswith(f"{path}: ") and told in error and error.count("\n") == 1
+        assert error.startswith(f"{path}: ") and message in error and error.count("\n") == 1
 
 
 def test_missing_files_and_wrong_options_are_2(file, capsys, tmp_path):
@@ -143,9 +143,9 @@ def contradiction():
 
 def test_contradictory_joints_are_named_with_their_parts(file, capsys):
     assert main(["run", file(contradiction())]) == 2
-    told = capsys.readouterr().err
-    assert "joints.strut: can't close: 'frame.O' and 'coupler.A' stay open by about" in told
-    assert all(line.startswith(str(file(contradiction()))) for line in told.splitlines())
+    message = capsys.readouterr().err
+    assert "joints.strut: can't close: 'frame.O' and 'coupler.A' stay open by about" in message
+    assert all(line.startswith(str(file(contradiction()))) for line in message.splitlines())
 
 
 def test_a_link_without_length_is_told(file, capsys):
@@ -211,12 +211,12 @@ REFUSED = [
 ]
 
 
-@pytest.mark.parametrize(("tree", "told"), REFUSED)
-def test_nonsense_is_refused_with_its_place(file, capsys, tree, told):
+@pytest.mark.parametrize(("tree", "message"), REFUSED)
+def test_nonsense_is_refused_with_its_place(file, capsys, tree, message):
     path = file(tree)
     assert main(["run", path]) == 2
     error = capsys.readouterr().err
-    assert told in error and error.startswith(f"{path}: ") and "mistake of this program" not in error
+    assert message in error and error.startswith(f"{path}: ") and "mistake of this program" not in error
 
 
 ANSWERED = [
@@ -302,8 +302,8 @@ def test_only_what_passes_passes(file, tmp_path, capsys):
     tree["joints"]["ram"]["suspended"] = True
     found = tmp_path / "t.json"
     assert main(["run", file(tree), "--json", str(found)]) == 1
-    told = json.loads(found.read_text())["checks"]["stroke"]
-    assert told["outcome"] == "not judged" and told["pass"] is False and "suspended" in told["reason"]
+    message = json.loads(found.read_text())["checks"]["stroke"]
+    assert message["outcome"] == "not judged" and message["pass"] is False and "suspended" in message["reason"]
     assert main(["check", file(tree)]) == 1
     assert "not judged" in capsys.readouterr().out.lower()
 

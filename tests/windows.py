@@ -31,7 +31,7 @@ def failing(window) -> list[str]:
 
 
 def line_of(window, place: str):
-    walk = QTreeWidgetItemIterator(window.makeup)
+    walk = QTreeWidgetItemIterator(window.model_tree)
     while walk.value():
         if walk.value().data(0, Qt.ItemDataRole.UserRole) == place:
             return walk.value()
@@ -41,7 +41,7 @@ def line_of(window, place: str):
 
 def click_line(window, place: str):
     item = line_of(window, place)
-    window.makeup.scrollToItem(item)
-    spot = window.makeup.visualItemRect(item).center()
-    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    window.model_tree.scrollToItem(item)
+    spot = window.model_tree.visualItemRect(item).center()
+    QTest.mouseClick(window.model_tree.viewport(), Qt.MouseButton.LeftButton, pos=spot)
     QApplication.processEvents()  # the card is made a moment later

@@ -24,7 +24,7 @@ WANTED = sys.argv[2:]
 
 def settled(session: Session) -> None:
     """Waits for the analysis and a repaint."""
-    while session.busy or session.student.busy:
+    while session.busy or session.study_client.busy:
         QTest.qWait(10)
     QTest.qWait(80)
 
@@ -39,45 +39,45 @@ def shoot(window: Window, name: str) -> None:
 
 def click(window: Window, z: complex) -> None:
     """Clicks the bench at a place in the plane."""
-    bench = window.bench
-    QTest.mouseMove(bench, bench.pixel(z).toPoint())
-    QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=bench.pixel(z).toPoint())
+    canvas = window.canvas
+    QTest.mouseMove(canvas, canvas.pixel(z).toPoint())
+    QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=canvas.pixel(z).toPoint())
     settled(window.session)
 
 
 def build(window: Window) -> None:
     """The needle bar's slider-crank of the sewing head, drawn from nothing."""
-    session, bench, key = window.session, window.bench, QTest.keyClick
+    session, canvas, key = window.session, window.canvas, QTest.keyClick
     session.editor.source = None  # what is open need not be asked about
     session.new()
     shoot(window, "empty")
     settled(session)
-    key(bench, Qt.Key.Key_P)
+    key(canvas, Qt.Key.Key_P)
     click(window, -80 - 30j)
     click(window, 80 + 10j)
-    key(bench, Qt.Key.Key_O)
+    key(canvas, Qt.Key.Key_O)
     click(window, -50 + 0j)
-    QTest.keyClicks(bench, "6")
-    key(bench, Qt.Key.Key_Return)
+    QTest.keyClicks(canvas, "6")
+    key(canvas, Qt.Key.Key_Return)
     settled(session)
-    key(bench, Qt.Key.Key_B)
+    key(canvas, Qt.Key.Key_B)
     click(window, -50 + 0j)
-    QTest.mouseMove(bench, bench.pixel(-38 + 10j).toPoint())
-    QTest.keyClicks(bench, "20")
+    QTest.mouseMove(canvas, canvas.pixel(-38 + 10j).toPoint())
+    QTest.keyClicks(canvas, "20")
     shoot(window, "building")
-    key(bench, Qt.Key.Key_Return)
+    key(canvas, Qt.Key.Key_Return)
     settled(session)
-    end = bench.world(PointRef("bar", "B"))
+    end = canvas.world(PointRef("bar", "B"))
     click(window, complex(end.x(), end.y()))
-    QTest.mouseMove(bench, bench.pixel(40 - 2j).toPoint())
-    QTest.keyClicks(bench, "70")
-    key(bench, Qt.Key.Key_Return)
+    QTest.mouseMove(canvas, canvas.pixel(40 - 2j).toPoint())
+    QTest.keyClicks(canvas, "70")
+    key(canvas, Qt.Key.Key_Return)
     settled(session)
-    key(bench, Qt.Key.Key_P)
+    key(canvas, Qt.Key.Key_P)
     click(window, -20 + 50j)
     click(window, 0 + 62j)
-    key(bench, Qt.Key.Key_J)
-    end, block = bench.world(PointRef("bar2", "B")), bench.world(PointRef("plate", "A"))
+    key(canvas, Qt.Key.Key_J)
+    end, block = canvas.world(PointRef("bar2", "B")), canvas.world(PointRef("plate", "A"))
     click(window, complex(end.x(), end.y()))
     click(window, complex(block.x(), block.y()))
     shoot(window, "joining")
@@ -180,12 +180,12 @@ def main() -> None:
     shoot(window, "sub-assembly")
     session.open_example("delivery-chain")
     settled(session)
-    end = window.bench.world(PointRef("link40", "B"))
-    window.bench.hand.press("link40", (12.0, 0.0))
+    end = window.canvas.world(PointRef("link40", "B"))
+    window.canvas.hand.press("link40", (12.0, 0.0))
     for k in range(60):
-        window.bench.hand.pull(end.x() - 1.2 * k, end.y() + 0.9 * k)
+        window.canvas.hand.pull(end.x() - 1.2 * k, end.y() + 0.9 * k)
     shoot(window, "delivery-chain")
-    window.bench.hand.let_go()
+    window.canvas.hand.let_go()
     build(window)
     session.open_demo()
     settled(session)
@@ -194,7 +194,7 @@ def main() -> None:
     while window.dressing.busy:
         QApplication.processEvents()
     settled(session)
-    window.bench.fit()
+    window.canvas.fit()
     session.select("joints.ram")
     session.go(0.45 * session.end)
     shoot(window, "dark-1024")

@@ -121,7 +121,7 @@ def _desktop(arguments: list[str]) -> int:
     files = [word for word in arguments if not word.startswith("-")]
     if options or len(files) > 1:
         parser().error(f"unknown option '{options[0]}'" if options else "one file at a time, please")
-    from .reckoner import ready  # here, for no command without a window needs it
+    from .compute_process import ready  # here, for no command without a window needs it
 
     ready()  # it starts while the window is loaded
     desk = importlib.import_module("anakinema_desk.application")  # by name: the core does not depend on the window
@@ -189,14 +189,14 @@ def modes(options: argparse.Namespace) -> int:
     """``anakinema modes``: the configurations at the start of the motion, by their joint coordinates."""
     from .formats.project import save
     from .formats.results import modes_table
-    from .kinematics.modes import modes as ways
+    from .kinematics.modes import modes as found_modes
     from .kinematics.modes import placed
     from .kinematics.simulation import simulate
 
     motion = _loaded(options.file, lambda document: simulate(document, 1))
     if motion is None:
         return 2
-    found = ways(motion)
+    found = found_modes(motion)
     if options.take is None:
         sys.stdout.write(modes_table(motion, found))
         return 0

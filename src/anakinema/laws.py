@@ -28,7 +28,7 @@ MOST_PIECES = 20_000
 
 
 @dataclass(frozen=True)
-class Piece:
+class LawPiece:
     """A law from `start` to `stop`: `terms` (8,) of the polynomial in x − start, then amplitude, frequency (rad a unit
     of x) and phase (rad) of the sinusoid."""
 
@@ -49,19 +49,19 @@ class Piece:
             found += self.amplitude * self.frequency**order * math.sin(turned)
         return found
 
-    def part(self, start: float, stop: float) -> "Piece":
+    def part(self, start: float, stop: float) -> "LawPiece":
         """The same function, from one place to another."""
         u = start - self.start
         terms = tuple(self.at_polynomial(u, order) / math.factorial(order) for order in range(len(self.terms)))
         return replace(self, start=start, stop=stop, terms=terms, phase=self.phase + self.frequency * u)
 
-    def turned_back(self, whole: float) -> "Piece":
+    def turned_back(self, whole: float) -> "LawPiece":
         """The same law run backwards, where x was is now `whole` − x."""
         length = self.stop - self.start
         ahead = self.part(self.stop, self.stop)
         terms = tuple(term * (-1.0) ** power for power, term in enumerate(ahead.terms))
         start = whole - self.stop
-        return Piece(start, start + length, terms, -self.amplitude, self.frequency, -ahead.phase)
+        return LawPiece(start, start + length, terms, -self.amplitude, self.frequency, -ahead.phase)
 
     def at_polynomial(self, u: float, order: int) -> float:
         """The polynomial's derivative of an order, u behind the start."""
@@ -70,19 +70,19 @@ class Piece:
             for power, term in enumerate(self.terms) if power >= order
         )  # fmt: skip
 
-    def scaled(self, along: float = 1.0, by: float = 1.0, start: float = 0.0, offset: float = 0.0) -> "Piece":
+    def scaled(self, along: float = 1.0, by: float = 1.0, start: float = 0.0, offset: float = 0.0) -> "LawPiece":
         """Stretched `along` the axis from zero, its values times `by` and with an `offset`, then moved by `start`."""
         terms = [term * by / along**power for power, term in enumerate(self.terms)]
         terms[0] += offset
-        return Piece(
+        return LawPiece(
             self.start * along + start, self.stop * along + start, tuple(terms),
             self.amplitude * by, self.frequency / along, self.phase,
         )  # fmt: skip
 
 
-def polynomial(start: float, stop: float, *terms: float) -> Piece:
+def polynomial(start: float, stop: float, *terms: float) -> LawPiece:
     """A piece without a sinusoid."""
-    return Piece(start, stop, (*map(float, terms), *(0.0,) * (DEGREE + 1 - len(terms))))
+    return LawPiece(start, stop, (*map(float, terms), *(0.0,) * (DEGREE + 1 - len(terms))))
 
 
 @dataclass(frozen=True)
@@ -91,8 +91,8 @@ class StandardLaw:
 
     name: str
     title: str
-    told: str
-    pieces: tuple[Piece, ...]
+    description: str
+    pieces: tuple[LawPiece, ...]
 
     def peak(self, order: int) -> float:
         """The greatest size of a derivative: C_v of the first, C_a of the second."""
@@ -100,7 +100,7 @@ class StandardLaw:
         return float(np.abs(sampled(self.pieces, x, order)).max())
 
 
-def from_accelerations(*given: tuple[float, float, float, float, float]) -> tuple[Piece, ...]:
+def from_accelerations(*given: tuple[float, float, float, float, float]) -> tuple[LawPiece, ...]:
     """A rise of one over a range of one from the shape of its acceleration, in pieces (stop, constant, amplitude,
     frequency, phase): integrated twice from rest, scaled to a rise of one."""
     pieces, start, value, rate = [], 0.0, 0.0, 0.0
@@ -141,14 +141,14 @@ STANDARD: dict[str, StandardLaw] = {
 """By the name that a document writes."""
 
 
-def risen(law: str, start: float, stop: float, low: float, high: float) -> list[Piece]:
+def risen(law: str, start: float, stop: float, low: float, high: float) -> list[LawPiece]:
     """The pieces of a standard law from a value to another, over a range."""
     if low == high:
         return [polynomial(start, stop, low)]
     return [piece.scaled(stop - start, high - low, start, low) for piece in STANDARD[law].pieces]
 
 
-def sampled(pieces: Sequence[Piece], x: Array, order: int = 0) -> Array:
+def sampled(pieces: Sequence[LawPiece], x: Array, order: int = 0) -> Array:
     """(S,) values, or derivatives of an order, at x (S,); beyond the ends the end's value."""
     starts = np.array([piece.start for piece in pieces])
     within = np.clip(x, pieces[0].start, pieces[-1].stop)
@@ -156,7 +156,7 @@ def sampled(pieces: Sequence[Piece], x: Array, order: int = 0) -> Array:
     return np.array([pieces[n].at(at, order) for n, at in zip(number.tolist(), within.tolist(), strict=True)])
 
 
-def cut_at_rests(pieces: Iterable[Piece]) -> list[Piece]:
+def cut_at_rests(pieces: Iterable[LawPiece]) -> list[LawPiece]:
     """The same law, cut wherever its rate changes sign within a piece: a motion that is followed turns only at an
     end."""
     from scipy.optimize import brentq
@@ -177,7 +177,7 @@ def cut_at_rests(pieces: Iterable[Piece]) -> list[Piece]:
     return found
 
 
-def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[Piece]:
+def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[LawPiece]:
     """The law through a table of values: straight between them, or smooth in acceleration (cubic spline, no
     acceleration at its ends unless it comes back to its first value, where it runs on periodically)."""
     if not smooth or len(x) < 3:
@@ -193,7 +193,9 @@ def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[P
     return [polynomial(a, b, *reversed(column)) for (a, b), column in zip(pairwise(x), columns, strict=True)]
 
 
-def fitted(function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()) -> list[Piece]:
+def fitted(
+    function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()
+) -> list[LawPiece]:
     """Pieces that miss a function by less than `FITTED` of its size, cut at the `knots` where it may have a kink.
 
     Interpolation at the roots of Chebyshev's T₈, looked at between them, halved until it holds. What is fitted is how
@@ -209,7 +211,7 @@ def fitted(function: Callable[[float], float], start: float, stop: float, knots:
     powers = _chebyshev_powers(count)
     between = (1 - np.cos(np.arange(1, count) * np.pi / count)) / 2
     scale = max((abs(function(at)) for at in np.linspace(start, stop, 33).tolist()), default=1.0) or 1.0
-    found: list[Piece] = []
+    found: list[LawPiece] = []
     open_ = list(reversed(list(pairwise(cuts))))
     while open_:
         a, b = open_.pop()

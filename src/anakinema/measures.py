@@ -3,7 +3,7 @@ stands in `anakinema.findings.measuring`."""
 
 from dataclasses import dataclass
 
-from .kinds import Dimension, Field, Form
+from .kinds import Dimension, Field, FieldForm
 
 
 @dataclass(frozen=True)
@@ -14,7 +14,7 @@ class MeasureKind:
 
     name: str
     title: str
-    told: str
+    description: str
     fields: tuple[Field, ...]
     dimension: Dimension | None = Dimension.LENGTH
     named: bool = False
@@ -22,9 +22,9 @@ class MeasureKind:
     order: int = 0
 
 
-JOINT = Field("joint", form=Form.JOINT, required=True, told="the joint")
-POINT = Field("point", form=Form.POINT, required=True, told="part.point")
-ON = Field("on", form=Form.PART, told="the part from which it is seen, else the frame")
+JOINT = Field("joint", form=FieldForm.JOINT, required=True, description="the joint")
+POINT = Field("point", form=FieldForm.POINT, required=True, description="part.point")
+ON = Field("on", form=FieldForm.PART, description="the part from which it is seen, else the frame")
 KINDS = (
     MeasureKind("travel", "Travel", "greatest less least of a joint's coordinate", (JOINT,), None, whole=True),
     MeasureKind("coordinate", "Coordinate", "a joint's coordinate, all along", (JOINT,), None),
@@ -35,12 +35,13 @@ KINDS = (
     ),
     MeasureKind(
         "out_of_ratio", "Out of ratio", "how far a joint is from its share of another's way since the start",
-        (JOINT, Field("against", form=Form.JOINT, required=True, told="the other joint"),
-         Field("ratio", Dimension.NUMBER, told="the share, else 1, in document units")), None,
+        (JOINT, Field("against", form=FieldForm.JOINT, required=True, description="the other joint"),
+         Field("ratio", Dimension.NUMBER, description="the share, else 1, in document units")), None,
     ),
     MeasureKind(
         "dwell", "Dwell", "the longest time for which a joint stands still",
-        (JOINT, Field("within", form=Form.AMOUNT, told="what still counts as still, else 0.5 % of its travel")),
+        (JOINT, Field("within", form=FieldForm.AMOUNT,
+                      description="what still counts as still, else 0.5 % of its travel")),
         Dimension.TIME, whole=True,
     ),
     MeasureKind(
@@ -66,23 +67,23 @@ KINDS = (
     ),
     MeasureKind(
         "clearance", "Clearance", "least distance of two parts' outlines",
-        (Field("parts", form=Form.PARTS, required=True, told="the two parts"),),
+        (Field("parts", form=FieldForm.PARTS, required=True, description="the two parts"),),
     ),
     MeasureKind(
         "distance", "Distance", "of a point from a point, or from the line through two points of a part",
-        (Field("a", form=Form.FEATURE, required=True, told="part.point, or two of them: a line"),
-         Field("b", form=Form.FEATURE, required=True, told="part.point, or two of them: a line")),
+        (Field("a", form=FieldForm.FEATURE, required=True, description="part.point, or two of them: a line"),
+         Field("b", form=FieldForm.FEATURE, required=True, description="part.point, or two of them: a line")),
         named=True,
     ),
     MeasureKind(
         "angle", "Angle", "from the line a to the line b, counter-clockwise, counted on over full turns",
-        (Field("a", form=Form.LINE, required=True, told="two points of a part, or a part: its x axis"),
-         Field("b", form=Form.LINE, required=True, told="two points of a part, or a part: its x axis")),
+        (Field("a", form=FieldForm.LINE, required=True, description="two points of a part, or a part: its x axis"),
+         Field("b", form=FieldForm.LINE, required=True, description="two points of a part, or a part: its x axis")),
         Dimension.ANGLE, named=True,
     ),
     MeasureKind(
         "place", "Place", "where a point is along an axis",
-        (POINT, Field("axis", form=Form.WORD, words=("x", "y"), told="the axis"), ON),
+        (POINT, Field("axis", form=FieldForm.WORD, words=("x", "y"), description="the axis"), ON),
     ),
     MeasureKind("speed", "Speed", "of a point", (POINT, ON), Dimension.LINEAR_RATE),
     MeasureKind(
@@ -91,12 +92,12 @@ KINDS = (
     MeasureKind(
         "straightness", "Straightness",
         "width of the narrowest straight band that holds a traced path, or of that along a direction",
-        (Field("trace", form=Form.TRACE, required=True, told="the trace"),
-         Field("direction", Dimension.ANGLE, told="of the band")), whole=True,
+        (Field("trace", form=FieldForm.TRACE, required=True, description="the trace"),
+         Field("direction", Dimension.ANGLE, description="of the band")), whole=True,
     ),
     MeasureKind(
         "measured", "Measured value", "a measure of the document, all along",
-        (Field("of", form=Form.MEASURE, required=True, told="the measure"),), None,
+        (Field("of", form=FieldForm.MEASURE, required=True, description="the measure"),), None,
     ),
 )  # fmt: skip
 MEASURE_KINDS: dict[str, MeasureKind] = {kind.name: kind for kind in KINDS}

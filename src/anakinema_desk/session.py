@@ -15,13 +15,13 @@ from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 
-from .state import Analyst, Draftsman, Editor, Log, Place, Player, Shown, Stage, Student
+from .state import Analyst, DrawingClient, Editor, Log, Place, Player, Shown, Stage, StudyClient
 from .state.by_hand import ByHand
+from .state.configurations import Configurations
+from .state.display_state import DisplayState
 from .state.going import Going
-from .state.looks import Looks
 from .state.shown import Pose, carried
 from .state.trying import Trying
-from .state.ways import Ways
 from .state.worker import faults_of
 
 if TYPE_CHECKING:
@@ -54,17 +54,17 @@ class Session(QObject):
     posed_changed = Signal()
     progress_changed = Signal(float)
     faults_raised = Signal(str, object)
-    told = Signal(str)
+    message = Signal(str)
 
     def __init__(self, parent: QObject | None = None):
         super().__init__(parent)
         self.editor, self.analyst, self.player = Editor(self), Analyst(self), Player(self)
-        self.student, self.draftsman = Student(self), Draftsman(self)
-        self.trying, self.log = Trying(self.student, self), Log(self.editor, self)
-        self.hand, self.ways = ByHand(), Ways(self.editor, self.analyst, lambda: self.motion, self)
+        self.study_client, self.drawing_client = StudyClient(self), DrawingClient(self)
+        self.trying, self.log = Trying(self.study_client, self), Log(self.editor, self)
+        self.hand, self.configurations = ByHand(), Configurations(self.editor, self.analyst, lambda: self.motion, self)
         self.going = Going(self)
         self.shown: Shown | None = None
-        self.looks = Looks(self)
+        self.display_state = DisplayState(self)
         self.selection = ""
         self.others: tuple[str, ...] = ()
         """What else is selected, in the order in which it was."""
@@ -83,13 +83,13 @@ class Session(QObject):
         self.analyst.gauged.connect(self._gauged)
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
-        self.ways.told.connect(self.told)
+        self.configurations.description.connect(self.message)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
-        self.student.found.connect(self._studied)
-        self.student.failed.connect(self._not_studied)
-        self.draftsman.written.connect(self._written)
-        self.draftsman.failed.connect(self._written)
+        self.study_client.found.connect(self._studied)
+        self.study_client.failed.connect(self._not_studied)
+        self.drawing_client.written.connect(self._written)
+        self.drawing_client.failed.connect(self._written)
         self.player.changed.connect(self.time_changed)
         self.player.playing_changed.connect(self.playing_changed)
 
@@ -223,21 +223,21 @@ class Session(QObject):
     def stop(self) -> None:
         """Ends all work, before the application closes."""
         self.player.pause()
-        self.student.stop()
-        self.draftsman.stop()
+        self.study_client.stop()
+        self.drawing_client.stop()
         self.analyst.stop()
 
     def _opened(self) -> None:
         self.player.pause()
         self.hand.drop()
         self._poses, self.selection, self.player.time = {}, "", 0.0
-        self.ways.forget()
+        self.configurations.forget()
         self.others = ()
         self.trying.drop()
         self.trying.pin(None)
         self.trying.travel = None
         self._opening = True
-        self.looks.show_all()
+        self.display_state.show_all()
         self.player.last(0.0)
         self._take_in(None)
         self.selection_changed.emit()
@@ -265,7 +265,7 @@ class Session(QObject):
         kept = [place for place in kept if self.kind_of(place)[0]]
         self.selection, self.others = kept[0] if kept else "", tuple(kept[1:])
         self._poses = carried(self.document, self._poses)
-        self.looks.keep(self.document.parts)
+        self.display_state.keep(self.document.parts)
         if (self.selection, self.others) != before_selected:
             self.selection_changed.emit()
         self.shown = Shown(self.document, findings=before)
@@ -284,7 +284,7 @@ class Session(QObject):
     def _compiling(self, number: int, share: float) -> None:
         """The first start: tells what is being waited for, and how far it has come."""
         if number != self._compiled_for:
-            self.told.emit(COMPILING)
+            self.message.emit(COMPILING)
             self._compiled_share = 0.0
         self._compiled_for = number
         self._compiled_share = max(self._compiled_share, min(share, 0.99))  # more is to be compiled as more is loaded
@@ -361,7 +361,7 @@ class Session(QObject):
 
     def next_mode(self) -> None:
         """Puts the parts together in the next of the ways in which the joints close; `told` says which."""
-        self.ways.next()
+        self.configurations.next()
 
     def motions_left(self, part: str) -> "tuple[Freedom, ...] | None":
         """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""
@@ -393,32 +393,32 @@ class Session(QObject):
     def find_travel(self, joint: str) -> None:
         """Looks how far a joint can go either way from where it stands."""
         if self.motion is None or self.busy or joint not in self.motion.system.coordinates:
-            self.told.emit(f"The free travel of '{joint}' can't be looked for yet")
+            self.message.emit(f"The free travel of '{joint}' can't be looked for yet")
             return
         self.player.pause()
-        self.told.emit(f"Looking how far '{joint}' can go…")
-        self.student.travel(self.motion, self.positions(), joint)
+        self.message.emit(f"Looking how far '{joint}' can go…")
+        self.study_client.travel(self.motion, self.positions(), joint)
 
     def _studied(self, number: int, found: object) -> None:
         from anakinema.studies.travel import Travel
 
-        if number == self.student.wanted and isinstance(found, Travel):
+        if number == self.study_client.wanted and isinstance(found, Travel):
             self.trying.travel = found
-            self.told.emit(f"'{found.joint}' is free {found.low.text.partition(':')[0].removeprefix('at ')} to "
+            self.message.emit(f"'{found.joint}' is free {found.low.text.partition(':')[0].removeprefix('at ')} to "
                            f"{found.high.text.partition(':')[0].removeprefix('at ')}: {found.low.reason}, "
                            f"{found.high.reason}")
             self.trying.changed.emit()
 
     def _not_studied(self, number: int, error: Exception) -> None:
-        if number == self.student.wanted:
+        if number == self.study_client.wanted:
             self.faults_raised.emit("Not found", faults_of(error))
 
     def _written(self, number: int, found: Path | Exception) -> None:
-        if number == self.draftsman.wanted == self.draftsman.writing:
+        if number == self.drawing_client.wanted == self.drawing_client.writing:
             if isinstance(found, Exception):
                 self.faults_raised.emit("Not written", faults_of(found))
             else:
-                self.told.emit(f"Written: {found.name}")
+                self.message.emit(f"Written: {found.name}")
 
     def put(self, q: "NDArray[np.float64]") -> None:
         """Puts the parts where they are to stand (P, 3: document lengths, rad), as the hand would."""

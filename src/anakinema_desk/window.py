@@ -21,8 +21,8 @@ from anakinema import __version__
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 
-from .bench.bench import Bench
-from .bench.tools import AT_HAND
+from .canvas.canvas import Canvas
+from .canvas.tools import AT_HAND
 from .collecting import Collector
 from .commands.build import Build
 from .commands.drawings import Drawings
@@ -34,10 +34,10 @@ from .commands.study import Study
 from .commands.together import Together
 from .guard import Guard
 from .panels.banner import Banner
-from .panels.card import Card
 from .panels.gaps import Gaps
-from .panels.makeup import MakeUp
+from .panels.model_tree import ModelTree
 from .panels.parameters import Parameters
+from .panels.properties import Properties
 from .panels.questions import Questions
 from .panels.start import Guide, Start
 from .panels.study import Studies
@@ -47,13 +47,13 @@ from .session import Session
 from .settings import Settings, there
 from .soon import soon
 from .state.keeper import Keeper, Left
-from .strip.strip import Strip
-from .strip.transport import Transport
 from .theme.dressing import Dressing
 from .theme.icons import icon
 from .theme.kept import KeptButton
 from .theme.seams import Views
 from .theme.tokens import THEMES, Tokens
+from .timeline.timeline import Timeline
+from .timeline.transport import Transport
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
 PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather",
@@ -95,9 +95,9 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
         self.asking = Questions(self.menuBar(), lambda: self.tokens)
-        doing = (session, lambda: self.bench, lambda: self.card, self.asking)
+        doing = (session, lambda: self.canvas, lambda: self.properties, self.asking)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
-        self.study.strip = lambda: self.strip
+        self.study.timeline = lambda: self.timeline
         self.look, self.drawings = Look(session), Drawings(*doing)
         self.registry = Registry(self)
         self.registry.add(commands(self))
@@ -114,16 +114,17 @@ class Window(QMainWindow):
         self._lay_out()
         self.palette_box = Palette(self.registry, self)
         views = (
-            self.menuBar(), self.palette_box, self.verdict, self.banner, self.makeup, self.bench, self.card, self.strip,
+            self.menuBar(), self.palette_box, self.verdict, self.banner, self.model_tree, self.canvas,
+            self.properties, self.timeline,
             self.gaps, self.parameters, self.studies, self.timing, self.transport,
         )  # fmt: skip
         self.dressing = Dressing(self, views, self.tokens, self._in_theme)
         for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
-        session.looks.changed.connect(self._refresh)
+        session.display_state.changed.connect(self._refresh)
         session.selection_changed.connect(soon(self, self.registry.refresh))
         session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
-        session.told.connect(lambda text: self.banner.tell(text, ()))
+        session.message.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self.keeper = Keeper(session.editor, settings.path.parent / "kept")
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
@@ -141,12 +142,12 @@ class Window(QMainWindow):
         session, tokens = self.session, self.tokens
         self.verdict = VerdictLine(session, tokens)
         self.banner = Banner()
-        self.makeup = MakeUp(session, tokens)
-        self.bench = Bench(session, tokens)
-        self.card = Card(session)
-        self.card.table_wanted.connect(self.study.read_table)
-        self.strip = Strip(session, tokens)
-        self.strip.menu_wanted.connect(lambda _, at: self._offer(at))
+        self.model_tree = ModelTree(session, tokens)
+        self.canvas = Canvas(session, tokens)
+        self.properties = Properties(session)
+        self.properties.table_wanted.connect(self.study.read_table)
+        self.timeline = Timeline(session, tokens)
+        self.timeline.menu_wanted.connect(lambda _, at: self._offer(at))
         self.gaps = Gaps(session, tokens)
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.studies = Studies(session, tokens)
@@ -155,21 +156,21 @@ class Window(QMainWindow):
         self._bench_buttons()
         self._start()
         upper = Views(Qt.Orientation.Horizontal)
-        for widget, stretch in ((self.makeup, 0), (self.bench, 1), (self.card, 0)):
+        for widget, stretch in ((self.model_tree, 0), (self.canvas, 1), (self.properties, 0)):
             upper.addWidget(widget)
             upper.setStretchFactor(upper.count() - 1, stretch)
             upper.setCollapsible(upper.count() - 1, False)
         narrow = self.width() < 1150
         upper.setSizes([216 if narrow else 262, 1000, 240 if narrow else 290])
-        self.makeup.setMinimumWidth(190)
-        self.card.setMinimumWidth(220)
+        self.model_tree.setMinimumWidth(190)
+        self.properties.setMinimumWidth(220)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.transport)
         self.below = QStackedWidget()
-        self.below.addWidget(self.strip)
+        self.below.addWidget(self.timeline)
         self.below.addWidget(self.gaps)
         self.below.addWidget(self.parameters)
         self.below.addWidget(self.studies)
@@ -190,11 +191,11 @@ class Window(QMainWindow):
         layout.addWidget(self.banner)
         layout.addWidget(whole, 1)
         self.setCentralWidget(central)
-        self.bench.setFocus()
+        self.canvas.setFocus()
 
     def _bench_buttons(self) -> None:
         """Fit and zoom, in the corner of the bench."""
-        corner = QWidget(self.bench)
+        corner = QWidget(self.canvas)
         row = QHBoxLayout(corner)
         row.setContentsMargins(6, 6, 6, 6)
         row.setSpacing(1)
@@ -208,13 +209,15 @@ class Window(QMainWindow):
             button.setAccessibleName(action.text())
             row.addWidget(button)
         self._bench_icons()
-        over = QHBoxLayout(self.bench)
+        over = QHBoxLayout(self.canvas)
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
-        self.bench.tool_changed.connect(self._tool_changed)
-        self.bench.menu_wanted.connect(self._offer)
-        self.makeup.customContextMenuRequested.connect(lambda at: self._offer(self.makeup.viewport().mapToGlobal(at)))
+        self.canvas.tool_changed.connect(self._tool_changed)
+        self.canvas.menu_wanted.connect(self._offer)
+        self.model_tree.customContextMenuRequested.connect(
+            lambda at: self._offer(self.model_tree.viewport().mapToGlobal(at))
+        )
 
     def _start(self) -> None:
         """What is offered while the bench is empty, and the guide."""
@@ -229,19 +232,19 @@ class Window(QMainWindow):
             ("Open an example", "mechanisms of a small bindery, ready to run", self._choose_example),
             ("Open a file", "Ctrl+O", take["open"].trigger),
         ]
-        self.start = Start(offers, self.bench)
-        self.bench.tool_changed.connect(self._offer_start)
+        self.start = Start(offers, self.canvas)
+        self.canvas.tool_changed.connect(self._offer_start)
         self.session.document_changed.connect(self._offer_start)
 
     def _offer_start(self) -> None:
         document = self.session.document
-        wanted = document is not None and not document.parts and self.bench.tool is None and not self.guide.text
+        wanted = document is not None and not document.parts and self.canvas.tool is None and not self.guide.text
         self.start.offer(wanted)
 
     def _guided(self) -> None:
-        self.bench.advice = self.guide.text
+        self.canvas.advice = self.guide.text
         self._offer_start()
-        self.bench.update()
+        self.canvas.update()
 
     def begin_guide(self) -> None:
         """Begins the guide on an empty bench."""
@@ -289,13 +292,13 @@ class Window(QMainWindow):
             inner.addAction(one.words).triggered.connect(lambda _=False, one=one, act=act: act(one))
 
     def _tool_changed(self) -> None:
-        tool = self.bench.tool
+        tool = self.canvas.tool
         self.registry.quiet(tool is not None and tool.typing)
         self.registry.refresh()
 
     def _tools(self) -> QWidget:
         """The tools for building, in the order of the work, in the other corner."""
-        tools = QWidget(self.bench)
+        tools = QWidget(self.canvas)
         self.tool_rows = QGridLayout(tools)
         self.tool_rows.setContentsMargins(6, 6, 6, 6)
         self.tool_rows.setSpacing(1)
@@ -315,12 +318,12 @@ class Window(QMainWindow):
     def _lay_tools(self) -> None:
         """The tools in one row, or in two where the bench is narrow."""
         count = len(self.tool_buttons)
-        columns = count if self.bench.width() > ONE_ROW else (count + 1) // 2
+        columns = count if self.canvas.width() > ONE_ROW else (count + 1) // 2
         if self.tool_rows.count() == count and self.tool_rows.itemAtPosition(0, columns - 1) is not None and (
             self.tool_rows.itemAtPosition(0, columns) is None
         ):
             return
-        self.bench.covered = 0.0 if columns == count else TOOL_ROW
+        self.canvas.covered = 0.0 if columns == count else TOOL_ROW
         for number, button in enumerate(self.tool_buttons):
             self.tool_rows.addWidget(button, number // columns, number % columns)
 
@@ -390,7 +393,7 @@ class Window(QMainWindow):
 
     def _commit_field(self) -> None:
         """Takes in what is being typed, so that a save holds it."""
-        for field in self.card.fields.values():
+        for field in self.properties.fields.values():
             if field.isModified():
                 field.commit()
 
@@ -434,13 +437,13 @@ class Window(QMainWindow):
             self.open_path(path)
 
     def toggle(self, name: str) -> None:
-        setattr(self.bench, name, not getattr(self.bench, name))
-        self.bench.update()
+        setattr(self.canvas, name, not getattr(self.canvas, name))
+        self.canvas.update()
         self._refresh()
 
     def show_below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""
-        self.below.setCurrentWidget(self.strip if self.below.currentWidget() is page else page)
+        self.below.setCurrentWidget(self.timeline if self.below.currentWidget() is page else page)
         self._refresh()
 
     def toggle_bounce(self) -> None:
@@ -450,7 +453,7 @@ class Window(QMainWindow):
     def show_study(self, name: str) -> None:
         """Shows a study in place of the tracks, or the tracks again."""
         shown = self.below.currentWidget() is self.studies and self.studies.chosen == name
-        self.below.setCurrentWidget(self.strip if shown else self.studies)
+        self.below.setCurrentWidget(self.timeline if shown else self.studies)
         if not shown:
             self.studies.choose(name)
             sizes = self.whole.sizes()
@@ -516,8 +519,8 @@ class Window(QMainWindow):
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         if self.painted is not None:
-            told, self.painted = self.painted, None
-            QTimer.singleShot(0, told)
+            message, self.painted = self.painted, None
+            QTimer.singleShot(0, message)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_leave():

@@ -11,11 +11,11 @@ import numpy as np
 import pytest
 import shapely
 
+from anakinema.cancellation import CancellationToken
 from anakinema.clearance.approach import Approach, Watch, closest_approaches
 from anakinema.document import Document, read_document
 from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.simulation import simulate
-from anakinema.work import Work
 from outlines import placed, polygon, random_pair
 
 CHORDS = 512
@@ -45,8 +45,10 @@ def faults(document: Document, moments: int = 400) -> list[str]:
         least = float(shapely.distance(*(shape[0] for shape in again))) + SAG / 1600
     if least > 2 * SAG:
         there = float(shapely.distance(*(shape[0] for shape in polygons_at(motion, np.array([found.t])))))
-        told = [] if found.distance <= least + 1e-6 else [f"{found.distance} is above brute force, {least}"]
-        return told + ([] if abs(there - found.distance) <= 2 * SAG else [f"{found.distance} is {there} at its place"])
+        message = [] if found.distance <= least + 1e-6 else [f"{found.distance} is above brute force, {least}"]
+        return message + (
+            [] if abs(there - found.distance) <= 2 * SAG else [f"{found.distance} is {there} at its place"]
+        )
     if found.distance >= 0:
         common = float(shapely.area(shapely.intersection(one, two)).max())
         return [f"an overlap of {common} is missed"] if common > 1e-2 else []
@@ -62,20 +64,20 @@ def _faults_of_depth(motion: Motion, found: Approach) -> list[str]:
         moved = np.array([shapely.transform(one, lambda xy, v=v: xy + np.array([v.real, v.imag])) for v in moves])
         return shapely.area(shapely.intersection(moved, two))
 
-    told = []
+    message = []
     if (left := float(common(np.array([move]))[0])) > 0.02 * max(1, depth):
-        told.append(f"after the move told they still share {left}")
+        message.append(f"after the move told they still share {left}")
     ways = np.exp(1j * np.linspace(0, math.tau, 120, endpoint=False))
     for share in (0.4, 0.8, 0.97):
         if depth * (1 - share) > 4 * SAG and common(depth * share * ways).min() < 1e-9:
-            told.append(f"a move of {depth * share} parts them already, not only {depth}")
-    return told
+            message.append(f"a move of {depth * share} parts them already, not only {depth}")
+    return message
 
 
 @pytest.mark.parametrize("block", range(4))
 def test_random_outlines_agree(block):
-    told = {seed: faults(read_document(random_pair(seed))) for seed in range(15 * block, 15 * block + 15)}
-    assert {seed: fault for seed, fault in told.items() if fault} == {}
+    message = {seed: faults(read_document(random_pair(seed))) for seed in range(15 * block, 15 * block + 15)}
+    assert {seed: fault for seed, fault in message.items() if fault} == {}
 
 
 def test_a_hundred_thousand_looks_into_a_proven_motion_find_nothing_smaller():
@@ -83,7 +85,7 @@ def test_a_hundred_thousand_looks_into_a_proven_motion_find_nothing_smaller():
     worst = []
     for seed in (3, 5, 6, 9):
         motion = simulate(read_document(random_pair(seed)))
-        watch = Watch(motion, [PAIR], Work())
+        watch = Watch(motion, [PAIR], CancellationToken())
         found = watch.judged(0)
         t = np.random.default_rng(seed).uniform(0, motion.path.t1, 25_000)
         worst.append(watch.signed(0, t).min() - found.low)

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 import shapely
 
+from anakinema.cancellation import CancellationToken
 from anakinema.clearance.approach import Watch
 from anakinema.clearance.capsules import capsule_about
 from anakinema.clearance.kernels.series import capsules_apart, least_apart
@@ -11,7 +12,6 @@ from anakinema.clearance.pairs import pairs_to_watch
 from anakinema.document import read_document
 from anakinema.formats import project
 from anakinema.kinematics.simulation import simulate
-from anakinema.work import Work
 from mechanisms import document
 from outlines import random_pair
 
@@ -70,7 +70,7 @@ def test_distances_of_capsules_are_those_of_a_geometry_library():
 def test_bounds_of_stretches_are_below_all_distances_in_them(name):
     motion = simulate(project.example(name)[0])
     pairs = pairs_to_watch(motion.document)
-    watch = Watch(motion, pairs, Work())
+    watch = Watch(motion, pairs, CancellationToken())
     times = watch.track.times
     for k in range(len(pairs)):
         for share in (0.0, 0.37, 1.0):

@@ -30,6 +30,6 @@ def hands(qtbot, window, monkeypatch, request):
     monkeypatch.setattr(QMessageBox, "exec", lambda self: QMessageBox.StandardButton.Discard)
     found = Hands(qtbot, window)
     if scale := getattr(request.module, "SCALE", None):
-        found.bench.scale, found.bench.center = scale, found.bench.center * 0
+        found.canvas.scale, found.canvas.center = scale, found.canvas.center * 0
     yield found
     print(f"{request.node.name}: {found.count} clicks and keys")  # for docs/jobs.md: pytest -s

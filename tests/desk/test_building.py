@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from anakinema.document import read_document
 from anakinema.document.changes import lookup
-from anakinema_desk.bench.tools import TOOLS
+from anakinema_desk.canvas.tools import TOOLS
 
 KEY = Qt.Key
 
@@ -42,19 +42,19 @@ def slider_crank(hands):
     hands.press(KEY.Key_Tab)
     hands.type("12")
     hands.press(KEY.Key_Return, KEY.Key_J)
-    assert "click a feature" in hands.bench.tool.hint
+    assert "click a feature" in hands.canvas.tool.hint
     hands.click(hands.stands(rod, "B"))
     hands.click(hands.stands("plate", "A"))
-    assert "revolute, brought together" in hands.bench.tool.hint
+    assert "revolute, brought together" in hands.canvas.tool.hint
     hands.press(KEY.Key_Return)
     level = hands.stands("plate", "A").imag
     hands.click(0 + 10j)  # the middle of the plate's upper side
     hands.click(hands.stands("plate", "A"))
     hands.press(KEY.Key_T, KEY.Key_W)
-    assert "prismatic, where they stand" in hands.bench.tool.hint
+    assert "prismatic, where they stand" in hands.canvas.tool.hint
     steps = [step.text for step in hands.session.editor.undo_stack]
     hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
-    assert hands.bench.tool is None and steps[-2:] == ["Join pin3", "Join slide"]
+    assert hands.canvas.tool is None and steps[-2:] == ["Join pin3", "Join slide"]
     hands.session.select("joints.pin")
     hands.press(KEY.Key_R)
     return level, steps
@@ -90,7 +90,7 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     page.finding.setCurrentText(f"checks.{check}")
     QTest.keyClicks(page.wanted, "55")
     QTest.keyClick(page.wanted, KEY.Key_Return)
-    hands.qtbot.waitUntil(lambda: not hands.session.student.busy, timeout=20_000)
+    hands.qtbot.waitUntil(lambda: not hands.session.study_client.busy, timeout=20_000)
     QTest.qWait(60)
     hands.count += 6
     QTest.mouseClick(page._offered[0], Qt.MouseButton.LeftButton)
@@ -109,7 +109,7 @@ def test_a_plunger_that_locks_past_its_dead_centre(hands):
     level, _ = slider_crank(hands)
     session, window = hands.session, hands.window
     QTest.qWait(100)
-    track = next(track for track in window.strip.tracks if track.curve and track.curve.place == "joints.slide")
+    track = next(track for track in window.timeline.tracks if track.curve and track.curve.place == "joints.slide")
     at = track.plot.x(track.curve.high_t) + 2  # the mark takes a click that is a little beside it
     hands.count += 1
     QTest.mouseClick(track.plot, Qt.MouseButton.LeftButton,
@@ -172,7 +172,7 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     hands.point(5 + 40j)
     hands.type("x")
     hands.press(KEY.Key_Return)
-    assert "unknown" in hands.bench.tool.fault and len(hands.bench.tool.spots) == 5
+    assert "unknown" in hands.canvas.tool.fault and len(hands.canvas.tool.spots) == 5
     hands.press(KEY.Key_Escape)  # takes back what is typed, not the corners
     hands.type("25")
     hands.press(KEY.Key_Return)
@@ -187,11 +187,11 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     assert vertices() == [[0, 0], ["wide", 0], ["wide", 20], [inner, 20], [inner, 40], [0, 40]]
     assert hands.session.document.parts[name].shapes[0].vertices[3] == (25, 20)
     hands.session.select(f"parts.{name}")
-    hands.bench.grab()
-    sides = {where[-1]: box for where, box in hands.bench.dimensions.boxes.items() if "side" in where}
+    hands.canvas.grab()
+    sides = {where[-1]: box for where, box in hands.canvas.dimensions.boxes.items() if "side" in where}
     assert len(sides) == 6
-    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=sides[1].center().toPoint())
-    field = hands.bench.dimensions.field
+    QTest.mouseClick(hands.canvas, Qt.MouseButton.LeftButton, pos=sides[1].center().toPoint())
+    field = hands.canvas.dimensions.field
     assert field.text() == "20"
     QTest.keyClicks(field, "wide/2")
     QTest.keyClick(field, KEY.Key_Return)
@@ -204,8 +204,8 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
 def test_what_is_typed_after_a_click_that_no_move_came_before(hands, tool):
     """The window was brought to the front by that very click: the tool has seen no mouse yet."""
     hands.plate(-60 - 20j, 60 + 20j)
-    hands.bench.take(tool)
-    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=hands.pixel(10 + 5j))
+    hands.canvas.take(tool)
+    QTest.mouseClick(hands.canvas, Qt.MouseButton.LeftButton, pos=hands.pixel(10 + 5j))
     hands.type("20")
     hands.press(KEY.Key_Return)
     hands.type("30")
@@ -235,10 +235,10 @@ def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
 
     def typed(text):
         hands.session.select(f"parts.{name}")
-        hands.bench.grab()
-        box = next(box for where, box in hands.bench.dimensions.boxes.items() if where[-2:] == ("side", 1))
-        QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
-        field = hands.bench.dimensions.field
+        hands.canvas.grab()
+        box = next(box for where, box in hands.canvas.dimensions.boxes.items() if where[-2:] == ("side", 1))
+        QTest.mouseClick(hands.canvas, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
+        field = hands.canvas.dimensions.field
         before = field.text()
         QTest.keyClicks(field, text)
         QTest.keyClick(field, KEY.Key_Return)
@@ -248,8 +248,8 @@ def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
     assert typed("round") == "12.5" and abs(complex(*arc().center) - 40) == pytest.approx(15)
     hands.session.edit(("parameters", "round", "value"), "30 mm", "Edit")
     assert abs(complex(*arc().center) - (40 + 20j)) == pytest.approx(30)
-    assert typed("9") == "round" and "10 or more" in hands.bench.dimensions.field.fault
-    assert hands.bench.dimensions.field.fault_label.parent() is hands.bench  # no window of its own
+    assert typed("9") == "round" and "10 or more" in hands.canvas.dimensions.field.fault
+    assert hands.canvas.dimensions.field.fault_label.parent() is hands.canvas  # no window of its own
     hands.press(KEY.Key_Escape)
 
 
@@ -277,12 +277,12 @@ def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monke
     session.edit(("parameters", "n"), 5, "New parameter")
     hands.plate(-90 - 90j, 90 - 60j)
     link = hands.bar(-40 - 20j, -20 - 20j)
-    told = []
-    session.told.connect(told.append)
+    message = []
+    session.message.connect(message.append)
     for answer in ("n at 5 mm at", "2.5"):
         monkeypatch.setattr(hands.window.asking, "word", lambda *_, answer=answer: answer)
         hands.do("strand", f"parts.{link}")
-    assert len(told) == 2 and "n at 5 mm at" in told[0] and session.selected()[0] == "parts"
+    assert len(message) == 2 and "n at 5 mm at" in message[0] and session.selected()[0] == "parts"
     monkeypatch.setattr(hands.window.asking, "word", lambda *_: "n")
     hands.do("strand", f"parts.{link}")
     assert session.selected() == ("uses", "bars") and len(session.document.parts) == 2 + 4
@@ -290,7 +290,7 @@ def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monke
     assert len(session.document.parts) == 2 + 9 and hands.session.motion.mobility.dof == 12
     session.select("parts.bars/7")
     hands.settle()
-    assert [line.text for line in hands.window.makeup._lines if line.place == "uses.bars"] == ["bars"]
+    assert [line.text for line in hands.window.model_tree._lines if line.place == "uses.bars"] == ["bars"]
     hands.retype(f"parts.{link}.shapes.0.width", "3")
     assert session.document.parts["bars/7"].shapes[0].width == 3
     monkeypatch.setattr(hands.window.asking, "word", lambda *_: "n over 90 deg")
@@ -310,19 +310,19 @@ def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
     hands.press(KEY.Key_B)
     hands.click(0j)
     hands.type("p ")  # no shortcut now: neither for the plate nor for playing
-    assert hands.bench.tool.name == "bar" and hands.bench.tool.typed.texts["length"] == "p "
+    assert hands.canvas.tool.name == "bar" and hands.canvas.tool.typed.texts["length"] == "p "
     hands.press(KEY.Key_Backspace, KEY.Key_Backspace)
     hands.type("30+")
     hands.press(KEY.Key_Return)
-    assert "ends too early" in hands.bench.tool.fault and not hands.session.document.parts
+    assert "ends too early" in hands.canvas.tool.fault and not hands.session.document.parts
     hands.press(KEY.Key_Escape)
-    assert hands.bench.tool.typed.texts["length"] == "" and hands.bench.tool.first is not None
+    assert hands.canvas.tool.typed.texts["length"] == "" and hands.canvas.tool.first is not None
     hands.press(KEY.Key_Escape)
-    assert hands.bench.tool.first is None
+    assert hands.canvas.tool.first is None
     hands.click(0j)
     hands.click(50 + 0j)
     hands.press(KEY.Key_Escape)
-    assert hands.bench.tool is None
+    assert hands.canvas.tool is None
     hands.press(KEY.Key_D)
     hands.click(0 + 40j)
     hands.type("2*10")
@@ -334,7 +334,7 @@ def test_escape_backs_out_one_step_and_a_joint_tried_is_taken_back(hands):
     assert not hands.session.document.joints and hands.stands("disc", "A") == pytest.approx(40j)
     hands.press(KEY.Key_Escape)
     hands.click(200 + 90j)
-    assert hands.bench.tool is None
+    assert hands.canvas.tool is None
 
 
 def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands, monkeypatch):
@@ -346,13 +346,13 @@ def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands,
     window, session = hands.window, hands.session
     session.select("parts.bar")
     hands.press(KEY.Key_F2)
-    field = window.card.fields["parts.bar"]
+    field = window.properties.fields["parts.bar"]
     field.setText("crank")
     field.setModified(True)
     QTest.keyClick(field, KEY.Key_Return)
     hands.settle()
     assert session.selection == "parts.crank" and session.document.joints["pin"].b.part == "crank"
-    field = window.card.fields["parts.crank"]
+    field = window.properties.fields["parts.crank"]
     field.setText("frame")
     field.setModified(True)
     field.commit()
@@ -376,16 +376,16 @@ def test_a_parameter_is_made_in_any_field(hands):
     hands.press(KEY.Key_Escape)
     session = hands.session
     session.select("parts.frame")
-    field = hands.window.card.fields["parts.frame.points.B.0"]
-    for text, told in (("sin = 4", "a unit or a function already"), ("base = 5 cm", "")):
+    field = hands.window.properties.fields["parts.frame.points.B.0"]
+    for text, message in (("sin = 4", "a unit or a function already"), ("base = 5 cm", "")):
         field.setText(text)
         field.setModified(True)
         field.commit()
-        assert told in field.fault
+        assert message in field.fault
     hands.settle()
     assert session.document.tree["parameters"] == {"base": "5 cm"}
     assert session.document.parts["frame"].points["B"][0] == 50
-    assert hands.window.card.fields["parts.frame.points.B.0"].text() == "base"
+    assert hands.window.properties.fields["parts.frame.points.B.0"].text() == "base"
     assert session.editor.undo_stack[-1].text == "Name base"
 
 
@@ -398,7 +398,7 @@ def test_a_slide_is_set_aside_by_what_is_typed_while_it_is_tried(hands):
     hands.press(KEY.Key_T)
     assert hands.session.document.joints["slide"].type == "prismatic"
     hands.type("6.5")
-    assert "figures set it aside (6.5)" in hands.bench.tool.hint
+    assert "figures set it aside (6.5)" in hands.canvas.tool.hint
     hands.settle()
     steps = len(hands.session.editor.undo_stack)
     hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)

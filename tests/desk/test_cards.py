@@ -14,8 +14,8 @@ from shiboken6 import Shiboken
 from anakinema.document.changes import lookup
 from anakinema.formats import project
 from anakinema_desk import overrides
-from anakinema_desk.panels.card.card import KINDS
 from anakinema_desk.panels.fields import TextField
+from anakinema_desk.panels.properties.properties import KINDS
 from windows import ENTER, click_line, retype, settle
 
 LEAVING = {
@@ -23,7 +23,7 @@ LEAVING = {
     "Tab": lambda window, field: QTest.keyClick(field, Qt.Key.Key_Tab),
     "Shift+Tab": lambda window, field: QTest.keyClick(field, Qt.Key.Key_Backtab),
     "a click on the bench": lambda window, field: (
-        QTest.mouseClick(window.bench, Qt.MouseButton.LeftButton, pos=QPoint(6, 300))
+        QTest.mouseClick(window.canvas, Qt.MouseButton.LeftButton, pos=QPoint(6, 300))
     ),
     "a click on another line": lambda window, field: click_line(window, "parameters.throw"),
     "Ctrl+D": lambda window, field: QTest.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier),
@@ -32,7 +32,7 @@ LEAVING = {
 
 def typed(window, place: tuple, text: str, leave: str) -> None:
     """Types into the field of a place and leaves it in some way."""
-    field = window.card.fields[".".join(map(str, place))]
+    field = window.properties.fields[".".join(map(str, place))]
     field.setFocus()
     field.selectAll()
     if text:
@@ -68,7 +68,7 @@ def test_a_blank_in_an_empty_limit_changes_nothing_and_hinders_no_save(qtbot, wi
         typed(window, ("joints", "pivot", "limits", "max"), text, "Enter")
     assert not session.modified and not session.editor.undo_stack
     typed(window, ("joints", "pivot", "limits", "min"), "-300", "Tab")
-    field = window.card.fields["joints.pivot.limits.max"]
+    field = window.properties.fields["joints.pivot.limits.max"]
     field.setFocus()
     QTest.keyClicks(field, " ")
     assert session.save(tmp_path / "saved.anakinema")
@@ -94,7 +94,7 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
     start, tried = session.document, set()
     for selected in optional_places(start):
         session.select(selected)
-        for place, field in list(window.card.fields.items()):
+        for place, field in list(window.properties.fields.items()):
             if not field.optional or (isinstance(field, TextField) and field.place[-1] in tried):
                 continue
             before = lookup(session.document.tree, field.place)
@@ -102,15 +102,15 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
             tried.add(key)
             for leave, text in (("Tab", SENSIBLE.get(key, "3")), ("Enter", ""), ("Shift+Tab", SENSIBLE.get(key, "3"))):
                 typed(window, path, text, leave)
-                if place not in window.card.fields:
+                if place not in window.properties.fields:
                     break
-            if place in window.card.fields:
+            if place in window.properties.fields:
                 typed(window, path, "" if before is None else str(before), "Enter")
-        for text in [box.text() for box in window.card.findChildren(QCheckBox)] * 2:  # on, and off again
-            box = next(box for box in window.card.findChildren(QCheckBox) if box.text() == text)
+        for text in [box.text() for box in window.properties.findChildren(QCheckBox)] * 2:  # on, and off again
+            box = next(box for box in window.properties.findChildren(QCheckBox) if box.text() == text)
             QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
             QApplication.processEvents()
-        for box in window.card.findChildren(QComboBox):
+        for box in window.properties.findChildren(QComboBox):
             box.setFocus()
             QTest.keyClick(box, Qt.Key.Key_Down)
             QTest.keyClick(box, Qt.Key.Key_Up)
@@ -125,7 +125,7 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
 def test_suspending_follows_in_every_panel(qtbot, window):
     session = window.session
     click_line(window, "joints.elbow")
-    box = window.card.findChild(QCheckBox)
+    box = window.properties.findChild(QCheckBox)
     QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
     settle(qtbot, window)
     assert session.document.joints["elbow"].suspended
@@ -140,14 +140,14 @@ def test_what_is_being_typed_outlives_the_arrival_of_findings(qtbot, window):
     session = window.session
     session.select("")
     session.edit(("parameters", "throw", "value"), "14 mm", "edit")
-    field = window.card.fields["parameters.rod.value"]
+    field = window.properties.fields["parameters.rod.value"]
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "61 m")
     session.edit(("checks", "gap"), {"measure": "clearance", "parts": ["rod", "rocker"], "at_least": 1}, "other")
     settle(qtbot, window)
     QTest.keyClicks(QApplication.focusWidget(), "m")
-    assert window.card.fields["parameters.rod.value"].text() == "61 mm"
+    assert window.properties.fields["parameters.rod.value"].text() == "61 mm"
     QTest.keyClick(QApplication.focusWidget(), ENTER)
     assert session.document.parameters["rod"].quantity.in_units("mm") == 61
 
@@ -165,11 +165,11 @@ def test_nudging_keeps_all_digits(qtbot, window, text, keys, after):
     session = window.session
     session.edit(("parameters", "free"), {"value": "1"}, "add")
     session.select("parameters.free")
-    field = window.card.fields["parameters.free.value"]
+    field = window.properties.fields["parameters.free.value"]
     retype(field, text)
     for key in keys:
-        QTest.keyClick(window.card.fields["parameters.free.value"], key)
-    assert window.card.fields["parameters.free.value"].text() == after
+        QTest.keyClick(window.properties.fields["parameters.free.value"], key)
+    assert window.properties.fields["parameters.free.value"].text() == after
 
 
 def test_rates_say_their_unit(qtbot, window):
@@ -177,36 +177,36 @@ def test_rates_say_their_unit(qtbot, window):
     session.edit(("parameters", "speed"), {"value": "60 rpm"}, "add")
     session.edit(("parameters", "feed"), {"value": "2 m/s"}, "add")
     session.select("parameters.speed")
-    assert window.card.fields["parameters.speed.value"].value_label.text() == "= 360 °/s"
+    assert window.properties.fields["parameters.speed.value"].value_label.text() == "= 360 °/s"
     session.select("parameters.feed")
-    assert window.card.fields["parameters.feed.value"].value_label.text() == "= 2000 mm/s"
+    assert window.properties.fields["parameters.feed.value"].value_label.text() == "= 2000 mm/s"
 
 
 def test_a_hover_label_goes_with_its_part(qtbot, window):
-    bench, session = window.bench, window.session
+    canvas, session = window.canvas, window.session
     tag = {"shapes": [{"kind": "disc", "center": [0, 0], "diameter": 30}], "pose": [60, 0, 0]}
     session.edit(("parts", "tag"), tag, "add")
     settle(qtbot, window)
-    QTest.mouseMove(bench, bench.to_screen(QPointF(60, 0)).toPoint())
-    assert bench.hover == "parts.tag"
+    QTest.mouseMove(canvas, canvas.to_screen(QPointF(60, 0)).toPoint())
+    assert canvas.hover == "parts.tag"
     session.undo()
-    assert bench.hover == ""
-    bench.grab()
+    assert canvas.hover == ""
+    canvas.grab()
 
 
 def test_another_theme_keeps_view_and_switches(qtbot, window):
-    bench = window.bench
-    bench.zoom(2.0)
+    canvas = window.canvas
+    canvas.zoom(2.0)
     window.registry.actions["symbols"].trigger()
-    scale, center = bench.scale, bench.center
+    scale, center = canvas.scale, canvas.center
     window.registry.actions["dark"].trigger()
     window.registry.actions["dark"].trigger()  # before all views are dark
     window.registry.actions["dark"].trigger()
     settle(qtbot, window)
-    assert (bench.scale, bench.center, bench.show_symbols) == (scale, center, False)
+    assert (canvas.scale, canvas.center, canvas.show_symbols) == (scale, center, False)
     picture, paper = window.grab().toImage(), QColor(window.tokens.paper)
-    assert window.tokens.name == "dark" and bench.tokens is window.tokens
-    assert picture.pixelColor(bench.mapTo(window, QPoint(8, 200))) == paper
+    assert window.tokens.name == "dark" and canvas.tokens is window.tokens
+    assert picture.pixelColor(canvas.mapTo(window, QPoint(8, 200))) == paper
     window.registry.actions["dark"].trigger()
     assert window.tokens.name == "light"
 
@@ -219,11 +219,11 @@ def test_a_chain_of_a_thousand_parts_can_be_edited(qtbot, window):
     data = json.dumps({"anakinema": 1, "parts": parts, "joints": joints}).encode()
     session = window.session
     session.editor.begin(*project.loads(data), None)
-    assert window.makeup.topLevelItemCount() > 0
+    assert window.model_tree.topLevelItemCount() > 0
     assert session.edit(("joints", "j999", "limits"), {"max": 90}, "limit") == ()
     session.select("joints.j999")
     QApplication.processEvents()
-    assert "joints.j999.limits.max" in window.card.fields
+    assert "joints.j999.limits.max" in window.properties.fields
     session.undo()
     window.grab()
     session.cancel()
@@ -239,7 +239,7 @@ def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
     session.select("parts.sieve")
 
     def listed():
-        places = (place.split(".") for place in window.card.fields if ".shapes." in place)
+        places = (place.split(".") for place in window.properties.fields if ".shapes." in place)
         return sorted({int(place[3]) for place in places})
 
     def turn(name):
@@ -247,7 +247,7 @@ def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
         QTest.mouseClick(button(name), Qt.MouseButton.LeftButton)
 
     def button(name):
-        found = [each for each in window.card.findChildren(QToolButton) if each.accessibleName() == name]
+        found = [each for each in window.properties.findChildren(QToolButton) if each.accessibleName() == name]
         return next((each for each in found if each.isVisible()), None)
 
     assert listed() == list(range(12))
@@ -255,7 +255,7 @@ def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
     assert listed() == list(range(12, 24))
     turn("The next shapes")
     assert listed() == list(range(24, 31)) and not button("The next shapes").isEnabled()
-    retype(window.card.fields["parts.sieve.shapes.30.diameter"], "7")
+    retype(window.properties.fields["parts.sieve.shapes.30.diameter"], "7")
     assert session.document.tree["parts"]["sieve"]["shapes"][30]["diameter"] == 7
     assert listed() == list(range(24, 31))
     session.remove(("parts", "sieve", "shapes", 30), "less")
@@ -312,15 +312,15 @@ def test_all_handlers_of_our_widgets_are_held():
 
 
 def test_what_can_not_be_drawn_is_told_once_and_the_bench_lives_on(qtbot, window, monkeypatch):
-    told = []
-    monkeypatch.setattr(sys, "excepthook", lambda kind, error, trace: told.append(error))
+    message = []
+    monkeypatch.setattr(sys, "excepthook", lambda kind, error, trace: message.append(error))
     with monkeypatch.context() as patch:
-        patch.setattr("anakinema_desk.bench.layers.Layers.draw", lambda *_: 1 / 0)
+        patch.setattr("anakinema_desk.canvas.layers.Layers.draw", lambda *_: 1 / 0)
         for _ in range(3):
-            window.bench.grab()
-    assert len(told) == 1
-    window.bench.grab()
-    assert len(told) == 1 and not window.bench._undrawn
+            window.canvas.grab()
+    assert len(message) == 1
+    window.canvas.grab()
+    assert len(message) == 1 and not window.canvas._undrawn
 
 
 def test_the_transport_wakes_with_the_motion(qtbot, window):
@@ -328,7 +328,7 @@ def test_the_transport_wakes_with_the_motion(qtbot, window):
     assert play.isEnabled()
     session.edit(("parameters", "takeup", "value"), "120 mm", "edit")  # it can't be put together
     settle(qtbot, window)
-    assert not play.isEnabled() and window.strip.empty.isVisible()
+    assert not play.isEnabled() and window.timeline.empty.isVisible()
     session.undo()
     qtbot.waitUntil(lambda: session.motion is not None, timeout=20_000)
     assert play.isEnabled()  # before all is judged
@@ -337,13 +337,13 @@ def test_the_transport_wakes_with_the_motion(qtbot, window):
 def test_tracks_of_a_version_before_are_pale(qtbot, window):
     session = window.session
     session.edit(("parameters", "throw", "value"), "15.5 mm", "edit")
-    assert not session.shown.fresh and window.strip.tracks
+    assert not session.shown.fresh and window.timeline.tracks
     QApplication.processEvents()
-    assert not session.shown.fresh and not any(track.name.isEnabled() for track in window.strip.tracks)
+    assert not session.shown.fresh and not any(track.name.isEnabled() for track in window.timeline.tracks)
     assert "judging" in window.verdict._next_text and "Nothing left" not in window.verdict.next.text()
     session.cancel()
     assert "Not judged" in window.verdict._next_text
-    assert not any(track.name.isEnabled() for track in window.strip.tracks)
+    assert not any(track.name.isEnabled() for track in window.timeline.tracks)
     QTest.mouseClick(window.verdict.next, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert all(track.name.isEnabled() for track in window.strip.tracks)
+    assert all(track.name.isEnabled() for track in window.timeline.tracks)

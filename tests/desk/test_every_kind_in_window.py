@@ -10,7 +10,7 @@ from anakinema.formats import project
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.measures import MEASURE_KINDS
-from anakinema_desk.bench.tools import AT_HAND, TOOLS
+from anakinema_desk.canvas.tools import AT_HAND, TOOLS
 from anakinema_desk.commands.build import TOLD
 from anakinema_desk.theme import symbols
 from samples import joined, shape_of
@@ -28,9 +28,9 @@ def drawn(window, place):
     window.session.select(place)
     QApplication.processEvents()
     assert line_of(window, place).text(0)
-    assert window.card.fields
-    window.bench.grab()
-    assert not window.bench._undrawn
+    assert window.properties.fields
+    window.canvas.grab()
+    assert not window.canvas._undrawn
 
 
 def test_joints_and_couplings(qtbot, window):
@@ -39,7 +39,7 @@ def test_joints_and_couplings(qtbot, window):
         drawn(window, "joints.new")
         for field in kind.fields:
             place = f"joints.new.{field.name}"
-            known = window.card.fields
+            known = window.properties.fields
             given = joined(kind)["joints"]["new"]
             if field.name in given and not field.words:
                 assert place in known or f"{place}.0" in known, f"{kind.name} has no field for {field.name}"
@@ -64,7 +64,7 @@ def test_shapes(qtbot, window):
         for field in shape.fields:
             if field.form in ("number", "pair"):
                 place = f"parts.p.shapes.0.{field.name}"
-                assert place in window.card.fields or f"{place}.0" in window.card.fields
+                assert place in window.properties.fields or f"{place}.0" in window.properties.fields
 
 
 def test_measures(qtbot, window):
@@ -74,7 +74,7 @@ def test_measures(qtbot, window):
             sides = {"a": "one.A", "b": "four.A"} if kind.name == "distance" else {"a": "one", "b": "four"}
             opened(qtbot, window, tree | {"measures": {"m": {"measure": kind.name, **sides}}})
             drawn(window, "measures.m")
-            assert "m" in window.bench.scene.measured
+            assert "m" in window.canvas.scene.measured
 
 
 def test_tools():

@@ -35,7 +35,7 @@ def typed(qtbot, window, row: int, column: int, text: str) -> None:
 @pytest.fixture
 def table(qtbot, window):
     QTest.mouseClick(window.transport.gaps, Qt.MouseButton.LeftButton)
-    assert window.gaps.isVisible() and not window.strip.isVisible()
+    assert window.gaps.isVisible() and not window.timeline.isVisible()
     return window
 
 
@@ -75,10 +75,10 @@ def test_a_pair_is_ignored_for_a_reason_that_is_kept(qtbot, table, tmp_path):
 
 
 def test_spans_with_less_than_is_wanted_are_hatched(window):
-    track = next(track for track in window.strip.tracks if track.curve.parts == ("rod", "frame"))
+    track = next(track for track in window.timeline.tracks if track.curve.parts == ("rod", "frame"))
     assert track.plot.spans == list(track.curve.short)
     (start, stop), = track.curve.short
     assert start < track.curve.low_t < stop
     for t in (start, stop):
         assert track.curve.near(t) == pytest.approx(2.0, abs=0.05)
-    assert all(not track.plot.spans for track in window.strip.tracks if track.curve.parts is None)
+    assert all(not track.plot.spans for track in window.timeline.tracks if track.curve.parts is None)

@@ -12,24 +12,24 @@ from shiboken6 import isValid
 
 from anakinema.formats.drawings import read_drawing, write_drawing
 from anakinema.operations.importing import outlines_of
-from anakinema_desk.panels.card import joints as joint_card
 from anakinema_desk.panels.drawing import DrawingDialog
+from anakinema_desk.panels.properties import joints as joint_card
 from hands import KEY
 from windows import click_line, settle
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
-def drag(bench, start, end, modifier=Qt.KeyboardModifier.NoModifier):
-    QTest.mousePress(bench, Qt.MouseButton.LeftButton, modifier, start)
-    QTest.mouseMove(bench, end)
-    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, modifier, end)
+def drag(canvas, start, end, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, modifier, start)
+    QTest.mouseMove(canvas, end)
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, modifier, end)
 
 
 def test_several_are_selected_by_shift_and_by_a_rectangle_and_nudged(hands):
     one = hands.plate(-60 + 0j, -40 + 20j)
     two = hands.plate(20 + 0j, 40 + 20j)
-    session, bench = hands.session, hands.bench
+    session, canvas = hands.session, hands.canvas
     session.select("")
     hands.click(-50 + 10j)
     hands.shift_click(30 + 10j)
@@ -37,13 +37,13 @@ def test_several_are_selected_by_shift_and_by_a_rectangle_and_nudged(hands):
     hands.shift_click(30 + 10j)
     assert session.chosen("parts") == [one]
     session.select("")
-    drag(bench, hands.pixel(-70 - 20j), hands.pixel(50 + 40j), SHIFT)
+    drag(canvas, hands.pixel(-70 - 20j), hands.pixel(50 + 40j), SHIFT)
     assert set(session.chosen("parts")) == {one, two}
     before = [session.document.parts[name].pose for name in (one, two)]
     steps = len(session.editor.undo_stack)
     for _ in range(3):
-        QTest.keyClick(bench, KEY.Key_Right)
-    QTest.keyClick(bench, KEY.Key_Up, SHIFT)
+        QTest.keyClick(canvas, KEY.Key_Right)
+    QTest.keyClick(canvas, KEY.Key_Up, SHIFT)
     after = [session.document.parts[name].pose for name in (one, two)]
     moved = np.subtract(after, before)
     assert moved[0] == pytest.approx(moved[1])
@@ -77,22 +77,24 @@ def test_copy_and_paste_through_the_clipboard_also_into_another_document(hands):
 def test_a_size_is_clicked_on_the_bench_and_typed(hands):
     hands.bar(-40 + 0j, 40 + 0j)
     hands.session.select("parts.frame")
-    hands.bench.grab()  # painted, so that its sizes stand somewhere
-    boxes = hands.bench.dimensions.boxes
+    hands.canvas.grab()  # painted, so that its sizes stand somewhere
+    boxes = hands.canvas.dimensions.boxes
     place = ("parts", "frame", "points", "B", 0)
     assert place in boxes
-    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=boxes[place].center().toPoint())
-    field = hands.bench.dimensions.field
+    QTest.mouseClick(hands.canvas, Qt.MouseButton.LeftButton, pos=boxes[place].center().toPoint())
+    field = hands.canvas.dimensions.field
     QTest.keyClicks(field, "base = 10 cm")
     QTest.keyClick(field, KEY.Key_Return)
     hands.settle()
     assert hands.session.document.parts["frame"].points["B"][0] == 100
     assert hands.session.document.tree["parts"]["frame"]["points"]["B"][0] == "base"
-    assert hands.bench.dimensions.field is None
-    hands.bench.grab()
-    QTest.mouseClick(hands.bench, Qt.MouseButton.LeftButton, pos=hands.bench.dimensions.boxes[place].center().toPoint())
-    QTest.keyClicks(hands.bench.dimensions.field, "nonsense +")
-    QTest.keyClick(hands.bench.dimensions.field, KEY.Key_Escape)
+    assert hands.canvas.dimensions.field is None
+    hands.canvas.grab()
+    QTest.mouseClick(
+        hands.canvas, Qt.MouseButton.LeftButton, pos=hands.canvas.dimensions.boxes[place].center().toPoint()
+    )
+    QTest.keyClicks(hands.canvas.dimensions.field, "nonsense +")
+    QTest.keyClick(hands.canvas.dimensions.field, KEY.Key_Escape)
     assert hands.session.document.parts["frame"].points["B"][0] == 100
 
 
@@ -119,25 +121,25 @@ def test_the_table_of_parameters(qtbot, window):
 
 
 def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, window):
-    bench, session = window.bench, window.session
-    spot = bench.to_screen(bench.world(session.document.joints["big-end"].b)).toPoint()
-    QApplication.sendEvent(bench, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, bench.mapToGlobal(spot)))
+    canvas, session = window.canvas, window.session
+    spot = canvas.to_screen(canvas.world(session.document.joints["big-end"].b)).toPoint()
+    QApplication.sendEvent(canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, canvas.mapToGlobal(spot)))
     offered = [action.text() for action in window.offered.actions() if action.text()]
     assert "Wiggle" in offered
     assert "Hide" not in offered
     window.offered.close()
     first = window.offered
-    QApplication.sendEvent(bench, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, bench.mapToGlobal(spot)))
+    QApplication.sendEvent(canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, canvas.mapToGlobal(spot)))
     window.offered.close()
     qtbot.waitUntil(lambda: not isValid(first))  # else every click would leave one
     session.select("parts.rod")
     window.registry.refresh()
     window.registry.actions["isolate"].trigger()
-    assert session.looks.hidden == set(session.document.parts) - {"rod"}
-    crank = bench.part_transform("crank").map(QPointF(0, 0))
-    assert bench.pick_part(bench.to_screen(crank)) in ("", "parts.rod")
+    assert session.display_state.hidden == set(session.document.parts) - {"rod"}
+    crank = canvas.part_transform("crank").map(QPointF(0, 0))
+    assert canvas.pick_part(canvas.to_screen(crank)) in ("", "parts.rod")
     window.registry.actions["show-all"].trigger()
-    assert not session.looks.hidden
+    assert not session.display_state.hidden
 
 
 def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window):
@@ -214,7 +216,7 @@ def test_a_picture_is_laid_under_the_bench_and_scaled_by_two_places(hands, tmp_p
     assert after.width == pytest.approx(before.width * 120 / abs(hands.near(two) - hands.near(one)), rel=1e-6)
     assert "60 mm" in str(hands.session.document.tree["picture"]["width"])
     spot = hands.pixel(complex(*after.at) + 0.4 * after.width + 0.1j * after.width)
-    assert QColor(hands.bench.grab().toImage().pixel(spot)).red() > QColor(hands.bench.tokens.paper).green()
+    assert QColor(hands.canvas.grab().toImage().pixel(spot)).red() > QColor(hands.canvas.tokens.paper).green()
     path.write_bytes(b"no picture")
     hands.do("lay-picture")
     assert "can't be laid" in window.banner.head.text()
@@ -275,7 +277,7 @@ def test_two_joints_that_are_selected_are_tied_by_what_suits_them(qtbot, window)
     actions["tie-ratio"].trigger()
     assert session.document.couplings["ratio"].a == "main"
     settle(qtbot, window)
-    window.bench.grab()  # its symbol too
+    window.canvas.grab()  # its symbol too
     session.undo()
     assert "ratio" not in session.document.couplings
 
@@ -287,9 +289,9 @@ def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     click_line(window, "uses.upper")
     assert window.session.selection == "uses.upper"
     assert set(window.session.chosen("parts")) == {"upper/back", "upper/front", "upper/grip"}
-    QTest.mouseClick(window.makeup.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
+    QTest.mouseClick(window.model_tree.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
     click_line(window, "assemblies.jaw")
-    assert "DEFINITION" in window.card.widget().findChildren(type(window.banner.head))[0].text()
+    assert "DEFINITION" in window.properties.widget().findChildren(type(window.banner.head))[0].text()
 
 
 def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_over(qtbot, window):
@@ -301,7 +303,7 @@ def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_ove
         session.select(f"joints.{use}/wrist")
         column = session.motion.system.coordinates.index(f"{use}/wrist")
         now = float(session.coordinates()[column])
-        joint_card.limit_here(window.card, f"{use}/wrist", "max")
+        joint_card.limit_here(window.properties, f"{use}/wrist", "max")
         assert session.document.joints[f"{use}/wrist"].limits.max == pytest.approx(now, abs=1e-6)
         other = session.document.joints["lower/wrist" if use == "upper" else "upper/wrist"].limits
         assert other.min == pytest.approx(-now, abs=1e-6)  # one definition, seen from the other side

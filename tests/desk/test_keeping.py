@@ -9,7 +9,7 @@ import time
 import pytest
 from PySide6.QtWidgets import QMessageBox
 
-from anakinema.document import Put
+from anakinema.document import Set
 from anakinema.formats import project
 from anakinema_desk.state.editor import Editor
 from anakinema_desk.state.keeper import Keeper
@@ -73,7 +73,7 @@ def test_copies_come_and_go_with_what_is_unsaved(qtbot, file, tmp_path):
     editor.open(file)
     keeper.keep()
     assert not keeper.copy.exists()
-    editor.apply([Put(["title"], "x")], "Retitle")
+    editor.apply([Set(["title"], "x")], "Retitle")
     keeper.keep()
     assert project.load(keeper.copy)[0].title == "x" and keeper.left() == []  # this program still runs
     editor.undo()

@@ -11,8 +11,8 @@ from mechanisms import four_bar, turn
 from windows import click_line, retype, settle
 
 
-def told(window) -> str:
-    return "\n".join(label.text() for label in window.card.findChildren(QLabel) if label.isVisible())
+def message(window) -> str:
+    return "\n".join(label.text() for label in window.properties.findChildren(QLabel) if label.isVisible())
 
 
 def opened(qtbot, window, name: str):
@@ -25,25 +25,25 @@ def test_a_gear_pair_is_shown_and_edited(qtbot, window):
     session = opened(qtbot, window, "folder-drive")
     click_line(window, "joints.mesh")
     assert session.selected() == ("couplings", "mesh")
-    assert "axle = −0.333333 × shaft" in told(window)
-    retype(window.card.fields["joints.mesh.teeth.0"], "27")
+    assert "axle = −0.333333 × shaft" in message(window)
+    retype(window.properties.fields["joints.mesh.teeth.0"], "27")
     settle(qtbot, window)
     column = session.motion.system.coordinates.index("axle")
     assert session.motion.state.coordinates[-1, column] == pytest.approx(
         session.motion.state.coordinates[0, column] - 3 * 3.141592653589793
     )
-    box = next(box for box in window.card.findChildren(QComboBox) if box.accessibleName() == "mesh")
+    box = next(box for box in window.properties.findChildren(QComboBox) if box.accessibleName() == "mesh")
     box.setCurrentText("internal")
     settle(qtbot, window)
     assert session.document.tree["joints"]["mesh"]["mesh"] == "internal"
-    assert window.bench.grab().width() == window.bench.width()
+    assert window.canvas.grab().width() == window.canvas.width()
 
 
 def test_a_contact_that_runs_off_its_edge_is_told(qtbot, window):
     session = opened(qtbot, window, "paper-lift")
     assert session.motion.stop is None
     click_line(window, "parameters.face")
-    retype(window.card.fields["parameters.face.value"], "12 mm")
+    retype(window.properties.fields["parameters.face.value"], "12 mm")
     settle(qtbot, window)
     assert "off the end of 'lift.face'" in window.verdict.next.toolTip() or "beyond" in window.verdict.next.toolTip()
     assert session.motion.stop.reason == "contact"
@@ -69,16 +69,16 @@ def test_the_next_way_to_put_it_together(qtbot, window):
 
 def test_the_card_tells_motions_left_and_centres(qtbot, window):
     click_line(window, "parts.rod")
-    assert "turns about (" in told(window)
-    box = next(box for box in window.card.findChildren(QComboBox) if box.accessibleName() == "against which part")
+    assert "turns about (" in message(window)
+    box = next(box for box in window.properties.findChildren(QComboBox) if box.accessibleName() == "against which part")
     box.setCurrentText("crank")
     assert window.session.instant_center("rod", "crank") is not None
     window.session.select("joints.ram")
     QTest.qWait(20)
-    assert "1.0" in told(window) and "BEHAVIOUR" in told(window)  # the time ratio of the offset slider-crank
+    assert "1.0" in message(window) and "BEHAVIOUR" in message(window)  # the time ratio of the offset slider-crank
     window.session.select("")
     QTest.qWait(20)
-    assert "crank-rocker" in told(window)
+    assert "crank-rocker" in message(window)
 
 
 def locked():

@@ -52,13 +52,13 @@ def test_a_strand_of_a_hundred_links_from_one(hands, monkeypatch):
     last = hands.newest()
     assert document.parts[last].of == link
     hands.settle()
-    hands.bench.fit()
+    hands.canvas.fit()
     end = hands.stands(last, "B")
-    hands.bench.hand.press(last, (12.0, 0.0))
+    hands.canvas.hand.press(last, (12.0, 0.0))
     for turn in range(400):  # folded a little first, then pulled out
-        hands.bench.hand.pull(end.real - 200 if turn < 100 else end.real + 500, 150.0 if turn < 100 else 0.0)
+        hands.canvas.hand.pull(end.real - 200 if turn < 100 else end.real + 500, 150.0 if turn < 100 else 0.0)
     assert abs(hands.stands(last, "B") + 80) == pytest.approx(100 * 12, abs=1e-3)
-    hands.bench.hand.let_go()
+    hands.canvas.hand.let_go()
 
 
 def test_wheels_with_side_rods_turn_together_through_the_dead_points(hands):
@@ -112,7 +112,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
     of its two pins."""
     answers = iter(["cylinder"])
     monkeypatch.setattr(hands.window.asking, "word", lambda *_: next(answers))
-    hands.bench.center = QPointF(-60, -20)
+    hands.canvas.center = QPointF(-60, -20)
     hands.plate(-140 - 80j, -60 - 60j)
     hands.hole(-130 - 70j)
     tube, rod = cylinder(hands, -50 - 70j, 40)
@@ -170,7 +170,7 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
 def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
     """One jaw is drawn, the other is its mirror image: both stay parallel, and open alike as the ram slides; the links
     keep their length."""
-    hands.bench.center = QPointF(-40, 0)
+    hands.canvas.center = QPointF(-40, 0)
     names = iter(["jaw"])
     monkeypatch.setattr(hands.window.asking, "word", lambda *_: next(names))
     hands.plate(-140 - 40j, 0 + 40j)

@@ -66,19 +66,19 @@ def test_every_edit_is_one_step_back_and_on(qtbot, tmp_path):
 
 
 def test_only_the_newest_task_is_told(qtbot):
-    analyst, told = Analyst(), []
-    analyst.judged.connect(lambda number, findings: told.append((number, findings.document)))
+    analyst, message = Analyst(), []
+    analyst.judged.connect(lambda number, findings: message.append((number, findings.document)))
     documents = [read_document(four_bar(40, 120, 80, 100 + k, drivers=turn(40, 400, 36))) for k in range(8)]
     numbers = [analyst.analyse(document) for document in documents]
     qtbot.waitUntil(lambda: not analyst.busy, timeout=60_000)
     qtbot.wait(50)
-    assert told == [(numbers[-1], documents[-1])]
+    assert message == [(numbers[-1], documents[-1])]
     analyst.stop()
 
 
 def test_cancel_and_stop_end_at_once(qtbot):
-    analyst, told, document = Analyst(), [], project.demo()[0]
-    analyst.judged.connect(lambda *_: told.append("judged"))
+    analyst, message, document = Analyst(), [], project.demo()[0]
+    analyst.judged.connect(lambda *_: message.append("judged"))
     for _ in range(3):
         with qtbot.waitSignal(analyst.progressed, timeout=30_000):
             analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
@@ -86,7 +86,7 @@ def test_cancel_and_stop_end_at_once(qtbot):
         assert not analyst.busy
         qtbot.waitUntil(lambda: analyst.engage().idle, timeout=2_000)
     analyst.analyse(document)
-    qtbot.waitUntil(lambda: told == ["judged"], timeout=60_000)
+    qtbot.waitUntil(lambda: message == ["judged"], timeout=60_000)
     analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
     process = analyst.engage()
     analyst.stop()
@@ -173,7 +173,7 @@ def test_new_things_can_be_shown_before_they_are_judged(qtbot, window, place, va
     faults = session.edit(place, value, "Add")
     assert not faults or place == ("joints", "again")
     session.select(".".join(place))
-    for view in (window.bench, window.makeup, window.card, window.strip, window.verdict):
+    for view in (window.canvas, window.model_tree, window.properties, window.timeline, window.verdict):
         assert not view.grab().isNull()
     assert set(session.poses()) == set(session.document.parts)
     settled(qtbot, session)
@@ -255,7 +255,7 @@ def test_garbage_is_collected_on_the_interface_thread_only(qtbot):
 
 def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session):
     said, shares = [], []
-    session.told.connect(said.append)
+    session.message.connect(said.append)
     session.progress_changed.connect(shares.append)
     session.open_demo()
     for share in (0.0, 0.25, 0.1, 1.0):
@@ -271,7 +271,7 @@ def test_machine_code_is_counted():
 
 def test_a_play_head_far_beyond_the_motion_is_drawn_nowhere(qtbot, window):
     """While another motion is being found, its length may be next to nothing, and the head still where it was."""
-    plot = window.strip.tracks[0].plot
+    plot = window.timeline.tracks[0].plot
     plot.end = 1e-12
     plot.follow(0.5)
     assert not plot.grab().isNull() and window.guard.caught == 0

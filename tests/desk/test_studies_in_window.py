@@ -17,7 +17,7 @@ ENTER, LEFT = Qt.Key.Key_Return, Qt.MouseButton.LeftButton
 
 def studied(qtbot, window):
     """Waits until a study and the analysis are done."""
-    qtbot.waitUntil(lambda: not window.session.student.busy and not window.session.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.study_client.busy and not window.session.busy, timeout=20_000)
     settle(qtbot, window)
     QTest.qWait(60)  # cards and strips follow a moment later
 
@@ -56,11 +56,11 @@ def test_a_stroke_is_tuned_and_taken(qtbot, window):
     assert session.editor.undo_stack[-1].text == "Change throw"
     page.wanted.setText("5 deg")
     QTest.keyClick(page.wanted, ENTER)
-    assert "a length is wanted" in page.told.text()
+    assert "a length is wanted" in page.description.text()
     page.wanted.setText("900")
     QTest.keyClick(page.wanted, ENTER)
     studied(qtbot, window)
-    assert "nearest that can be had" in page.told.text()
+    assert "nearest that can be had" in page.description.text()
 
 
 def test_a_trial_that_comes_when_the_document_is_another_is_not_shown(qtbot, window):
@@ -91,7 +91,7 @@ def test_the_slider_tries_a_value_and_leaves_the_document_as_it_is(qtbot, window
     assert session.trying.motion is None
     page.slider.setValue(900)
     studied(qtbot, window)
-    assert "limit" in page.told.text()
+    assert "limit" in page.description.text()
     page.slider.setValue(550)
     studied(qtbot, window)
     QTest.mouseClick(page.take_trial, LEFT)
@@ -109,13 +109,13 @@ def test_a_sweep_shows_what_passes_and_a_cell_is_taken(qtbot, window):
     assert page.map.states == ["fails", "fails", "passes", "passes", "passes"]
     QTest.mouseClick(page.map, LEFT, pos=page.map.cell(3).center().toPoint())
     studied(qtbot, window)
-    assert session.trying.motion is not None and "throw = 16" in page.told.text()
+    assert session.trying.motion is not None and "throw = 16" in page.description.text()
     QTest.mouseClick(page.use, LEFT)
     studied(qtbot, window)
     assert session.document.parameters["throw"].quantity.magnitude == 16.0
     page.one_range.setText("13 : 17")
     QTest.keyClick(page.one_range, ENTER)
-    assert "from, to and how many" in page.told.text()
+    assert "from, to and how many" in page.description.text()
 
 
 def test_tolerances_are_given_and_built(qtbot, window):
@@ -132,7 +132,7 @@ def test_tolerances_are_given_and_built(qtbot, window):
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)
     assert page.table.item(0, 0).text() == "stroke" and page.bars.counts
-    assert "40 builds of seed 1" in page.told.text()
+    assert "40 builds of seed 1" in page.description.text()
     page.by.setFocus()
     page.by.clear()
     QTest.keyClick(page.by, ENTER)
@@ -144,12 +144,12 @@ def test_free_travel_is_found_and_made_the_limits(qtbot, window):
     session = opened(qtbot, window, "transfer-arm")
     session.select("joints.elbow")
     QTest.qWait(50)
-    QTest.mouseClick(button(window.card, "Find its free travel"), LEFT)
+    QTest.mouseClick(button(window.properties, "Find its free travel"), LEFT)
     studied(qtbot, window)
     travel = session.trying.travel
     assert travel.low.reason == "contact" and travel.high.reason in ("contact", "full turn")
     window.grab()
-    QTest.mouseClick(button(window.card, "Make these the limits"), LEFT)
+    QTest.mouseClick(button(window.properties, "Make these the limits"), LEFT)
     studied(qtbot, window)
     limits = session.document.joints["elbow"].limits
     assert limits.min == pytest.approx(travel.low.value, abs=1e-6)
@@ -160,19 +160,19 @@ def test_the_end_of_a_limit_is_dragged_on_the_bench(qtbot, window):
     session.select("joints.shoulder")
     settle(qtbot, window)
     window.grab()
-    limits = window.bench.limits
+    limits = window.canvas.limits
     start = limits.ends["max"]
     joint = session.document.joints["shoulder"]
     end = limits._spot(joint, True, math.radians(150))
-    dragged(window.bench, start, end)
+    dragged(window.canvas, start, end)
     settle(qtbot, window)
     assert math.degrees(session.document.joints["shoulder"].limits.max) == pytest.approx(150, abs=1.5)
     assert session.editor.undo_stack[-1].text == "Limit shoulder"
     window.grab()
-    QTest.mousePress(window.bench, LEFT, pos=limits.ends["max"].toPoint())
-    QTest.mouseMove(window.bench, limits._spot(joint, True, math.radians(90)).toPoint())
-    QTest.keyClick(window.bench, Qt.Key.Key_Escape)
-    QTest.mouseRelease(window.bench, LEFT)
+    QTest.mousePress(window.canvas, LEFT, pos=limits.ends["max"].toPoint())
+    QTest.mouseMove(window.canvas, limits._spot(joint, True, math.radians(90)).toPoint())
+    QTest.keyClick(window.canvas, Qt.Key.Key_Escape)
+    QTest.mouseRelease(window.canvas, LEFT)
     assert math.degrees(session.document.joints["shoulder"].limits.max) == pytest.approx(150, abs=1.5)
 
 
@@ -182,8 +182,8 @@ def test_limits_that_leave_the_start_out_offer_to_widen_or_to_move(qtbot, window
     session.edit(("joints", "shoulder", "limits", "max"), 90, "x")
     studied(qtbot, window)
     assert session.motion.stop.t == 0.0
-    button(window.card, "Start at the limit instead")
-    QTest.mouseClick(button(window.card, "Widen the limit to hold it"), LEFT)
+    button(window.properties, "Start at the limit instead")
+    QTest.mouseClick(button(window.properties, "Widen the limit to hold it"), LEFT)
     studied(qtbot, window)
     assert session.document.tree["joints"]["shoulder"]["limits"]["max"] == 100
     assert session.motion.stop is None
@@ -217,11 +217,11 @@ def test_a_bar_of_the_timing_is_dragged_and_made_longer(qtbot, window):
 
 def test_a_run_is_pinned_beneath_the_next(qtbot, window):
     session = opened(qtbot, window, "quick-return")
-    assert [track.curve.name for track in window.strip.tracks[:2]] == ["slide", "slide velocity"]
+    assert [track.curve.name for track in window.timeline.tracks[:2]] == ["slide", "slide velocity"]
     window.registry.actions["pin"].trigger()
     session.edit(("parameters", "crank", "value"), "20 mm", "x")
     studied(qtbot, window)
-    track = window.strip.tracks[0]
+    track = window.timeline.tracks[0]
     x, y = track.plot.before
     assert len(x) > 20 and max(y) > track.curve.high + 10
     window.registry.actions["pin"].trigger()
@@ -231,7 +231,7 @@ def test_a_run_is_pinned_beneath_the_next(qtbot, window):
 
 def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch):
     session = opened(qtbot, window, "sewing-head")
-    shown = len(window.strip.tracks)
+    shown = len(window.timeline.tracks)
     session.select("joints.ram")
     monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Velocity")
     QTest.qWait(60)
@@ -239,7 +239,7 @@ def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch)
     studied(qtbot, window)
     names = list(session.document.tracks)
     assert names[-1] == "ram-velocity" and len(names) == shown + 1
-    assert window.strip.tracks[-1].curve.name == "ram velocity"
+    assert window.timeline.tracks[-1].curve.name == "ram velocity"
     window.registry.actions["track-up"].trigger()
     studied(qtbot, window)
     assert list(session.document.tracks)[-2] == "ram-velocity"
@@ -253,8 +253,8 @@ def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch)
     window.registry.actions["delete"].trigger()
     studied(qtbot, window)
     assert "ram-velocity" not in session.document.tracks
-    window.strip.zoom.about(0.5, 0.25)
-    assert (window.strip.zoom.low, window.strip.zoom.high) == pytest.approx((0.375, 0.625))
+    window.timeline.zoom.about(0.5, 0.25)
+    assert (window.timeline.zoom.low, window.timeline.zoom.high) == pytest.approx((0.375, 0.625))
 
 
 def test_a_check_is_made_of_what_is_selected(qtbot, window, monkeypatch):
@@ -322,33 +322,33 @@ def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkey
 
 def test_the_wheel_over_a_driven_joint_turns_the_crank(qtbot, window):
     session = opened(qtbot, window, "sewing-head")
-    bench = window.bench
-    at = bench.to_screen(bench.spot(session.document.joints["main"]))
-    QTest.mouseMove(bench, at.toPoint())
-    bench.hover = "joints.main"
-    before, scale = session.time, bench.scale
+    canvas = window.canvas
+    at = canvas.to_screen(canvas.spot(session.document.joints["main"]))
+    QTest.mouseMove(canvas, at.toPoint())
+    canvas.hover = "joints.main"
+    before, scale = session.time, canvas.scale
     from PySide6.QtGui import QWheelEvent
     from PySide6.QtWidgets import QApplication
 
-    event = QWheelEvent(at, bench.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+    event = QWheelEvent(at, canvas.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
                         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
-    QApplication.sendEvent(bench, event)
+    QApplication.sendEvent(canvas, event)
     assert session.time == pytest.approx(before + 3 * session.motion.planned / session.motion.steps)
-    assert bench.scale == scale
+    assert canvas.scale == scale
 
 
 def test_a_point_is_traced_and_its_speed_becomes_a_track_from_its_menu(qtbot, window):
     session = opened(qtbot, window, "sewing-head")
-    bench, before = window.bench, len(session.document.traces)
-    QTest.keyClick(bench, Qt.Key.Key_E)
-    assert bench.tool is not None and bench.tool.name == "trace"
-    at = bench.to_screen(bench.spot(session.document.joints["elbow"])).toPoint()
-    QTest.mouseMove(bench, at)
-    QTest.mouseClick(bench, LEFT, pos=at)
-    QTest.mouseClick(bench, LEFT, pos=QPoint(20, bench.height() - 60))
+    canvas, before = window.canvas, len(session.document.traces)
+    QTest.keyClick(canvas, Qt.Key.Key_E)
+    assert canvas.tool is not None and canvas.tool.name == "trace"
+    at = canvas.to_screen(canvas.spot(session.document.joints["elbow"])).toPoint()
+    QTest.mouseMove(canvas, at)
+    QTest.mouseClick(canvas, LEFT, pos=at)
+    QTest.mouseClick(canvas, LEFT, pos=QPoint(20, canvas.height() - 60))
     studied(qtbot, window)
     assert len(session.document.traces) == before + 1 and session.selected()[0] == "traces"
-    QTest.keyClick(bench, Qt.Key.Key_Escape)
+    QTest.keyClick(canvas, Qt.Key.Key_Escape)
     session.select(f"traces.{list(session.document.traces)[-1]}")
     QTest.qWait(60)
     window._offer(window.mapToGlobal(QPoint(300, 300)))
@@ -367,7 +367,7 @@ def test_a_study_is_given_up_and_another_asked(qtbot, window):
     QTest.mouseClick(page.run, LEFT)
     qtbot.waitUntil(lambda: page.progress.value() > 0, timeout=20_000)
     QTest.mouseClick(page.stop, LEFT)
-    assert page.told.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
+    assert page.description.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
     page.one_range.setText("14 : 16 : 2")
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)
@@ -380,7 +380,7 @@ def test_a_track_draws_as_many_bounds_as_there_are(qtbot, window):
     session.edit(("checks", "within"), check, "x")
     session.edit(("checks", "closer"), {**check, "at_least": 58, "at_most": 101}, "x")
     studied(qtbot, window)
-    track = next(each for each in window.strip.tracks if each.curve.name == "shoulder")
+    track = next(each for each in window.timeline.tracks if each.curve.name == "shoulder")
     assert len(track.curve.bounds) == 6
     near = {value for value, _ in track.plot.bounds}
     assert near <= set(track.curve.bounds) and len(near) >= 2

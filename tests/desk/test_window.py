@@ -13,8 +13,8 @@ from anakinema.document.model import PointRef
 from anakinema.errors import Fault
 from anakinema.formats import project
 from anakinema_desk.application import open_window
-from anakinema_desk.panels.card.joints import joint_text
-from anakinema_desk.panels.card.study import check_text
+from anakinema_desk.panels.properties.joints import joint_text
+from anakinema_desk.panels.properties.study import check_text
 from anakinema_desk.settings import Settings
 from windows import ENTER, click_line, failing, leave, retype, settle
 
@@ -25,19 +25,19 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     assert "guide-gap" in failing(window)
 
     # Play, and the picture moves.
-    before = window.bench.poses["rod"]
+    before = window.canvas.poses["rod"]
     QTest.mouseClick(window.transport.buttons["play"], Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: session.time > 0.02 * session.end, timeout=5000)
-    assert window.bench.poses["rod"] != before
+    assert window.canvas.poses["rod"] != before
     QTest.keyClick(window, Qt.Key.Key_Space)
     assert not session.playing
 
     # Scrub on the ruler and on a track.
-    ruler = window.strip.ruler
+    ruler = window.timeline.ruler
     QTest.mouseClick(ruler, Qt.MouseButton.LeftButton, pos=QPoint(ruler.width() // 2, 10))
     middle = session.time
     assert 0.3 * session.end < middle < 0.7 * session.end
-    plot = window.strip.tracks[0].plot
+    plot = window.timeline.tracks[0].plot
     QTest.mouseClick(plot, Qt.MouseButton.LeftButton, pos=QPoint(plot.width() // 4, 20))
     assert session.time == pytest.approx(session.end / 4, rel=0.02)
 
@@ -45,11 +45,11 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     QTest.mouseClick(window.verdict.checks, Qt.MouseButton.LeftButton)
     assert session.selection == "checks.guide-gap"
     assert session.time == session.findings.verdicts["guide-gap"].t
-    assert check_text(window.card, "guide-gap", "margin").endswith("fails")
+    assert check_text(window.properties, "guide-gap", "margin").endswith("fails")
 
     # One dimension mends it.
     click_line(window, "parameters.guide")
-    field = window.card.fields["parameters.guide.value"]
+    field = window.properties.fields["parameters.guide.value"]
     assert field.text() == "rod + throw + 8.5 mm"
     retype(field, "rod + throw + 9 mm")
     settle(qtbot, window)
@@ -83,7 +83,7 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
 
 def test_an_edit_shows_its_fault_and_changes_nothing(qtbot, window):
     click_line(window, "parameters.throw")
-    field = window.card.fields["parameters.throw.value"]
+    field = window.properties.fields["parameters.throw.value"]
     document = window.session.document
     retype(field, "15 deg")
     assert field.property("wrong") and field.fault_label.isVisible()
@@ -98,7 +98,7 @@ def test_an_edit_shows_its_fault_and_changes_nothing(qtbot, window):
 
 def test_what_can_not_be_assembled_is_told_and_undone(qtbot, window):
     click_line(window, "parameters.takeup")
-    retype(window.card.fields["parameters.takeup.value"], "120 mm")
+    retype(window.properties.fields["parameters.takeup.value"], "120 mm")
     settle(qtbot, window)
     assert window.session.findings is None
     assert "stay open by about" in window.verdict.next.toolTip()
@@ -109,17 +109,17 @@ def test_what_can_not_be_assembled_is_told_and_undone(qtbot, window):
 
 
 def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
-    bench = window.bench
+    canvas = window.canvas
     joint = window.session.document.joints["elbow"]
-    spot = bench.to_screen(bench.world(joint.b)).toPoint()
-    QTest.mouseClick(bench, Qt.MouseButton.LeftButton, pos=spot)
+    spot = canvas.to_screen(canvas.world(joint.b)).toPoint()
+    QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=spot)
     assert window.session.selection == "joints.elbow"
-    assert window.makeup.currentItem().data(0, Qt.ItemDataRole.UserRole) == "joints.elbow"
+    assert window.model_tree.currentItem().data(0, Qt.ItemDataRole.UserRole) == "joints.elbow"
     at = QPointF(spot)
-    before = bench.to_world(at)
+    before = canvas.to_world(at)
     wheel = QWheelEvent(
         at,
-        bench.mapToGlobal(at),
+        canvas.mapToGlobal(at),
         QPoint(),
         QPoint(0, 240),
         Qt.MouseButton.NoButton,
@@ -127,49 +127,49 @@ def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
         Qt.ScrollPhase.NoScrollPhase,
         False,
     )
-    scale = bench.scale
-    QApplication.sendEvent(bench, wheel)
-    assert bench.scale > 1.2 * scale
-    assert (bench.to_world(at) - before).manhattanLength() < 1e-9
-    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=QPoint(20, 300))
-    QTest.mouseMove(bench, QPoint(80, 300))
-    QTest.mouseMove(bench, QPoint(90, 300))
-    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=QPoint(90, 300))
-    assert (bench.to_world(at) - before).manhattanLength() > 1
+    scale = canvas.scale
+    QApplication.sendEvent(canvas, wheel)
+    assert canvas.scale > 1.2 * scale
+    assert (canvas.to_world(at) - before).manhattanLength() < 1e-9
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=QPoint(20, 300))
+    QTest.mouseMove(canvas, QPoint(80, 300))
+    QTest.mouseMove(canvas, QPoint(90, 300))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(90, 300))
+    assert (canvas.to_world(at) - before).manhattanLength() > 1
     QTest.keyClick(window, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
-    assert bench.scale == pytest.approx(scale)
-    QTest.keyClick(bench, Qt.Key.Key_Escape)
+    assert canvas.scale == pytest.approx(scale)
+    QTest.keyClick(canvas, Qt.Key.Key_Escape)
     assert window.session.selection == ""
 
 
 def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
-    bench, session = window.bench, window.session
+    canvas, session = window.canvas, window.session
     rocker = session.document.parts["rocker"]
-    here = bench.to_screen(bench.world(PointRef("rocker", "D"))) * 0.4
-    grip = (here + bench.to_screen(bench.world(PointRef("rocker", "C"))) * 0.6).toPoint()
-    assert bench.pick_part(QPointF(grip)) == "parts.rocker"
-    before = bench.poses["rocker"][2]
-    center = QPointF(bench.center)
-    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
+    here = canvas.to_screen(canvas.world(PointRef("rocker", "D"))) * 0.4
+    grip = (here + canvas.to_screen(canvas.world(PointRef("rocker", "C"))) * 0.6).toPoint()
+    assert canvas.pick_part(QPointF(grip)) == "parts.rocker"
+    before = canvas.poses["rocker"][2]
+    center = QPointF(canvas.center)
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=grip)
     for k in range(1, 9):
-        QTest.mouseMove(bench, grip + QPoint(-2 * k, -4 * k))
-    qtbot.waitUntil(lambda: session.posed is not None and abs(bench.poses["rocker"][2] - before) > 0.05, timeout=5000)
-    assert bench.center == center  # the view stays: it is the part that moves
-    turned = bench.poses["crank"][2]
+        QTest.mouseMove(canvas, grip + QPoint(-2 * k, -4 * k))
+    qtbot.waitUntil(lambda: session.posed is not None and abs(canvas.poses["rocker"][2] - before) > 0.05, timeout=5000)
+    assert canvas.center == center  # the view stays: it is the part that moves
+    turned = canvas.poses["crank"][2]
     assert turned != session.motion.positions(np.zeros(1))[0][session.motion.system.body("crank"), 2]
-    QTest.mouseMove(bench, grip + QPoint(-900, -900))
-    qtbot.waitUntil(lambda: bool(bench.hand.reason), timeout=5000)
-    assert bench.grab().width() == bench.width()
-    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=grip)
+    QTest.mouseMove(canvas, grip + QPoint(-900, -900))
+    qtbot.waitUntil(lambda: bool(canvas.hand.reason), timeout=5000)
+    assert canvas.grab().width() == canvas.width()
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=grip)
     assert "put by hand" in window.transport.readout.text()
 
     # Escape goes back; placing it is an edit like any other.
-    QTest.keyClick(bench, Qt.Key.Key_Escape)
-    assert session.posed is None and bench.poses["rocker"][2] == pytest.approx(before)
-    QTest.mousePress(bench, Qt.MouseButton.LeftButton, pos=grip)
-    QTest.mouseMove(bench, grip + QPoint(-10, -20))
-    QTest.mouseRelease(bench, Qt.MouseButton.LeftButton, pos=grip)
-    put = bench.poses["rocker"][2]
+    QTest.keyClick(canvas, Qt.Key.Key_Escape)
+    assert session.posed is None and canvas.poses["rocker"][2] == pytest.approx(before)
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=grip)
+    QTest.mouseMove(canvas, grip + QPoint(-10, -20))
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=grip)
+    put = canvas.poses["rocker"][2]
     QTest.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
     assert session.document.parts["rocker"].pose[2] == pytest.approx(put, abs=1e-6)
@@ -185,7 +185,7 @@ def test_every_command_is_found_in_the_palette_and_none_twice(qtbot, window):
     QTest.keyClicks(box.field, "jointsym")
     assert box.list.item(0).data(Qt.ItemDataRole.UserRole) == "symbols"
     QTest.keyClick(box.field, ENTER)
-    assert not box.isVisible() and not window.bench.show_symbols
+    assert not box.isVisible() and not window.canvas.show_symbols
     keys = [key.toString() for action in window.registry.actions.values() for key in action.shortcuts()]
     assert len(keys) == len(set(keys))
     for menu in window.menus.values():
@@ -224,13 +224,20 @@ def test_nothing_is_cut_off_at_any_size_in_either_theme(qtbot, window, theme, si
         window.registry.actions["dark"].trigger()
     window.resize(*size)
     settle(qtbot, window)
-    for view in (window.makeup, window.bench, window.card, window.strip, window.transport, window.verdict):
+    for view in (
+        window.model_tree,
+        window.canvas,
+        window.properties,
+        window.timeline,
+        window.transport,
+        window.verdict,
+    ):
         corner = view.mapTo(window, QPoint(view.width(), view.height()))
         assert view.isVisible() and corner.x() <= size[0] and corner.y() <= size[1]
         assert view.width() > 150
     for button in (window.verdict.mobility, window.verdict.checks, window.verdict.closest):
         assert button.width() >= button.fontMetrics().horizontalAdvance(button.text())
-    picture = window.bench.grab().toImage()
+    picture = window.canvas.grab().toImage()
     spots = ((x, y) for x in range(0, picture.width(), 7) for y in range(0, picture.height(), 7))
     colours = {picture.pixelColor(*spot).name() for spot in spots}
     assert len(colours) > 8  # parts, symbols and grid are there
@@ -240,7 +247,7 @@ def test_a_new_document_says_what_to_do(qtbot, window):
     window.session.new()
     settle(qtbot, window)
     assert window.verdict.next.toolTip().startswith("There are no parts")
-    assert window.strip.empty.isVisible()
+    assert window.timeline.empty.isVisible()
     assert window.grab().width() == window.width()
 
 
@@ -250,11 +257,11 @@ def test_the_window_opens_painted_first_and_fits_the_whole_motion(qtbot):
     window.resize(1280, 800)
     assert window.session.motion is None
     qtbot.waitUntil(lambda: window.session.findings is not None, timeout=60_000)
-    bench = window.bench
+    canvas = window.canvas
     for t in (0.0, 0.4 * window.session.end, 0.6 * window.session.end):
         window.session.go(t)
-        tip = bench.to_screen(bench.world(PointRef("needle-bar", "tip")))
-        assert 0 < tip.y() < bench.height()
+        tip = canvas.to_screen(canvas.world(PointRef("needle-bar", "tip")))
+        assert 0 < tip.y() < canvas.height()
 
 
 def test_steps_and_loop(qtbot, window):
@@ -285,7 +292,7 @@ def test_the_window_and_the_command_line_tell_the_same_numbers(qtbot, window):
     click_line(window, "joints.ram")
     window.session.go(0.4 * window.session.end)
     value = window.session.motion.at(np.array([window.session.time])).coordinates[0, column]
-    assert joint_text(window.card, "ram", "now") == f"{value:.4f} mm"
+    assert joint_text(window.properties, "ram", "now") == f"{value:.4f} mm"
 
 
 def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):

@@ -6,7 +6,7 @@ import math
 import jsonschema
 import pytest
 
-from anakinema.document import Put, Rename, changed, read_document
+from anakinema.document import Rename, Set, changed, read_document
 from anakinema.document.references import references
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
@@ -61,10 +61,10 @@ def test_a_use_has_numbers_of_its_own():
     assert document.parts["left/rod"].points["B"] == (40, 0)
     assert document.parts["right/rod"].points["B"] == (50, 0)
     assert document.joints["right/push"].limits.max == 60
-    wider = changed(document, Put(["parameters", "wide"], "25 mm"))
+    wider = changed(document, Set(["parameters", "wide"], "25 mm"))
     assert wider.parts["right/rod"].points["B"] == (70, 0)
     assert wider.parts["left/rod"].points["B"] == (40, 0)
-    longer = changed(wider, Put(["assemblies", "cylinder", "parameters", "stroke"], "30 mm"))
+    longer = changed(wider, Set(["assemblies", "cylinder", "parameters", "stroke"], "30 mm"))
     assert longer.parts["left/rod"].points["B"] == (50, 0)  # an edit reaches every use at once
     assert longer.parts["right/rod"].points["B"] == (70, 0)
 
@@ -74,7 +74,7 @@ def test_the_document_s_parameters_are_seen_in_a_definition_and_its_own_come_fir
     given["assemblies"]["cylinder"]["parts"]["tube"]["shapes"][0]["size"] = [40, "bore"]
     document = read_document(given)
     assert document.parts["left/tube"].shapes[0].size == (40, 6)
-    assert changed(document, Put(["parameters", "bore"], 7)).parts["left/tube"].shapes[0].size == (40, 7)
+    assert changed(document, Set(["parameters", "bore"], 7)).parts["left/tube"].shapes[0].size == (40, 7)
     assert document.parts["left/rod"].points["B"] == (40, 0)
 
 
@@ -105,12 +105,12 @@ def test_fixed_only_where_the_use_says_so_else_what_is_fixed_is_one_body():
     document = read_document(given)
     assert document.fixed_parts == []
     assert set(document.groups["jaw"].parts) == {"jaw/base", "jaw/plate"}
-    still = changed(document, Put(["parts", "jaw", "fixed"], True))
+    still = changed(document, Set(["parts", "jaw", "fixed"], True))
     assert still.fixed_parts == ["jaw/base", "jaw/plate"]
-    frozen = changed(document, Put(["parts", "jaw", "frozen"], True))
+    frozen = changed(document, Set(["parts", "jaw", "frozen"], True))
     assert len(frozen.groups["jaw"].parts) == 3
     assert results(analyse(frozen))["mobility"]["dof"] == 3  # nothing is left of it but one free body
-    nothing = changed(read_document(tree()), Put(["parts", "left", "fixed"], True))
+    nothing = changed(read_document(tree()), Set(["parts", "left", "fixed"], True))
     assert "nothing in 'cylinder' is fixed" in str(nothing.warnings)
 
 
@@ -148,11 +148,11 @@ BAD = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("given", "told"), BAD, ids=[told[:40] for _, told in BAD])
-def test_what_makes_no_sense_is_refused_with_its_place(given, told):
+@pytest.mark.parametrize(("given", "message"), BAD, ids=[message[:40] for _, message in BAD])
+def test_what_makes_no_sense_is_refused_with_its_place(given, message):
     with pytest.raises(DocumentError) as caught:
         read_document(given)
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 def test_a_definition_with_faults_tells_them_once_and_at_their_own_places():
@@ -224,4 +224,4 @@ def test_a_definition_is_read_again_when_a_parameter_of_any_of_its_parts_changes
         "parts": {"left": {"assembly": "arm"}},
     }
     document = read_document(tree)
-    assert changed(document, Put(("parameters", "reach"), 12)).parts["left/one"].points["P"] == (12.0, 0.0)
+    assert changed(document, Set(("parameters", "reach"), 12)).parts["left/one"].points["P"] == (12.0, 0.0)

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from anakinema.document import Put, Rename, Take, changed, read_document
+from anakinema.document import Remove, Rename, Set, changed, read_document
 from anakinema.document.references import references
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
@@ -75,12 +75,12 @@ def test_one_name_for_many_things_is_changed_for_one_of_them_only():
 def test_changes_are_all_or_nothing_and_say_why():
     document = read_document(ARM)
     with pytest.raises(DocumentError, match="taken already"):
-        changed(document, Put(["title"], "x"), Rename(["parts", "arm"], "base"))
+        changed(document, Set(["title"], "x"), Rename(["parts", "arm"], "base"))
     with pytest.raises(DocumentError, match="no such entry"):
         changed(document, Rename(["parts", "leg"], "foot"))
     with pytest.raises(DocumentError, match="only letters"):
         changed(document, Rename(["parts", "arm"], "two words"))
     with pytest.raises(DocumentError, match="there is no part 'arm'"):
-        changed(document, Take(["parts", "arm"]))
-    gone = changed(document, Take(["drivers", "P"]), Take(["joints", "P"]), Take(["parts", "arm"]))
+        changed(document, Remove(["parts", "arm"]))
+    gone = changed(document, Remove(["drivers", "P"]), Remove(["joints", "P"]), Remove(["parts", "arm"]))
     assert gone.tree["parts"] == {"base": ARM["parts"]["base"]} and document.tree == ARM

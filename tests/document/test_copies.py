@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.document import Put, Rename, changed, read_document
+from anakinema.document import Rename, Set, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.kinematics.simulation import simulate
@@ -75,9 +75,9 @@ def _area(slab):
 
 def test_what_is_changed_in_one_changes_in_all_and_nothing_else_is_read_again():
     before = read_document(TREE)
-    after = changed(before, Put(["parameters", "size"], 20))
+    after = changed(before, Set(["parameters", "size"], 20))
     assert [part.points["P"][0] for part in after.parts.values()] == [20, 20, 20]
-    moved = changed(after, Put(["parts", "over", "pose"], [1, 1, 1]))
+    moved = changed(after, Set(["parts", "over", "pose"], [1, 1, 1]))
     assert moved.parts["two"] is after.parts["two"] and moved.parts["over"] is not after.parts["over"]
     after = changed(before, *add_hole(before, "two", 6 + 1j, 2).changes)
     assert len(after.parts["wheel"].shapes) == len(after.parts["over"].shapes) == 4
@@ -96,7 +96,7 @@ def test_other_names_are_followed_through_copies():
 
 
 @pytest.mark.parametrize(
-    ("parts", "told"),
+    ("parts", "message"),
     [
         ({"a": {"of": "b"}, "b": {"of": "c"}, "c": {"of": "b"}}, "parts.b.of: is a copy of itself: b → c → b"),
         ({"a": {"of": "a"}}, "parts.a.of: is a copy of itself: a → a"),
@@ -107,11 +107,11 @@ def test_other_names_are_followed_through_copies():
         ({"a": {}, "b": {"of": "a", "mirror": 1}}, "parts.b.mirror: true or false is wanted"),
     ],
 )
-def test_copies_that_make_no_sense_are_told_once(parts, told):
+def test_copies_that_make_no_sense_are_told_once(parts, message):
     with pytest.raises(DocumentError) as raised:
         read_document({"anakinema": 1, "parts": parts})
-    assert told in str(raised.value)
-    assert len(raised.value.faults) == 1 or "circle" in told or "itself" in told
+    assert message in str(raised.value)
+    assert len(raised.value.faults) == 1 or "circle" in message or "itself" in message
 
 
 LINK = {
@@ -132,18 +132,18 @@ def test_a_strand_of_a_hundred_links_from_one():
     assert motion.mobility.dof == 100
     last = motion.system.body("link100")
     assert motion.state.q[0, last, 0] == pytest.approx(990)
-    assert changed(document, Put(["parts", "link", "points", "B"], [11, 0])).parts["link100"].points["B"] == (11, 0)
+    assert changed(document, Set(["parts", "link", "points", "B"], [11, 0])).parts["link100"].points["B"] == (11, 0)
 
 
 def test_rows_and_circles_of_copies():
     document = read_document(LINK)
     row = changed(document, *copy_row(document, "link", 3, 20 + 0j).changes)
     assert [part.pose[0] for part in row.parts.values() if part.of] == pytest.approx([20, 40, 60])
-    ring = changed(document, Put(["parts", "link", "pose"], [50, 0, 0]))
+    ring = changed(document, Set(["parts", "link", "pose"], [50, 0, 0]))
     ring = changed(ring, *copy_around(ring, "link", 4, 0j).changes)
     places = [complex(*part.pose[:2]) for part in ring.parts.values() if part.of]
     assert places == pytest.approx([50j, -50, -50j])
-    part = changed(document, Put(["parts", "link", "pose"], [50, 0, 0]))
+    part = changed(document, Set(["parts", "link", "pose"], [50, 0, 0]))
     part = changed(part, *copy_around(part, "link", 3, 0j, math.pi / 2).changes)
     assert [math.degrees(each.pose[2]) for each in part.parts.values() if each.of] == pytest.approx([45, 90])
     with pytest.raises(DocumentError, match="at once"):
@@ -184,7 +184,7 @@ def test_a_row_arrives_joined_and_its_points_follow_the_pitch():
     assert not made.left
     document = changed(document, *made.changes)
     for pitch in ("60 mm", "25 mm"):
-        document = changed(document, Put(["parameters", "pitch"], pitch))
+        document = changed(document, Set(["parameters", "pitch"], pitch))
         motion = simulate(document)
         assert set(document.joints) == {"foot", "foot2", "foot3", "head", "head2", "head3"} and motion.stop is None
         assert motion.mobility.dof == 1
@@ -200,7 +200,7 @@ def test_a_row_arrives_joined_and_its_points_follow_the_pitch():
 def test_a_ring_arrives_joined_and_counts_as_the_first_does():
     document = read_document(LEGS)
     slide = {"type": "prismatic", "a": "frame.O", "b": "beam.A", "direction": 0}
-    slid = changed(document, Put(["joints", "slide"], slide))
+    slid = changed(document, Set(["joints", "slide"], slide))
     made = copy_around(slid, "leg", 3, 5 + 0j, stand=stands(document))
     assert made.left == ()  # the slide is none of its own
     made = copy_around(slid, "beam", 3, 0j, stand=stands(document))
@@ -216,16 +216,16 @@ def test_a_ring_arrives_joined_and_counts_as_the_first_does():
 def test_a_mirrored_finger_moves_as_in_a_mirror():
     """Two fingers, one turned over, driven by a gear pair of one to one: their tips stay mirror images."""
     document = read_document(LINK)
-    document = changed(document, Put(["parts", "link", "pose"], [0, 0, 30]),
-                       Put(["parts", "wall", "points", "Q"], [0, -30]),
-                       Put(["parts", "link", "points", "B"], [10, 3]))
+    document = changed(document, Set(["parts", "link", "pose"], [0, 0, 30]),
+                       Set(["parts", "wall", "points", "Q"], [0, -30]),
+                       Set(["parts", "link", "points", "B"], [10, 3]))
     document = changed(document, *copy_mirrored(document, "link", -30j).changes)
     other = next(part.id for part in document.parts.values() if part.of)
     document = changed(
         document,
-        Put(["parts", other, "pose"], [0, -30, -30]),
-        Put(["joints", "hang2"], {"type": "revolute", "a": "wall.Q", "b": f"{other}.A"}),
-        Put(["joints", "gear"], {"type": "gear", "a": "hang", "b": "hang2", "teeth": [20, 20], "mesh": "external"}),
+        Set(["parts", other, "pose"], [0, -30, -30]),
+        Set(["joints", "hang2"], {"type": "revolute", "a": "wall.Q", "b": f"{other}.A"}),
+        Set(["joints", "gear"], {"type": "gear", "a": "hang", "b": "hang2", "teeth": [20, 20], "mesh": "external"}),
     )
     document = changed(document, *drive(document, "hang", math.radians(30), 0.0).changes)
     found = analyse(document, steps=24)

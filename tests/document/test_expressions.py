@@ -57,7 +57,7 @@ def test_plain_numbers_count_in_the_units_of_the_document():
 
 
 @pytest.mark.parametrize(
-    ("text", "told"),
+    ("text", "message"),
     [
         ("rod + lead", "can't add a length and an angle"),
         ("rodd", "unknown parameter 'rodd' (did you mean 'rod'?)"),
@@ -82,10 +82,10 @@ def test_plain_numbers_count_in_the_units_of_the_document():
         ("", "empty"),
     ],
 )
-def test_faults_are_told(text, told):
+def test_faults_are_told(text, message):
     with pytest.raises(ExpressionError) as caught:
         evaluate(text, KNOWN, Units())
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 @pytest.mark.parametrize(("text", "dimension"), [("rod", "angle"), ("lead", "length"), ("rod^2", "length")])

@@ -9,7 +9,7 @@ from anakinema.clearance.pairs import rigid_bodies
 from anakinema.document import Rename, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
-from anakinema.findings.advice import loose_parts
+from anakinema.findings.advice import unjoined_parts
 from anakinema.findings.chain import chain
 from anakinema.kinematics.simulation import simulate
 from anakinema.operations import leave
@@ -53,10 +53,10 @@ def test_it_is_one_body_for_clearance_advice_and_make_up():
     document = read_document(TREE)
     body = rigid_bodies(document)
     assert body["rod"] == body["horn"] == body["bell"] != body["crank"]
-    assert not analyse(document).approaches and not loose_parts(document)
+    assert not analyse(document).approaches and not unjoined_parts(document)
     assert len(chain(document)) == 1
     apart = read_document({**TREE, "groups": {}})
-    assert len(analyse(apart).approaches) == 1 and loose_parts(apart) == ["horn", "bell"]
+    assert len(analyse(apart).approaches) == 1 and unjoined_parts(apart) == ["horn", "bell"]
 
 
 def test_a_joint_within_a_group_is_what_is_redundant():
@@ -92,7 +92,7 @@ def test_names_and_leaving_are_followed():
 
 
 @pytest.mark.parametrize(
-    ("groups", "told"),
+    ("groups", "message"),
     [
         ({"g": {"parts": ["rod", "hron"]}}, "there is no part 'hron' (did you mean 'horn'?)"),
         ({"g": {"parts": ["rod"]}, "h": {"parts": ["rod", "bell"]}}, "part 'rod' is in group 'g' already"),
@@ -104,7 +104,7 @@ def test_names_and_leaving_are_followed():
         ([], "an object is wanted, this is a list"),
     ],
 )
-def test_groups_that_make_no_sense_are_told(groups, told):
+def test_groups_that_make_no_sense_are_told(groups, message):
     with pytest.raises(DocumentError) as raised:
         read_document({**TREE, "groups": groups})
-    assert told in str(raised.value)
+    assert message in str(raised.value)

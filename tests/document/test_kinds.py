@@ -11,7 +11,7 @@ from anakinema.geometry.outline import slabs
 from anakinema.geometry.rings import area
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.kinds import Form
+from anakinema.kinds import FieldForm
 from anakinema.measures import MEASURE_KINDS
 from samples import joined, needed, shape_of
 from tools_of_repository import declare
@@ -28,8 +28,8 @@ def test_a_joint_type_is_read_by_its_fields_fits_the_schema_and_is_documented(ki
         with pytest.raises(DocumentError, match=name):
             read_document(without)
     for field in kind.fields:
-        assert field.told
-        if field.form is Form.WORD:
+        assert field.description
+        if field.form is FieldForm.WORD:
             with pytest.raises(DocumentError, match="is wanted, this is 'neither'"):
                 read_document(joined(kind, {**given, field.name: "neither"}))
     assert kind.title
@@ -62,9 +62,11 @@ def test_a_shape_is_read_by_its_fields_encloses_something_and_can_be_turned_over
 def test_a_measure_is_read_judged_and_documented(kind):
     from anakinema.findings import analyse
 
-    forms = {Form.JOINT: "slide", Form.PARTS: ["one", "four"], Form.FEATURE: "four.A", Form.LINE: "four",
-             Form.MEASURE: "known", Form.NUMBER: 1, Form.AMOUNT: 0.1, Form.TRACE: "eye", Form.POINT: "four.A",
-             Form.WORD: "x", Form.PART: "one"}  # fmt: skip
+    forms = {FieldForm.JOINT: "slide", FieldForm.PARTS: ["one", "four"], FieldForm.FEATURE: "four.A",
+             FieldForm.LINE: "four",
+             FieldForm.MEASURE: "known", FieldForm.NUMBER: 1, FieldForm.AMOUNT: 0.1, FieldForm.TRACE: "eye",
+             FieldForm.POINT: "four.A",
+             FieldForm.WORD: "x", FieldForm.PART: "one"}  # fmt: skip
     given = {field.name: forms[field.form] for field in kind.fields}
     if "b" in given:
         given["a"] = "one.A" if kind.name == "distance" else "one"
@@ -80,7 +82,7 @@ def test_a_measure_is_read_judged_and_documented(kind):
     assert found.verdicts["c"].outcome
     assert kind.whole or "t" in found.tracks
     assert kind.title
-    assert kind.told
+    assert kind.description
 
 
 def test_schema_and_docs_are_what_the_kinds_declare():

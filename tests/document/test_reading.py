@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anakinema.document import Put, Take, changed, read_document
+from anakinema.document import Remove, Set, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 
@@ -108,11 +108,11 @@ FAULTS = [
 ]
 
 
-@pytest.mark.parametrize(("place", "value", "told"), FAULTS, ids=[f"{place}={value}" for place, value, _ in FAULTS])
-def test_faults_name_the_thing_the_place_and_the_mend(place, value, told):
+@pytest.mark.parametrize(("place", "value", "message"), FAULTS, ids=[f"{place}={value}" for place, value, _ in FAULTS])
+def test_faults_name_the_thing_the_place_and_the_mend(place, value, message):
     with pytest.raises(DocumentError) as caught:
         read_document(with_value(place, value))
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 def test_all_faults_are_told_at_once():
@@ -126,19 +126,19 @@ def test_all_faults_are_told_at_once():
 def test_unknown_keys_are_kept_and_told():
     document = read_document(with_value("parts.crank.material", "brass"))
     assert [fault.place for fault in document.warnings] == ["parts.crank.material"]
-    assert changed(document, Put(["title"], "x")).tree["parts"]["crank"]["material"] == "brass"
+    assert changed(document, Set(["title"], "x")).tree["parts"]["crank"]["material"] == "brass"
 
 
 def test_edits_make_new_documents_and_leave_the_old_one():
     document = read_document(EXAMPLE)
-    longer = changed(document, Put(["parameters", "throw"], "20 mm"))
+    longer = changed(document, Set(["parameters", "throw"], "20 mm"))
     assert longer.parts["rod"].points["Q"] == (60.0, 0.0)
     assert document.parts["rod"].points["Q"] == (42.0, 0.0)
-    open_ended = changed(longer, Take(["joints", "ram", "limits", "max"]))
+    open_ended = changed(longer, Remove(["joints", "ram", "limits", "max"]))
     assert open_ended.joints["ram"].limits.max is None
     assert list(open_ended.tree) == list(EXAMPLE)
     with pytest.raises(DocumentError):
-        changed(document, Put(["parameters", "throw"], "20 deg"))
+        changed(document, Set(["parameters", "throw"], "20 deg"))
 
 
 ANYTHING = st.recursive(

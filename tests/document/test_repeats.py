@@ -7,7 +7,7 @@ import jsonschema
 import numpy as np
 import pytest
 
-from anakinema.document import Put, Rename, changed, read_document
+from anakinema.document import Rename, Set, changed, read_document
 from anakinema.document.reading import MOST_REPEATED
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
@@ -44,10 +44,10 @@ def test_a_strand_is_as_long_as_its_count_says_and_moves():
     assert document.home("parts", "links/4") == ("parts", "link")
     motion = simulate(document)
     assert motion.stop is None and motion.mobility.dof == 5
-    longer = changed(document, Put(("parameters", "n"), 9), Put(("joints", "pull", "a"), "links/9.B"))
+    longer = changed(document, Set(("parameters", "n"), 9), Set(("joints", "pull", "a"), "links/9.B"))
     assert len(longer.parts) == 2 + 9 and simulate(longer).mobility.dof == 8
     with pytest.raises(DocumentError, match="there is no part 'links/6'"):
-        changed(document, Put(("parameters", "n"), 5))
+        changed(document, Set(("parameters", "n"), 5))
 
 
 def test_rows_and_circles_stand_where_arithmetic_says():
@@ -125,7 +125,7 @@ def test_it_is_copied_gathered_and_moved_with_its_part():
 
 
 @pytest.mark.parametrize(
-    ("entry", "told"),
+    ("entry", "message"),
     [
         ({"count": 2.5, "strand": True}, "a whole number from 1"),
         ({"count": MOST_REPEATED + 1, "strand": True}, "a whole number from 1"),
@@ -140,10 +140,10 @@ def test_it_is_copied_gathered_and_moved_with_its_part():
         ({"count": 3, "strand": True, "repeat": "frame"}, "needs two points"),
     ],
 )
-def test_nonsense_is_refused_where_it_stands(entry, told):
+def test_nonsense_is_refused_where_it_stands(entry, message):
     made = tree(link=LINK, links={"repeat": "link", **entry}, sub={"assembly": "a"}, copy={"of": "link"})
     made["assemblies"] = {"a": {"parts": {"p": {"points": {"A": [0, 0]}}}}}
-    with pytest.raises(DocumentError, match=told):
+    with pytest.raises(DocumentError, match=message):
         read_document(made)
 
 

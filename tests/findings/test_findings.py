@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.document import Put, changed, read_document
+from anakinema.document import Set, changed, read_document
 from anakinema.findings import analyse
 from anakinema.findings.chain import chain
 from anakinema.findings.checks import Outcome
@@ -21,7 +21,7 @@ def test_the_demo_fails_one_check_by_a_little_and_one_dimension_mends_it():
     assert [verdict.check.id for verdict in findings.failed] == ["guide-gap"]
     assert -0.5 < findings.failed[0].margin < 0
     assert "Clearance of rod–frame is 1.734 mm, wanted ≥ 2 mm" in findings.advice[0].text
-    mended = analyse(changed(document, Put(["parameters", "guide", "value"], "rod + throw + 9 mm")))
+    mended = analyse(changed(document, Set(["parameters", "guide", "value"], "rod + throw + 9 mm")))
     assert mended.open == [] and all(approach.proven for approach in mended.approaches)
 
 
@@ -83,7 +83,7 @@ def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
 
 
 @pytest.mark.parametrize(
-    ("change", "told"),
+    ("change", "message"),
     [
         (lambda tree: tree["parts"]["frame"].pop("fixed"), "No part is fixed: choose the frame"),
         (lambda tree: tree["joints"].pop("main") and tree["joints"].pop("crankpin"), "1 part is not joined: crank"),
@@ -97,15 +97,15 @@ def test_the_chain_runs_from_the_frame_and_shows_where_loops_close():
         (lambda tree: tree["parts"]["flag"]["points"].update(Q=[0, 0]), "hold 'flag' at one and the same point"),
     ],
 )
-def test_what_next(change, told):
+def test_what_next(change, message):
     tree = four_bar(40, 120, 80, 100, drivers=turn(40, 400, 36))
-    if "1 part" in told:
+    if "1 part" in message:
         tree["drivers"] = turn(57, 80, 36, joint="pivot")
-    if "flag" in told:
+    if "flag" in message:
         tree["parts"]["flag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 0]}
         tree["parts"]["tag"] = {"points": {"P": [0, 0]}, "pose": [220, 50, 0]}
         tree["joints"]["hinge"] = {"type": "revolute", "a": "rocker.B", "b": "flag.P"}
         tree["joints"]["hang"] = {"type": "revolute", "a": "flag.Q", "b": "tag.P"}
     change(tree)
     advice = analyse(read_document(tree)).advice
-    assert any(told in entry.text for entry in advice), [entry.text for entry in advice]
+    assert any(message in entry.text for entry in advice), [entry.text for entry in advice]

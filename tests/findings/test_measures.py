@@ -118,17 +118,17 @@ def test_what_can_not_be_judged_says_why_and_does_not_pass() -> None:
     assert "never stands at 500°" in found["far"].reason
 
 
-@pytest.mark.parametrize(("check", "told"), [
+@pytest.mark.parametrize(("check", "message"), [
     ({"measure": "speed", "point": "crank.Z"}, "checks.c.point: "), ({"measure": "speed"}, "'point' is missing"),
     ({"measure": "straightness", "trace": "pn"}, "there is no trace 'pn' (did you mean 'pin'?)"),
     ({"measure": "dwell", "joint": "slide", "within": "3 deg"}, "checks.c.within: a length is wanted"),
     ({"measure": "travel", "joint": "slide", "at": 20}, "a travel is judged all along"),
     ({"measure": "place", "point": "crank.P", "axis": "z"}, "one of x, y is wanted"),
 ])  # fmt: skip
-def test_a_measure_that_makes_no_sense_is_told_with_its_place(check: dict[str, Any], told: str) -> None:
+def test_a_measure_that_makes_no_sense_is_told_with_its_place(check: dict[str, Any], message: str) -> None:
     with pytest.raises(DocumentError) as caught:
         crank({"c": check | {"at_most": 1}})
-    assert any(told in str(fault) for fault in caught.value.faults), [str(fault) for fault in caught.value.faults]
+    assert any(message in str(fault) for fault in caught.value.faults), [str(fault) for fault in caught.value.faults]
 
 
 def test_tracks_hold_their_extremes_and_hatch_what_is_outside() -> None:

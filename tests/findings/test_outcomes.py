@@ -9,10 +9,10 @@ from anakinema.clearance import approach
 from anakinema.document import read_document
 from anakinema.findings import analyse
 from anakinema.findings.checks import Outcome
+from anakinema.formatting import format_quantity
 from anakinema.kinematics.modes import modes
 from anakinema.kinematics.simulation import simulate
 from anakinema.measures import JOINT, KINDS, TRACKED
-from anakinema.words import quantity_shown
 from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
 
@@ -174,12 +174,12 @@ def test_ways_that_algebra_can_not_list_are_doubted():
 
 
 @pytest.mark.parametrize(
-    ("value", "told"),
+    ("value", "message"),
     [("60 rpm", "360 °/s"), ("2 m/s", "2000 mm/s"), ("3 mm/s^2", "3 mm/s²"), ("3 s", "3 s"), ("2 deg/s^2", "2 °/s²")],
 )
-def test_quantities_say_their_unit(value, told):
+def test_quantities_say_their_unit(value, message):
     read = read_document({"anakinema": 1, "parts": {"f": {"fixed": True}}, "parameters": {"p": value}})
-    assert quantity_shown(read.parameters["p"].quantity, read.units) == told
+    assert format_quantity(read.parameters["p"].quantity, read.units) == message
 
 
 @pytest.mark.parametrize("tail", [False, True])

@@ -12,7 +12,7 @@ from anakinema.formats import project
 from anakinema.formats.drawings import chained, nested, read_drawing, write_drawing
 from anakinema.formats.drawings.dxf import read_dxf
 from anakinema.formats.drawings.svg import read_svg
-from anakinema.geometry.drawn import Piece
+from anakinema.geometry.drawn import DrawnPiece
 from anakinema.operations.importing import add_outlines, outlines_of
 
 EMPTY = read_document({"anakinema": 1})
@@ -97,7 +97,12 @@ def test_svg_in_millimetres_with_its_y_axis_upward():
 
 
 def test_gaps_are_healed_within_a_tolerance_and_what_is_open_is_told():
-    square = [Piece(0j, 10.001 + 0j), Piece(10 + 0j, 10 + 10j), Piece(10j, 9.999 + 10j), Piece(10.0005j, 0j)]
+    square = [
+        DrawnPiece(0j, 10.001 + 0j),
+        DrawnPiece(10 + 0j, 10 + 10j),
+        DrawnPiece(10j, 9.999 + 10j),
+        DrawnPiece(10.0005j, 0j),
+    ]
     (found,), report = chained("a", square, 0.01)
     assert covered(found) == pytest.approx(100, abs=0.05)
     after = [*found.pieces[1:], found.pieces[0]]
@@ -106,13 +111,13 @@ def test_gaps_are_healed_within_a_tolerance_and_what_is_open_is_told():
     none, report = chained("a", square, 1e-5)
     assert not none
     assert "left out, whose ends are further apart" in report[0]
-    half = [Piece(10 + 0j, -10 + 0j, 0j), Piece(-10.001 + 0j, 9.999 + 0j)]
+    half = [DrawnPiece(10 + 0j, -10 + 0j, 0j), DrawnPiece(-10.001 + 0j, 9.999 + 0j)]
     (found,), _ = chained("a", half, 0.01)
     assert covered(found) == pytest.approx(50 * math.pi, rel=1e-3)
 
 
 def test_what_lies_in_a_cut_is_a_part_again():
-    rings = [Piece(radius + 0j, radius + 0j, 0j) for radius in (10.0, 6.0, 3.0)]
+    rings = [DrawnPiece(radius + 0j, radius + 0j, 0j) for radius in (10.0, 6.0, 3.0)]
     outer, inner = nested(chained("a", rings, 1e-6)[0])
     assert [len(outer.cuts), len(inner.cuts)] == [1, 0]
     made = changed(EMPTY, *add_outlines(EMPTY, [outer, inner], {"a": "ring"}).changes)
@@ -128,14 +133,14 @@ BAD = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("ending", "data", "told"), BAD, ids=range(len(BAD)))
-def test_damaged_files_are_refused_in_words_or_hold_nothing(tmp_path, ending, data, told):
+@pytest.mark.parametrize(("ending", "data", "message"), BAD, ids=range(len(BAD)))
+def test_damaged_files_are_refused_in_words_or_hold_nothing(tmp_path, ending, data, message):
     path = tmp_path / f"file{ending}"
     path.write_bytes(data)
-    if told is None:
+    if message is None:
         assert not outlines(read_drawing(path))
         return
-    with pytest.raises(DocumentError, match=told):
+    with pytest.raises(DocumentError, match=message):
         read_drawing(path)
     with pytest.raises(DocumentError, match="no closed outline was chosen"):
         add_outlines(EMPTY, [])

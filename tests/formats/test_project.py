@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anakinema.document import Put, changed
+from anakinema.document import Set, changed
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 
@@ -19,10 +19,10 @@ def test_an_unchanged_document_is_written_byte_for_byte(tmp_path):
     document, source = project.load(path)
     project.save(path, document, source)
     assert path.read_bytes() == data
-    project.save(path, changed(document, Put(["title"], "new")), source)
+    project.save(path, changed(document, Set(["title"], "new")), source)
     again, _ = project.load(path)
     assert again.title == "new" and list(again.parts) == ["b", "a"]
-    project.save(path, changed(again, Put(["title"], "café")), source)
+    project.save(path, changed(again, Set(["title"], "café")), source)
     assert path.read_bytes() == data  # undone to what the file held: its own bytes again
 
 
@@ -43,13 +43,13 @@ def test_a_failed_save_leaves_the_old_file(tmp_path, monkeypatch):
 
     monkeypatch.setattr(os, "replace", broken)
     with pytest.raises(OSError, match="disk full"):
-        project.save(path, changed(document, Put(["title"], "x")), source)
+        project.save(path, changed(document, Set(["title"], "x")), source)
     assert path.read_bytes() == before
     assert list(tmp_path.iterdir()) == [path]
 
 
 @pytest.mark.parametrize(
-    ("data", "told"),
+    ("data", "message"),
     [
         (b"", "is empty"),
         (b"\xff\xfe\x00", "is not UTF-8 text"),
@@ -63,10 +63,10 @@ def test_a_failed_save_leaves_the_old_file(tmp_path, monkeypatch):
         (b'{"title": "x"}', "not an Anakinema document"),
     ],
 )
-def test_damaged_files_are_told(data, told):
+def test_damaged_files_are_told(data, message):
     with pytest.raises(DocumentError) as caught:
         project.loads(data)
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 def test_an_enormous_file_is_refused_unread(tmp_path):

@@ -10,7 +10,7 @@ import time
 
 import pytest
 
-from anakinema.document import Put, changed
+from anakinema.document import Set, changed
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 from anakinema.formats.writing import PREFIX, write_whole
@@ -90,7 +90,7 @@ def test_what_utf_8_can_not_hold_is_saved_all_the_same(tmp_path):
     data = b'{"anakinema": 1, "title": "half \\ud800 of a pair", "parts": {}}'
     document, source = project.loads(data)
     path = tmp_path / "half.anakinema"
-    project.save(path, changed(document, Put(["note"], "x\udfff")), source)
+    project.save(path, changed(document, Set(["note"], "x\udfff")), source)
     again, _ = project.load(path)
     assert again.tree["title"] == "half \ud800 of a pair" and again.tree["note"] == "x\udfff"
 

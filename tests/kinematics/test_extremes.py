@@ -20,17 +20,17 @@ SHAPES = {
 @settings(max_examples=300, deadline=None)
 @given(at=st.floats(0.02, 0.98), a=st.floats(0.1, 30), b=st.floats(0.1, 30))
 def test_least_values_are_found(shape, at, a, b):
-    looks = []
+    display_state = []
 
     def evaluate(t, _):
-        looks.append(t.size)
+        display_state.append(t.size)
         return SHAPES[shape](t - at, a, b) + 5.0
 
     best, where = narrowed(evaluate, np.array([0.0]), np.array([1.0]), 1e-10)
     truly = SHAPES[shape](np.array([0.0 if shape == "rising" else at]) - at, a, b) + 5.0
     assert best[0] == pytest.approx(truly[0], abs=1e-9)
     assert SHAPES[shape](where - at, a, b)[0] + 5.0 == best[0]
-    assert sum(looks) <= 200
+    assert sum(display_state) <= 200
 
 
 def test_several_brackets_are_narrowed_side_by_side():
@@ -44,7 +44,7 @@ def test_extremes_of_waves_are_those_at_the_roots_of_their_rates(seed):
     """Sums of five sines, sampled as coarsely as motions are; the roots of their rates by NumPy."""
     chance = np.random.default_rng(seed)
     size, phase, order = chance.normal(size=(3, 5)), chance.uniform(0, 7, (3, 5)), np.arange(1, 6)
-    looks = []
+    display_state = []
 
     def waves(t, _=None):
         at = t[:, None, None] * order + phase
@@ -52,7 +52,7 @@ def test_extremes_of_waves_are_those_at_the_roots_of_their_rates(seed):
             np.sin(at), order * np.cos(at), -(order**2) * np.sin(at)))  # fmt: skip
 
     def sample(t, motion):
-        looks.append(t.size)
+        display_state.append(t.size)
         return waves(t)
 
     t = np.linspace(0.0, 2 * np.pi, 60)
@@ -65,4 +65,4 @@ def test_extremes_of_waves_are_those_at_the_roots_of_their_rates(seed):
         assert found.low[k] == pytest.approx(truly.min(), abs=1e-10)
         assert found.high[k] == pytest.approx(truly.max(), abs=1e-10)
         assert waves(found.low_t[k : k + 1])[0][0, k] == pytest.approx(truly.min(), abs=1e-10)
-    assert sum(looks) <= 18
+    assert sum(display_state) <= 18

@@ -146,7 +146,7 @@ def test_positions_that_are_no_numbers_close_nothing(left_free):
     q[motion.system.body("crank"), 2] = np.nan
     targets, rates, seconds = (each[0] for each in motion.path.laws[0].sampled(np.zeros(1)))
     if left_free:
-        assert motion.drive.follower.close(q, targets) < 0.0
+        assert motion.drive.minimum_norm.close(q, targets) < 0.0
     else:
-        assert motion.drive.follower is None
+        assert motion.drive.minimum_norm is None
         assert motion.drive.equations.settle(q, targets, rates, seconds)[0] == 0.0

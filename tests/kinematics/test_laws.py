@@ -215,7 +215,7 @@ def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
         fitted(lambda x: float(x > 0.3), 0.0, 1.0)
 
 
-@pytest.mark.parametrize(("drivers", "programs", "told"), [
+@pytest.mark.parametrize(("drivers", "programs", "message"), [
     ({"t": {"joint": "shoulder", "program": "x"}}, {}, "drivers.t.program: there is no program 'x'"),
     ({"t": {"joint": "shoulder", "to": 9, "law": "cyclodial"}}, {}, "drivers.t.law: unknown law 'cyclodial' (did"),
     ({"t": {"joint": "shoulder", "to": 9, "follows": "2*t"}}, {}, "has both 'follows' and 'to'"),
@@ -237,10 +237,10 @@ def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
     ({}, {"p": {}}, "programs.p: one of 'segments', 'points' and 'sine' is wanted"),
     ({}, {"p": {"segments": [{"over": "360 deg", "to": "3 mm"}]}}, "a turn ends at another value"),
 ])  # fmt: skip
-def test_what_makes_no_sense_is_told_with_its_place(drivers: Any, programs: Any, told: str) -> None:
+def test_what_makes_no_sense_is_told_with_its_place(drivers: Any, programs: Any, message: str) -> None:
     with pytest.raises(DocumentError) as caught:
         arm(drivers, programs=programs)
-    assert any(told in str(fault) for fault in caught.value.faults), [str(fault) for fault in caught.value.faults]
+    assert any(message in str(fault) for fault in caught.value.faults), [str(fault) for fault in caught.value.faults]
 
 
 def test_an_expression_that_jumps_is_refused() -> None:
@@ -251,8 +251,8 @@ def test_an_expression_that_jumps_is_refused() -> None:
 
 def test_random_linkages_end_where_they_end_under_any_law() -> None:
     random = np.random.default_rng(12)
-    told = 0
-    while told < 60:
+    message = 0
+    while message < 60:
         sides = tuple(random.uniform(10, 120, 4).tolist())
         end = 60 + random.choice([-1, 1]) * random.uniform(20, 700)
         try:
@@ -261,7 +261,7 @@ def test_random_linkages_end_where_they_end_under_any_law() -> None:
             continue  # it does not close
         if even.stop is not None and abs(even.stop.driver - math.radians(60)) < 1e-3:
             continue  # it starts at its dead point
-        told += 1
+        message += 1
         law = str(random.choice(LAWS[1:]))
         motion = linkage({"to": end, "duration": "1 s", "law": law}, sides)
         assert (motion.stop is None) == (even.stop is None), (sides, law)

@@ -229,7 +229,7 @@ def fighting():
 
 
 @pytest.mark.parametrize(
-    ("tree", "told"),
+    ("tree", "message"),
     [
         (broken_loop(), "stay open by about"),
         (locked(), "joint 'main' is locked by the other joints"),
@@ -237,10 +237,10 @@ def fighting():
         ({"anakinema": 1}, "there are no parts"),
     ],
 )
-def test_what_makes_no_sense_is_told(tree, told):
+def test_what_makes_no_sense_is_told(tree, message):
     with pytest.raises(DocumentError) as caught:
         moved(tree)
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 @settings(max_examples=30, deadline=None)

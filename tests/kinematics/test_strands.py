@@ -7,8 +7,8 @@ from scipy.integrate import solve_ivp
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
-from anakinema.kinematics.loose import NEARLY
 from anakinema.kinematics.simulation import simulate
+from anakinema.kinematics.underconstrained import NEARLY
 from mechanisms import document, strand
 
 
@@ -31,16 +31,16 @@ def test_links_move_no_more_than_they_must():
     motion = simulate(read_document(tree))
     q0, q1 = motion.positions(np.array([0.0, motion.path.t1]))
     moved = (q1 - q0)[list(motion.system.moving)]
-    follower = motion.drive.follower
-    v, size = follower.rate(q0 / motion.system.size, motion.path.laws[0].rates(0.0))
+    minimum_norm = motion.drive.minimum_norm
+    v, size = minimum_norm.rate(q0 / motion.system.size, motion.path.laws[0].rates(0.0))
     taken = moved.ravel() / np.linalg.norm(moved)
     least = (v * motion.system.size)[list(motion.system.moving)].ravel()
     assert taken == pytest.approx(least / np.linalg.norm(least), abs=1e-3)
     # Any other rates that the joints allow, and that pull as fast, move more.
-    table, random = follower.equations, np.random.default_rng(3)
+    table, random = minimum_norm.equations, np.random.default_rng(3)
     _, jac = table.linear((q0 / motion.system.size)[None], table_targets(motion)[None])
     null = np.linalg.svd(jac[0])[2][np.linalg.matrix_rank(jac[0]) :]
-    weights = follower.weigh(q0 / motion.system.size)
+    weights = minimum_norm.weigh(q0 / motion.system.size)
     for _ in range(20):
         other = v.copy()
         other[table.unknown] += (random.normal(size=len(null)) @ null).reshape(-1, 3)
@@ -57,7 +57,7 @@ def test_the_way_of_least_movement_is_that_of_an_ordinary_differential_equation(
     tree["drivers"] = {"pull": {"joint": "way", "program": "work", "steps": 8}}
     motion = simulate(read_document(tree))
     body = [motion.system.body(f"link{i}") for i in range(count)]
-    own = motion.drive.follower.gear.body[[list(motion.system.moving).index(each) for each in body]]
+    own = motion.drive.minimum_norm.gear.body[[list(motion.system.moving).index(each) for each in body]]
     middle, reach = own[:, 0] * motion.system.scale, own[:, 2] * motion.system.scale
     assert np.abs(own[:, 1]).max() < 1e-12
 
@@ -84,18 +84,18 @@ def table_targets(motion) -> np.ndarray:
     return motion.path.targets(np.zeros(1))[0]
 
 
-@pytest.mark.parametrize(("soon", "told"), [
+@pytest.mark.parametrize(("soon", "message"), [
     ({"duration": "1 s"}, "too long to be followed"), ({"duration": "1e-305 s"}, "too short to be meant"),
     ({"rate": 1e13, "to": 1}, "too soon to be meant"), ({"rate": 1e-160, "to": 1}, "too long to be meant"),
 ])  # fmt: skip
-def test_a_turn_without_bound_beside_what_is_undriven_is_refused(soon, told):
+def test_a_turn_without_bound_beside_what_is_undriven_is_refused(soon, message):
     parts = {"frame": {"points": {"O": [0, 0], "D": [90, 0]}}, "crank": {"points": {"O": [0, 0]}},
              "flap": {"points": {"D": [0, 0]}, "pose": [90, 0, 0]}}  # fmt: skip
     joints = {"main": {"type": "revolute", "a": "frame.O", "b": "crank.O"},
               "hinge": {"type": "revolute", "a": "frame.D", "b": "flap.D"},
               "tie": {"type": "distance", "a": "crank.O", "b": "flap.D", "length": 90}}  # fmt: skip
     drivers = {"turn": {"joint": "main", "to": 1e9, **soon, "law": "345", "steps": 4}}
-    with pytest.raises(DocumentError, match=told):
+    with pytest.raises(DocumentError, match=message):
         simulate(read_document(document(parts, joints, drivers=drivers)))
 
 
@@ -121,11 +121,11 @@ def test_turning_points_in_what_is_rounding_are_not_looked_for(monkeypatch):
     tree["drivers"] = {"turn": {"joint": "pin0", "from": start, "to": start + 1e-9, "steps": 8}}
     motion = simulate(read_document(tree))
     known = motion.sampled
-    looks = []
+    display_state = []
     counted = type(motion).at
-    monkeypatch.setattr(type(motion), "at", lambda self, t: looks.append(t.size) or counted(self, t))
+    monkeypatch.setattr(type(motion), "at", lambda self, t: display_state.append(t.size) or counted(self, t))
     found = motion.extremes
-    assert len(looks) <= 2
+    assert len(display_state) <= 2
     assert found.low == pytest.approx(known.coordinates.min(axis=0), abs=1e-10)
 
 

@@ -6,7 +6,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.document import Put, changed, read_document
+from anakinema.document import Set, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.findings.measuring import taken
@@ -85,7 +85,7 @@ def test_what_is_copied_stands_by_itself_and_is_pasted_under_free_names():
     assert {"crank2", "rod2"} <= set(after.parts)
     assert after.parts["crank2"].pose[0] == pytest.approx(document.parts["crank"].pose[0] + 30)
     assert after.parameters.keys() == document.parameters.keys()
-    other = changed(document, Put(("units", "length"), "cm"), Put(("checks",), {}), Put(("pairs",), {}))
+    other = changed(document, Set(("units", "length"), "cm"), Set(("checks",), {}), Set(("pairs",), {}))
     with pytest.raises(DocumentError, match="is in mm and deg, this document in cm"):
         paste(other, piece, 0j)
 
@@ -111,7 +111,7 @@ def test_groups_are_made_of_what_is_selected_and_of_what_stands_still():
     assert [set(found.parts) for found in two.groups.values()] == [{"a", "b"}, {"c", "d"}]
     three = changed(two, *group(two, ["b", "d"]).changes)
     assert [set(found.parts) for found in three.groups.values()] == [{"b", "d"}]
-    still = changed(document, Put(("parts", "a", "fixed"), True))
+    still = changed(document, Set(("parts", "a", "fixed"), True))
     assert set(changed(still, *group_still(still, ["b"]).changes).fixed_parts) == {"a", "b"}
     with pytest.raises(DocumentError, match="two parts or more"):
         group(document, ["a"])
@@ -171,9 +171,9 @@ def test_l_and_t_shapes_and_bosses():
     for tee in (False, True):
         made = changed(EMPTY, *add_angled(EMPTY, 0j, 50, 40, 10, tee).changes)
         assert covered(made, "frame") == pytest.approx(50 * 10 + 30 * 10)
-        sized = changed(made, Put(("parameters", "leg"), "10 mm"))
+        sized = changed(made, Set(("parameters", "leg"), "10 mm"))
         assert covered(sized, "frame") == pytest.approx(800)
-    named = changed(EMPTY, Put(("parameters", "leg"), "10 mm"))
+    named = changed(EMPTY, Set(("parameters", "leg"), "10 mm"))
     assert covered(changed(named, *add_angled(named, 0j, 50, 40, "leg", False).changes), "frame") == pytest.approx(800)
     pin = changed(PLATE, *add_boss(PLATE, "p", 10 + 0j, 8, 5).changes)
     assert pin.parts["p"].shapes[-1].depth == (1, 6)
@@ -193,7 +193,7 @@ def test_two_joints_are_tied_by_what_suits_them():
 
 
 def test_distances_and_angles_of_points_and_sides():
-    document = changed(PLATE, Put(("parts", "q", "mirror"), False), Put(("parts", "q", "pose"), [0, 90, 10]))
+    document = changed(PLATE, Set(("parts", "q", "mirror"), False), Set(("parts", "q", "pose"), [0, 90, 10]))
     p, q = (features(document.parts[name]) for name in "pq")
     top = next(one for one in p if one.edge is not None and abs(one.at - 30j) < 1e-9)
     middle = next(one for one in q if one.word == "centre")
@@ -219,7 +219,7 @@ def test_a_position_is_reached_on_the_mechanism_s_own_way():
     motion = simulate(document)
     column = motion.system.coordinates.index(document.drivers["turn"].joint)
     where = stands_at(document, motion, motion.at(motion.grid[:1] + 0.2).coordinates[0], by_hand=False)
-    kept = changed(document, Put(("positions", "open"), where))
+    kept = changed(document, Set(("positions", "open"), where))
     way = way_to(simulate(kept), motion.positions(motion.grid[:1])[0], kept.positions["open"])
     end = way.at(way.grid[-1:]).coordinates[0]
     assert cmath.isclose(end[column], math.radians(where["drivers"]["turn"]), abs_tol=1e-9)

@@ -107,7 +107,7 @@ def test_features_are_named_once_and_say_what_they_are():
     document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))
     words = [feature.word for feature in features(document.parts[frame])]
     assert sorted(set(words)) == ["centre", "corner", "hole", "middle of a side", "rim"] and words.count("corner") == 4
-    assert next(feature.told(frame) for feature in features(document.parts[frame])) == "B, hole of frame"
+    assert next(feature.description(frame) for feature in features(document.parts[frame])) == "B, hole of frame"
 
 
 def test_the_joint_type_is_proposed_by_the_features():

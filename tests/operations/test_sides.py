@@ -49,9 +49,9 @@ def test_a_right_angled_outline_stays_one_and_keeps_its_other_sides(turn, side, 
 
 
 def with_parameter(text):
-    from anakinema.document import Put
+    from anakinema.document import Set
 
-    return (Put(("parameters", "w"), text),)
+    return (Set(("parameters", "w"), text),)
 
 
 def test_a_triangle_moves_one_corner_along_its_side():

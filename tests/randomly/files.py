@@ -157,10 +157,10 @@ def judge(data: bytes, folder: Path) -> str:
     """What came of a mutant: ``answered``, ``refused``, or what was wrong."""
     path, out, table = folder / "mutant.anakinema", folder / "out.json", folder / "out.csv"
     path.write_bytes(data)
-    told, said = io.StringIO(), io.StringIO()
+    message, said = io.StringIO(), io.StringIO()
     start = time.process_time()
     try:
-        with contextlib.redirect_stdout(told), contextlib.redirect_stderr(said):
+        with contextlib.redirect_stdout(message), contextlib.redirect_stderr(said):
             code = cli.main(["run", str(path), "--json", str(out), "--csv", str(table)])
         text = said.getvalue()
         if "a mistake of this program" in text or "Traceback" in text or "Warning" in text:
@@ -214,11 +214,11 @@ def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> 
         tell(seed, outcome, time.process_time() - start)
 
 
-def _child(seeds: range, told: Any) -> None:
+def _child(seeds: range, message: Any) -> None:
     os.environ["OMP_NUM_THREADS"] = "1"
     with tempfile.TemporaryDirectory() as folder:
-        run(seeds, Path(folder), lambda *entry: told.send(entry))
-    told.send(None)
+        run(seeds, Path(folder), lambda *entry: message.send(entry))
+    message.send(None)
 
 
 # -- running many --------------------------------------------------------------------------------------------------

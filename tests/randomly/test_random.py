@@ -10,12 +10,12 @@ HERE = Path(__file__).parent
 
 
 def test_a_random_user_breaks_nothing(tmp_path):
-    told = tmp_path / "told.json"
-    command = [sys.executable, str(HERE / "user.py"), "--seconds", "15", "--seed", "42", "--child", str(told)]
+    message = tmp_path / "told.json"
+    command = [sys.executable, str(HERE / "user.py"), "--seconds", "15", "--seed", "42", "--child", str(message)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": str(tmp_path)}
     done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=120)
     assert done.returncode == 0, done.stderr[-3000:]
-    result = json.loads(told.read_text())
+    result = json.loads(message.read_text())
     assert result["exceptions"] == 0, done.stderr[-3000:]
     assert sum(result["actions"].values()) > 30
 

@@ -46,7 +46,7 @@ from anakinema.formats.project import EXAMPLES, example
 from anakinema.operations import Grab, features
 from anakinema.operations.importing import outlines_of
 from anakinema_desk.application import make_application
-from anakinema_desk.bench.tools import TOOLS
+from anakinema_desk.canvas.tools import TOOLS
 from anakinema_desk.panels.drawing import DrawingDialog
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
@@ -116,7 +116,7 @@ class RandomUser:
         self.window.show()
         self.mistakes = self.kept = 0
         """How often the process that computes made one."""
-        for worker in (self.session.analyst, self.session.student):
+        for worker in (self.session.analyst, self.session.study_client):
             worker.failed.connect(self._failed)
         self.session.open_demo()
         self._last = Clocks.read()
@@ -183,11 +183,11 @@ class RandomUser:
     def click(self) -> None:
         """Somewhere on some widget, with some button."""
         widgets = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
-        self._click(self.chance.choice([*widgets, self.window.bench, self.window.strip]))
+        self._click(self.chance.choice([*widgets, self.window.canvas, self.window.timeline]))
 
     def line(self) -> None:
         """A line of the make-up."""
-        tree, walk, items = self.window.makeup, QTreeWidgetItemIterator(self.window.makeup), []
+        tree, walk, items = self.window.model_tree, QTreeWidgetItemIterator(self.window.model_tree), []
         while walk.value():
             items.append(walk.value())
             walk += 1
@@ -200,7 +200,7 @@ class RandomUser:
 
     def retype(self) -> None:
         """Another text in a field of the card, left in some way."""
-        fields = self.window.card.fields
+        fields = self.window.properties.fields
         if not fields:
             return
         place = self.chance.choice(list(fields))
@@ -232,7 +232,9 @@ class RandomUser:
 
     def drag(self) -> None:
         """Presses on bench or strip, moves, lets go."""
-        view = self.chance.choice((self.window.bench, self.window.bench, self.window.strip.ruler, self.window.strip))
+        view = self.chance.choice(
+            (self.window.canvas, self.window.canvas, self.window.timeline.ruler, self.window.timeline)
+        )
         if not view.isVisible():
             return
         button = self.chance.choice((Qt.MouseButton.LeftButton, Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton))
@@ -248,32 +250,37 @@ class RandomUser:
 
     def build(self) -> None:
         """Takes a tool and clicks with it, often where something can be grabbed; types sizes, keeps or backs out."""
-        bench = self.window.bench
-        bench.take(self.chance.choice([*TOOLS, ""]))
+        canvas = self.window.canvas
+        canvas.take(self.chance.choice([*TOOLS, ""]))
         for _ in range(self.chance.randint(1, 5)):
-            spot = self._spot(bench)
+            spot = self._spot(canvas)
             document = self.session.document
             if document is not None and document.parts and self.chance.random() < 0.7:
                 part = self.chance.choice(list(document.parts.values()))
                 grabs = features(part)
-                if grabs and part.id in bench.poses:
-                    spot = bench.pixel(bench.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
-            QTest.mouseMove(bench, spot)
+                if grabs and part.id in canvas.poses:
+                    spot = canvas.pixel(canvas.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
+            QTest.mouseMove(canvas, spot)
             self.breathe()
-            QTest.mouseClick(bench, Qt.MouseButton.LeftButton, self.chance.choice(MODIFIERS), spot)
+            QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, self.chance.choice(MODIFIERS), spot)
             self.breathe()
             if self.chance.random() < 0.4:
                 for letter in self.chance.choice(("20", "2*", "-3", "t", "w", "1/0", "throw", "1e9", "5 deg")):
-                    QTest.keyClick(bench, letter)
+                    QTest.keyClick(canvas, letter)
                     self.breathe()  # no hand strikes two keys within one turn of the event loop
             if self.chance.random() < 0.5:
                 keys = (Qt.Key.Key_Return, Qt.Key.Key_Tab, Qt.Key.Key_Escape, Qt.Key.Key_Backspace, *LETTERS)
-                QTest.keyClick(bench, self.chance.choice(keys))
+                QTest.keyClick(canvas, self.chance.choice(keys))
             self.breathe(self.chance.choice((0, 0, 20)))
 
     def wheel(self) -> None:
         """Turns the wheel over some view."""
-        views = (self.window.bench, self.window.strip, self.window.card.viewport(), self.window.makeup.viewport())
+        views = (
+            self.window.canvas,
+            self.window.timeline,
+            self.window.properties.viewport(),
+            self.window.model_tree.viewport(),
+        )
         view = self.chance.choice(views)
         for _ in range(self.chance.randint(1, 8)):
             at = QPointF(self._spot(view))
@@ -344,7 +351,7 @@ class RandomUser:
         if joints:
             self.session.select(f"joints.{self.chance.choice(joints)}")
             self.breathe()
-            for box in self.window.card.findChildren(QWidget):
+            for box in self.window.properties.findChildren(QWidget):
                 if isValid(box) and box.isVisible() and box.metaObject().className() == "QCheckBox":
                     QTest.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
                     self.breathe()
@@ -493,19 +500,19 @@ class RandomUser:
             self.worst.append((gap, own, spent.worked, spent.waited, max(spent.stolen), self.doing))
 
 
-def _child(seconds: float, seed: int, told: Path) -> None:
+def _child(seconds: float, seed: int, message: Path) -> None:
     """Clicks for a time, and writes what came of it."""
     faulthandler.enable()
     faulthandler.dump_traceback_later(seconds + 30, exit=True)  # it hangs: say where
     make_application()
-    with tempfile.TemporaryDirectory() as folder, told.with_suffix(".log").open("w", buffering=1) as log:
+    with tempfile.TemporaryDirectory() as folder, message.with_suffix(".log").open("w", buffering=1) as log:
         user = RandomUser(seed, Path(folder), lambda text: print(text, file=log))
         user.run(seconds)
         result = {
             "actions": user.done, "exceptions": user.exceptions, "warnings": user.warnings, "gaps": user.gaps,
             "worst": user.worst, "stuck": user.stuck,
         }  # fmt: skip
-        told.write_text(json.dumps(result))
+        message.write_text(json.dumps(result))
         user.leave()
     sys.stdout.flush()
     os._exit(0)
@@ -528,24 +535,24 @@ def main() -> int:
     exceptions, gaps, worst = 0, [], []
     while (left := end - time.monotonic()) > 1:
         with tempfile.TemporaryDirectory() as folder:
-            told = Path(folder) / "told.json"
+            message = Path(folder) / "told.json"
             length = min(left, CHILD)
-            command = [sys.executable, __file__, "--seconds", str(length), "--seed", str(seed), "--child", str(told)]
+            command = [sys.executable, __file__, "--seconds", str(length), "--seed", str(seed), "--child", str(message)]
             try:
                 code = subprocess.run(command, check=False, timeout=length + 90).returncode
             except subprocess.TimeoutExpired:
                 code = "hangs"
-            if told.exists():
-                result = json.loads(told.read_text())
+            if message.exists():
+                result = json.loads(message.read_text())
                 done.update(result["actions"])
                 warnings.update(result["warnings"])
                 exceptions += result["exceptions"]
                 gaps += result["gaps"]
                 stuck.update(result["stuck"])
                 worst += [(*entry, seed) for entry in result["worst"]]
-            if code != 0 or not told.exists():
+            if code != 0 or not message.exists():
                 crashes += 1
-                log = told.with_suffix(".log")
+                log = message.with_suffix(".log")
                 last = log.read_text().splitlines()[-12:] if log.exists() else []
                 print(f"seed {seed}: ended with {code}; the last it did:", *last, sep="\n  ", flush=True)
         seed += 1

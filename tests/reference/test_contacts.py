@@ -133,7 +133,7 @@ def test_a_wheel_rolls_round_another():
 
 
 @pytest.mark.parametrize(
-    ("edges", "told"),
+    ("edges", "message"),
     [
         ({"rim": {"from": [0, 0], "to": [0, 0]}}, "parts.wheel.edges.rim: 'from' and 'to' are the same point"),
         ({"rim": {"center": [0, 0], "radius": -1}}, "parts.wheel.edges.rim.radius: must be greater than zero"),
@@ -143,9 +143,9 @@ def test_a_wheel_rolls_round_another():
         ({"C": {"center": [0, 0], "radius": 1}}, "a point of the part has this name already"),
     ],
 )
-def test_faults_of_edges(edges, told):
+def test_faults_of_edges(edges, message):
     tree = wheel_on({"from": [0, 0], "to": [200, 0]}, [20, 10, 0])
     tree["parts"]["wheel"]["edges"] = edges
     with pytest.raises(DocumentError) as caught:
         read_document(tree)
-    assert told in str(caught.value)
+    assert message in str(caught.value)

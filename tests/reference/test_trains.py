@@ -119,7 +119,7 @@ def test_belt_lengths():
 
 
 @pytest.mark.parametrize(
-    ("keys", "told"),
+    ("keys", "message"),
     [
         ({"kind": "gear"}, "joints.tie: 'teeth' is missing"),
         ({"kind": "gear", "teeth": [20, -40]}, "must both be greater than zero"),
@@ -131,10 +131,10 @@ def test_belt_lengths():
         ({"kind": "belt"}, "give either 'diameters' or 'teeth'"),
     ],
 )
-def test_faults_of_couplings(keys, told):
+def test_faults_of_couplings(keys, message):
     with pytest.raises(DocumentError) as caught:
         read_document(pair(**keys))
-    assert told in str(caught.value)
+    assert message in str(caught.value)
 
 
 def test_a_coupling_can_not_be_driven_or_limited_by_itself():

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from anakinema.cli import main
-from anakinema.document import Document, Put, changed, read_document
+from anakinema.document import Document, Set, changed, read_document
 from anakinema.document.model import Position
 from anakinema.errors import DocumentError
 from anakinema.formats.project import dumps, example
@@ -172,10 +172,10 @@ def test_builds_side_by_side_are_what_each_is_by_itself() -> None:
     beside = list(built_together(Builds(document), several, []))
     assert len({build.stopped for build in alone}) > 2 and any(build.broken for build in alone)
 
-    def told(build: Build) -> tuple[Any, ...]:
+    def message(build: Build) -> tuple[Any, ...]:
         return build.outcomes, build.stopped, build.broken
 
-    assert [told(build) for build in beside] == [told(build) for build in alone]
+    assert [message(build) for build in beside] == [message(build) for build in alone]
     for one, other in zip(alone, beside, strict=True):
         assert other.found == pytest.approx(one.found, abs=1e-9)
         assert other.margins == pytest.approx(one.margins, abs=1e-9)
@@ -292,14 +292,14 @@ def test_the_interval_is_wilsons() -> None:
     assert wilson(0, 50)[1] == 0.0 and wilson(50, 50)[2] == pytest.approx(1.0)
 
 
-@pytest.mark.parametrize(("tolerance", "told"), [
+@pytest.mark.parametrize(("tolerance", "message"), [
     ("5 deg", "a length is wanted"), (-1, "must be greater than zero"), ({"by": 1, "spread": "gauss"}, "one of normal"),
     ({"spread": "normal"}, "'by' is missing"),
 ])  # fmt: skip
-def test_a_tolerance_that_makes_no_sense_is_told(tolerance: Any, told: str) -> None:
+def test_a_tolerance_that_makes_no_sense_is_told(tolerance: Any, message: str) -> None:
     with pytest.raises(DocumentError) as caught:
         slider_crank(parameters={"throw": {"value": "30 mm", "tolerance": tolerance}, "rod": 100, "offset": 12})
-    assert any(told in str(fault) and "parameters.throw.tolerance" in str(fault) for fault in caught.value.faults)
+    assert any(message in str(fault) and "parameters.throw.tolerance" in str(fault) for fault in caught.value.faults)
 
 
 # -- free travel -----------------------------------------------------------------------------------------------
@@ -359,7 +359,7 @@ def test_free_travel_ends_at_a_dead_point_and_at_others_limits() -> None:
     ends = math.sqrt(70**2 - 12**2), math.sqrt(130**2 - 12**2)
     assert (slide.low.value, slide.high.value) == pytest.approx(ends, abs=1e-6)
     assert slide.low.reason == slide.high.reason == "dead point"
-    held = changed(document, Put(("joints", "main", "limits"), {"max": 90}))
+    held = changed(document, Set(("joints", "main", "limits"), {"max": 90}))
     crank = free_travel(*where(held), "slide")
     at = math.sqrt(100**2 - (30 - 12) ** 2)  # the crank at 90°
     assert crank.low.value == pytest.approx(at, abs=1e-6) and crank.low.reason == "limit"
@@ -390,8 +390,8 @@ def test_a_rest_is_gone_back_to() -> None:
 def test_a_log_leads_back_to_every_row() -> None:
     documents = [slider_crank()]
     check = {"measure": "coordinate", "joint": "slide", "at_most": 140}
-    for change in (Put(("parameters", "throw"), "32 mm"), Put(("checks", "far"), check),
-                   Put(("parts", "rod", "points", "Q"), [101, 0])):  # fmt: skip
+    for change in (Set(("parameters", "throw"), "32 mm"), Set(("checks", "far"), check),
+                   Set(("parts", "rod", "points", "Q"), [101, 0])):  # fmt: skip
         documents.append(changed(documents[-1], change))
     log = [{"changes": trials.difference(one.tree, two.tree)} for one, two in pairwise(documents)]
     assert [trials.said(row["changes"])[0] for row in log] == ["parameters.throw", "checks.far", "parts.rod.points.Q.0"]
@@ -399,7 +399,7 @@ def test_a_log_leads_back_to_every_row() -> None:
         assert trials.follows(documents[-1], log, number)
         back = changed(documents[-1], *trials.undoing(log, number))
         assert json.loads(dumps(back)) == json.loads(dumps(documents[number + 1]))
-    other = changed(documents[-1], Put(("parts", "rod", "points", "Q"), [99, 0]))
+    other = changed(documents[-1], Set(("parts", "rod", "points", "Q"), [99, 0]))
     assert not trials.follows(other, log, 1)
     (rod,), _ = trials.compared([{**row, "after": {}} for row in log], 1, 2)
     assert trials.said([rod]) == ("parts.rod.points.Q.0", "rod", "101")
@@ -425,12 +425,12 @@ def test_the_commands_tell_the_same_numbers(tmp_path: Any, capsys: Any) -> None:
     assert json.loads(out.read_text())["checks"]["stroke"]["passing"] == 1.0
     assert main(["trials", str(path)]) == 0
     capsys.readouterr()
-    for wrong, told in (("tune FILE throw checks.stroke --want 5deg", "--want: a length is wanted"),
+    for wrong, message in (("tune FILE throw checks.stroke --want 5deg", "--want: a length is wanted"),
                         ("sweep FILE throw=1:2", "PARAMETER=A:B:N"),
                         ("sweep FILE throw=20:40:3 --jobs 0", "--jobs: from 1 to 1024"),
                         ("sweep FILE throw=20:40:3 --csv FILE", "is the document itself")):  # fmt: skip
         assert main([str(path) if word == "FILE" else word for word in wrong.split()]) == 2
-        assert told in capsys.readouterr().err
+        assert message in capsys.readouterr().err
 
 
 def test_many_builds_come_in_the_order_that_was_asked() -> None:
@@ -452,6 +452,6 @@ def test_what_the_motion_of_another_document_does_not_know_is_told() -> None:
         (lambda: to_and_fro(motion, here, "gone"), "joints.gone"),
         (lambda: free_travel(motion, here, "gone"), "joints.gone"),
     ):
-        with pytest.raises(DocumentError) as told:
+        with pytest.raises(DocumentError) as message:
             ask()
-        assert told.value.faults[0].place == place
+        assert message.value.faults[0].place == place

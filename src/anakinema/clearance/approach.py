@@ -12,13 +12,13 @@ from functools import cached_property
 import numpy as np
 
 from ..arrays import Array, Plane
+from ..cancellation import CancellationToken
 from ..kinematics.motion import Motion
-from ..work import Work
-from .forms import Shape, shape_of
+from .forms import OutlineShape, shape_of
 from .kernels import depth as deep
 from .kernels import search as near
 from .kernels import series
-from .kernels.tables import ORDER, Room, Track
+from .kernels.tables import ORDER, MotionTrack, Room
 from .pairs import Pair, named_pairs, pairs_to_watch, wanted_gaps
 from .track import track
 
@@ -28,7 +28,7 @@ ACCURACY = 2.5e-7
 """How much less than the least that was found may be left unfound (document lengths); of small things, `FINE`."""
 FINE = 1e-8
 """The same, relative to the reach of the parts."""
-HAIR = 1e-7
+TOLERANCE = 1e-7
 """Overlaps below this are touching (document lengths); of small things, `FINE` of their reach."""
 LOOKS = 3_000_000
 """Looks at two features that one pair may take: two to five seconds, for one takes half a microsecond to one and a
@@ -84,8 +84,8 @@ class Approach:
 def closest_approaches(
     motion: Motion,
     pairs: Sequence[Pair] | None = None,
-    work: Work | None = None,
-    told: Callable[[list[Approach]], None] | None = None,
+    work: CancellationToken | None = None,
+    message: Callable[[list[Approach]], None] | None = None,
 ) -> list[Approach]:
     """The closest approach of each pair (default: `pairs_to_watch`) over the motion, in the order of the pairs.
 
@@ -93,24 +93,24 @@ def closest_approaches(
     those whose bounds are lowest; what would take too long is left, and says so.
     """
     document = motion.document
-    work = work or Work()
+    work = work or CancellationToken()
     pairs = pairs_to_watch(document) if pairs is None else list(pairs)
     if not pairs:
         return []
     watch = Watch(motion, pairs, work)
     found = [watch.bound(k) for k in range(len(pairs))]
-    if told is not None:
-        told(list(found))
+    if message is not None:
+        message(list(found))
     named = {frozenset(pair) for pair in named_pairs(document)}
     wanted = {pair: check.at_least or 0.0 for pair, check in wanted_gaps(document).items()}
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))
-        if watch.looks > watch.most or watch.vain > 1.5 * VAIN:
+        if watch.display_state > watch.most or watch.vain > 1.5 * VAIN:
             break
         found[k] = watch.judged(k)
-        if told is not None:
-            told(found)
+        if message is not None:
+            message(found)
     known = sorted((k for k in order if found[k].distance is not None), key=lambda k: found[k].distance or 0.0)
     drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
     for k in drawn:
@@ -122,21 +122,21 @@ def closest_approaches(
 class Watch:
     """Pairs of parts along one motion."""
 
-    def __init__(self, motion: Motion, pairs: Sequence[Pair], work: Work):
+    def __init__(self, motion: Motion, pairs: Sequence[Pair], work: CancellationToken):
         self.motion, self.pairs, self.work = motion, pairs, work
         parts = motion.document.parts
         names = list(dict.fromkeys(name for pair in pairs for name in pair))
-        reach = max(shape_of(parts[name].slabs, HAIR).reach for name in names)
-        self.hair = min(HAIR, FINE * reach)
+        reach = max(shape_of(parts[name].slabs, TOLERANCE).reach for name in names)
+        self.tolerance = min(TOLERANCE, FINE * reach)
         self.accuracy = min(ACCURACY, FINE * reach)
-        self.shapes = {name: shape_of(parts[name].slabs, self.hair) for name in names}
+        self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
-        self.track = track(motion, reach, self.hair / 8)
+        self.track = track(motion, reach, self.tolerance / 8)
         self.most = ALL_LOOKS if self.track.error.max() < PROVEN - self.accuracy else BLURRED
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
         one_place = np.array([[0.0, 1.0, 0.0]])
-        self.still = Track(one_place, self.track.terms[:1], self.track.error[:1])
-        self.looks = 0
+        self.still = MotionTrack(one_place, self.track.terms[:1], self.track.error[:1])
+        self.display_state = 0
         self.vain = 0
         """Those of the looks after which a pair was not settled."""
         self.rooms = _room(len(self.track.times))
@@ -186,7 +186,7 @@ class Watch:
         self._kept = k, apart
         return apart
 
-    def _ends(self, k: int) -> tuple[Shape, Shape, int, int, Track]:
+    def _ends(self, k: int) -> tuple[OutlineShape, OutlineShape, int, int, MotionTrack]:
         """Shapes and bodies of a pair, and the motion to look at."""
         one, two = self.pairs[k]
         body = self.motion.system.body
@@ -213,22 +213,22 @@ class Watch:
         first_place, first_turn = complex(places[-1]), complex(turns[-1])
         places, turns = np.append(places, start[0]), np.append(turns, start[1])
         over = np.zeros(len(turns), dtype=np.bool_)
-        self.looks += A_PAIR + len(low) + A_BODY * len(self.first) + 10 * len(turns)
+        self.display_state += A_PAIR + len(low) + A_BODY * len(self.first) + 10 * len(turns)
         if near.overlaps(one.form, two.form, places, turns, self.rooms, over):
             return self._deepest(k)
         best = np.zeros(8)
-        best[0], best[5], best[7] = np.inf, np.inf, 4 * self.hair
+        best[0], best[5], best[7] = np.inf, np.inf, 4 * self.tolerance
         for stretch, share, place, turn in (
             (lowest, way.times[lowest, 2] / 2, first_place, first_turn),
             (0, 0.0, complex(start[0][0]), complex(start[1][0])),
         ):
-            gap, i, j = near.nearest_at(one.form, two.form, place, turn, self.hair, self.rooms)
+            gap, i, j = near.nearest_at(one.form, two.form, place, turn, self.tolerance, self.rooms)
             if gap < best[0]:
                 best[:5] = gap, stretch, share, i, j
         count, allowed = self._laid_out(low, way, best[0] - self.accuracy), self._allowed()
         while count:
             ended, count = near.search(
-                way, a, b, one.form, two.form, self.hair, self.accuracy, best, count, AT_ONCE, self.rooms
+                way, a, b, one.form, two.form, self.tolerance, self.accuracy, best, count, AT_ONCE, self.rooms
             )
             self.work.check()
             if ended == near.TOUCHES:
@@ -238,7 +238,7 @@ class Watch:
                 left = {int(stretch) for stretch in self.rooms.marks[:count, 0]}
                 best[5] = min([best[5], *(float(low[stretch]) for stretch in left)])
                 break
-        self.looks += int(best[6])
+        self.display_state += int(best[6])
         if best[0] <= best[7]:
             return self._deepest(k, float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1]))
         t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
@@ -250,7 +250,7 @@ class Watch:
         """How many looks a pair may take."""
         return min(LOOKS, max(VAIN - self.vain, LEAST))
 
-    def _laid_out(self, values: Array, way: Track, limit: float) -> int:
+    def _laid_out(self, values: Array, way: MotionTrack, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""
         order = np.flatnonzero(values < limit)
         order = order[np.argsort(values[order], kind="stable")[::-1]]
@@ -273,7 +273,7 @@ class Watch:
         tried = close[:: 1 + len(close) * cost // (4 * allowed)]
         places, turns = relative_places(self.middles[tried, a], self.middles[tried, b])
         values = self._signed_at(one, two, places, turns)
-        self.looks += len(tried) * cost
+        self.display_state += len(tried) * cost
         if len(tried):
             worst = int(np.argmin(values))
             stretch = int(tried[worst])
@@ -295,7 +295,7 @@ class Watch:
                 self.vain += int(best[4]) * cost
                 best[3] = np.inf
                 break
-        self.looks += int(best[4]) * cost
+        self.display_state += int(best[4]) * cost
         t = touched
         if best[0] > 0:
             t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
@@ -331,7 +331,9 @@ class Watch:
         distance, p, r = self._nearest(one, two, place, turn)
         return distance, (complex(p * spin + origin), complex(r * spin + origin))
 
-    def _nearest(self, one: Shape, two: Shape, place: complex, turn: complex) -> tuple[float, complex, complex]:
+    def _nearest(
+        self, one: OutlineShape, two: OutlineShape, place: complex, turn: complex
+    ) -> tuple[float, complex, complex]:
         """The signed distance at a position, and the nearest points in the axes of the second part."""
         move = self._shortest(one, two, np.array([place]), np.array([turn]))
         if move[0] > 0:
@@ -339,8 +341,8 @@ class Watch:
             if move[6] >= 0:
                 _, q, _ = near.contact(one.form, int(move[6]), two.form, int(move[7]), place + v, turn)
             return -float(move[0]), q - v, q
-        for hair in (self.hair, 1e3 * self.hair):  # a sharp corner is drawn in by more than a hair
-            gap, i, j = near.nearest_at(one.form, two.form, place, turn, hair, self.rooms)
+        for tolerance in (self.tolerance, 1e3 * self.tolerance):  # a sharp corner is drawn in by more than a hair
+            gap, i, j = near.nearest_at(one.form, two.form, place, turn, tolerance, self.rooms)
             if i >= 0:
                 break
         else:
@@ -349,19 +351,19 @@ class Watch:
         p, q, _ = near.contact(one.form, i, two.form, j, place, turn)
         return max(float(gap), 0.0), p, q
 
-    def _shortest(self, one: Shape, two: Shape, place: Plane, turn: Plane) -> Array:
+    def _shortest(self, one: OutlineShape, two: OutlineShape, place: Plane, turn: Plane) -> Array:
         """(8,) the shortest move that parts the outlines at a position (1,), as the loops describe it."""
         move = np.zeros(8)
-        deep.signed(one.form, two.form, place, turn, self.hair, self.rooms, move, np.empty(1))
+        deep.signed(one.form, two.form, place, turn, self.tolerance, self.rooms, move, np.empty(1))
         return move
 
     @staticmethod
-    def _a_depth(one: Shape, two: Shape) -> int:
+    def _a_depth(one: OutlineShape, two: OutlineShape) -> int:
         """What finding a depth of two parts costs, in looks."""
         return A_DEPTH + min(AN_EDGE_PAIR * len(one.form.edges) * len(two.form.edges), MOST_A_DEPTH)
 
     @staticmethod
-    def _edges(one: Shape, two: Shape) -> int:
+    def _edges(one: OutlineShape, two: OutlineShape) -> int:
         return len(one.form.edges) + len(two.form.edges)
 
     def signed(self, k: int, t: Array) -> Array:
@@ -372,24 +374,24 @@ class Watch:
         one, two, a, b, _ = self._ends(k)
         return self._signed_at(one, two, *relative_places(q[:, a], q[:, b]))
 
-    def _signed_at(self, one: Shape, two: Shape, places: Plane, turns: Plane) -> Array:
+    def _signed_at(self, one: OutlineShape, two: OutlineShape, places: Plane, turns: Plane) -> Array:
         values, move = np.empty(len(places)), np.zeros(8)
         together = max(1, min(24, MANY // self._edges(one, two)))
         for some in np.array_split(np.arange(len(places)), max(1, len(places) // together)):
             self.work.check()
             part = np.empty(len(some))
-            deep.signed(one.form, two.form, places[some], turns[some], self.hair, self.rooms, move, part)
+            deep.signed(one.form, two.form, places[some], turns[some], self.tolerance, self.rooms, move, part)
             values[some] = part
         return values
 
-    def followed(self, k: int, approach: Approach, wanted: float, looks: int) -> Approach:
+    def followed(self, k: int, approach: Approach, wanted: float, display_state: int) -> Approach:
         """The approach with the distance along the motion, and the spans in which that is below what is wanted. The
         steps are as fine as the looks allow that this may take."""
         assert approach.distance is not None
         one, two, _, _, _ = self._ends(k)
         step = 1 if self._edges(one, two) < MANY // 10 else 4
         if approach.distance < 0:
-            step = max(step, min(COARSEST, SAMPLES * self._a_depth(one, two) // looks))
+            step = max(step, min(COARSEST, SAMPLES * self._a_depth(one, two) // display_state))
         some = slice(None, None, step)
         t, q = (self.times[some], self.positions[some]) if self.moves[k] else (np.zeros(1), self.first[None])
         values = np.maximum(self._signed(k, q), approach.distance)

@@ -9,7 +9,7 @@ from ..arrays import Array, Index, Plane
 from ..geometry.edges import Edges, joined
 from ..geometry.outline import Slab
 from .capsules import Capsule, capsule_about
-from .kernels.tables import ANGLE_SLACK, LINE, ROUND, Form
+from .kernels.tables import ANGLE_SLACK, LINE, ROUND, OutlineTable
 
 LEAF = 4
 """Features under one leaf of the tree."""
@@ -18,16 +18,16 @@ SHARPEST = 0.02
 
 
 @dataclass(frozen=True, eq=False)
-class Shape:
+class OutlineShape:
     """A form with what the loops need not know: how far it reaches from the part's origin, and the capsule about it."""
 
-    form: Form
+    form: OutlineTable
     reach: float
     capsule: Capsule
 
 
 @lru_cache(maxsize=4096)
-def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
+def shape_of(slabs: tuple[Slab, ...], tolerance: float) -> OutlineShape:
     """The form of a part's slabs; `hair` is how far the slim outline is drawn in."""
     rows: list[Array] = []
     slim_rows: list[Array] = []
@@ -43,12 +43,12 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
         first = np.cumsum(sizes) - sizes
         before, after = np.arange(ring.count) - 1, np.arange(ring.count) + 1
         before[first], after[first + sizes - 1] = first + sizes - 1, first
-        found, slim, inset = _features(ring, before, after, hair)
+        found, slim, inset = _features(ring, before, after, tolerance)
         for table, tables in ((found, rows), (slim, slim_rows)):
             table[:, 6], table[:, 7] = slab.low, slab.high
             table[:, 11] += np.where(table[:, 11] >= 0, count, 0)
             tables.append(table)
-        slim_radius = np.where(ring.is_arc, np.maximum(ring.radius - hair * np.sign(ring.sweep), 0.0), 0.0)
+        slim_radius = np.where(ring.is_arc, np.maximum(ring.radius - tolerance * np.sign(ring.sweep), 0.0), 0.0)
         edges.append(_table(ring))
         slim_edges.append(_table(_between(ring, inset, inset[after], slim_radius)))
         levels.append((slab.low, slab.high, count, count + ring.count))
@@ -57,12 +57,12 @@ def shape_of(slabs: tuple[Slab, ...], hair: float) -> Shape:
         count += ring.count
     features, slim_features = np.concatenate(rows), np.concatenate(slim_rows)
     order, nodes, links = _tree(features)
-    form = Form(
+    form = OutlineTable(
         np.ascontiguousarray(features[order]), np.ascontiguousarray(slim_features[order]), np.concatenate(edges),
         np.concatenate(slim_edges), nodes, links, np.array(levels, dtype=float), np.array(spots), np.array(slim_spots),
     )
     reach = float((np.hypot(features[:, 8], features[:, 9]) + features[:, 10]).max())
-    return Shape(form, reach, capsule_about(joined(rings)))
+    return OutlineShape(form, reach, capsule_about(joined(rings)))
 
 
 def _between(ring: Edges, start: Plane, end: Plane, radius: Array) -> Edges:
@@ -83,13 +83,13 @@ def _table(ring: Edges) -> Array:
     return np.ascontiguousarray(np.stack(columns, axis=1))
 
 
-def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Array, Array, Plane]:
+def _features(ring: Edges, before: Index, after: Index, tolerance: float) -> tuple[Array, Array, Plane]:
     """Lines, arcs and sharp corners of loops; the same drawn in by a hair; and each edge's start drawn in."""
     count, arcs, hollow = ring.count, ring.is_arc, ring.sweep < 0
     out, into = ring.direction(np.zeros(count)), ring.direction(np.ones(count))[before]
     turning = np.angle(out * into.conj())
     n_out, n_in = -1j * out, -1j * into
-    inset = ring.start - hair * (n_in + n_out) / np.maximum(1 + np.cos(turning), SHARPEST)
+    inset = ring.start - tolerance * (n_in + n_out) / np.maximum(1 + np.cos(turning), SHARPEST)
     chord = ring.end - ring.start
     length = np.abs(chord)
     along = chord / np.where(length > 0, length, 1.0)
@@ -97,7 +97,7 @@ def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Ar
     curved = arcs & (np.abs(ring.sweep) > np.pi)
     around = np.where(curved, ring.center, (ring.start + ring.end) / 2)
     size = np.where(arcs, np.where(hollow, -ring.radius, ring.radius), length)
-    slim_size = np.where(arcs, size - hair, np.abs(inset[after] - inset))
+    slim_size = np.where(arcs, size - tolerance, np.abs(inset[after] - inset))
     slim_size = np.where(arcs & ~hollow, np.maximum(slim_size, 0.0), slim_size)
     sharp = np.flatnonzero(turning > ANGLE_SLACK / 4)
     none = np.zeros(sharp.size)
@@ -107,11 +107,11 @@ def _features(ring: Edges, before: Index, after: Index, hair: float) -> tuple[Ar
         rows = _rows(
             np.where(arcs, ROUND, LINE), base, sizes, np.where(arcs, middle, along.real),
             np.where(arcs, np.abs(ring.sweep) / 2, along.imag), around,
-            np.where(curved, ring.radius, length / 2) + 2 * hair, np.arange(count),
+            np.where(curved, ring.radius, length / 2) + 2 * tolerance, np.arange(count),
         )
         corners = _rows(
             none + ROUND, points, none, np.angle(n_in[sharp]) + turning[sharp] / 2, turning[sharp] / 2, points,
-            none + 2 * hair / SHARPEST, none - 1,
+            none + 2 * tolerance / SHARPEST, none - 1,
         )
         tables.append(np.concatenate((rows, corners)))
     return tables[0], tables[1], inset

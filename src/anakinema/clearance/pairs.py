@@ -5,9 +5,9 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Index
+from ..disjoint_set import DisjointSet
 from ..document.model import Check, Document
 from ..joints import COUPLING_TYPES
-from ..ties import Ties
 
 Pair = tuple[str, str]
 MOST_PAIRS = 70_000
@@ -32,7 +32,7 @@ def rigid_bodies(document: Document) -> dict[str, str]:
     """For every part the first part of the rigid body that it belongs to: what is fixed is one body, and so is a group,
     and what fixed joints tie together along any path."""
     welds = [joint for joint in document.active_joints.values() if joint.type == "fixed"]
-    ties = Ties([*document.rigid, *((joint.a.part, joint.b.part) for joint in welds)])
+    ties = DisjointSet([*document.rigid, *((joint.a.part, joint.b.part) for joint in welds)])
     return {part: ties.head(part) for part in document.parts}
 
 

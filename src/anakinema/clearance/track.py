@@ -4,7 +4,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..kinematics.motion import Motion
-from .kernels.tables import Track
+from .kernels.tables import MotionTrack
 
 PIECES = 3
 """Stretches that a node interval of the path is cut into to begin with."""
@@ -27,7 +27,7 @@ FITTED = np.linalg.inv(KNOTS[:, None] ** np.arange(6))
 """From values at the knots to coefficients."""
 
 
-def track(motion: Motion, reach: float, tolerance: float) -> Track:
+def track(motion: Motion, reach: float, tolerance: float) -> MotionTrack:
     """The motion in stretches of polynomials of the fifth degree.
 
     How far a polynomial misses the motion is measured between its knots, with angles times `reach`; stretches are
@@ -48,9 +48,9 @@ def track(motion: Motion, reach: float, tolerance: float) -> Track:
         q = motion.positions(np.zeros(1))[0]
         terms = np.zeros((1, len(q), 18))
         terms[0, :, ::6] = q
-        return Track(np.array([[0.0, 1.0, 0.0]]), terms, np.zeros(1))
+        return MotionTrack(np.array([[0.0, 1.0, 0.0]]), terms, np.zeros(1))
     times, terms, error = (np.ascontiguousarray(np.concatenate(each)) for each in zip(*found, strict=True))
-    return Track(times, terms, error)
+    return MotionTrack(times, terms, error)
 
 
 def _law(motion: Motion, knots: Array, reach: float, tolerance: float, most: int) -> tuple[Array, Array, Array]:

@@ -18,7 +18,7 @@ Place = Sequence[str | int]
 
 
 @dataclass(frozen=True)
-class Put:
+class Set:
     """Puts a value at a place; objects that are missing on the way are made."""
 
     place: Place
@@ -26,7 +26,7 @@ class Put:
 
 
 @dataclass(frozen=True)
-class Take:
+class Remove:
     """Takes the entry at a place away; an object left empty by it goes too. Where there is none nothing changes."""
 
     place: Place
@@ -41,7 +41,7 @@ class Rename:
     name: str
 
 
-Change = Put | Take | Rename
+Change = Set | Remove | Rename
 
 
 def changed(document: Document, *changes: Change) -> Document:
@@ -56,7 +56,7 @@ def changed(document: Document, *changes: Change) -> Document:
         if isinstance(change, Rename):
             document = read_document(tree, document)  # what refers to it is known of what makes sense
             tree = _renamed(document, list(change.place), change.name)
-        elif isinstance(change, Take):
+        elif isinstance(change, Remove):
             tree = _without(tree, list(change.place))
         else:
             tree = replaced(tree, list(change.place), change.value)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from ..geometry.shapes import over
+from ..geometry.shapes import mirrored
 from .model import Edge, Part
 
 OWN = ("of", "lift", "mirror", "pose", "fixed")
@@ -52,9 +52,9 @@ def put_elsewhere(part: Part, lift: float, mirror: bool, both: float | None = No
         return part
     return replace(
         part,
-        points=MappingProxyType({name: over(at) for name, at in part.points.items()}),
+        points=MappingProxyType({name: mirrored(at) for name, at in part.points.items()}),
         edges=MappingProxyType({name: _edge(edge) for name, edge in part.edges.items()}),
-        shapes=tuple(shape.over() for shape in part.shapes),
+        shapes=tuple(shape.mirrored() for shape in part.shapes),
     )
 
 
@@ -66,4 +66,4 @@ def extent(parts: Iterable[Part]) -> tuple[float, float]:
 
 def _edge(edge: Edge) -> Edge:
     low, high = (-edge.high, -edge.low) if edge.is_arc else (edge.low, edge.high)
-    return replace(edge, start=over(edge.start), stop=over(edge.stop), low=low, high=high)
+    return replace(edge, start=mirrored(edge.start), stop=mirrored(edge.stop), low=low, high=high)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from ..errors import Fault, suggestion
-from ..kinds import LEAST_SIZE, Dimension, Field, Form, Units
+from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm, Units
 from ..laws import SOONEST
 from .expressions import ExpressionError, coerce, evaluate, names, plain
 from .model import Tree, Value
@@ -172,25 +172,25 @@ class Fields:
     def above_zero(self, value: Any, dimension: str, where: str) -> float:
         number = self.number(value, dimension, where)
         if number <= 0:
-            self.fault(where, f"must be greater than zero, it is {self.told(number, dimension)}")
+            self.fault(where, f"must be greater than zero, it is {self.described(number, dimension)}")
         return number
 
     def size(self, value: Any, where: str) -> float:
         """A length that is that of something."""
         number = self.above_zero(value, Dimension.LENGTH, where)
         if 0.0 < number < LEAST_SIZE:
-            self.fault(where, f"{self.told(number, Dimension.LENGTH)} is too small to be meant")
+            self.fault(where, f"{self.described(number, Dimension.LENGTH)} is too small to be meant")
         return number
 
     def lasting(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float:
         """A time, or an angle that stands for one, that is not too short to move in."""
         value = self.positive(item, key, dimension, place)
         if 0.0 < value < SOONEST:
-            self.fault(f"{place}.{key}", f"{self.told(value, dimension)} is too short to be meant")
+            self.fault(f"{place}.{key}", f"{self.described(value, dimension)} is too short to be meant")
             return NAN
         return value
 
-    def told(self, number: float, dimension: str) -> str:
+    def described(self, number: float, dimension: str) -> str:
         """A core value as the user would write it."""
         return f"{number * Dimension(dimension).per_core(self.units):.6g} {self.units.written(dimension)}".strip()
 
@@ -211,27 +211,28 @@ class Fields:
                 found[field.key] = self.field(field, item[field.name], f"{place}.{field.name}")
             elif field.required:
                 if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
-                    told = f": {field.told}" if field.told else ""
-                    self.fault(place, f"'{field.name}' is missing{told}{suggestion(field.name, list(item))}")
+                    message = f": {field.description}" if field.description else ""
+                    self.fault(place, f"'{field.name}' is missing{message}{suggestion(field.name, list(item))}")
                 found[field.key] = self.nothing(field)
-            elif field.form is Form.WORD:
+            elif field.form is FieldForm.WORD:
                 found[field.key] = field.words[0]
         return found
 
     @staticmethod
     def nothing(field: Field) -> Any:
         """What stands for a field that could not be read."""
-        return {Form.NUMBER: NAN, Form.PAIR: (NAN, NAN), Form.SPOT: (NAN, NAN),
-                Form.SPOTS: ((NAN, NAN),) * max(field.least, 2), Form.SEGMENTS: ()}.get(field.form, "")  # fmt: skip
+        return {FieldForm.NUMBER: NAN, FieldForm.PAIR: (NAN, NAN), FieldForm.SPOT: (NAN, NAN),
+                FieldForm.SPOTS: ((NAN, NAN),) * max(field.least, 2),
+                FieldForm.SEGMENTS: ()}.get(field.form, "")  # fmt: skip
 
     def field(self, field: Field, value: Any, where: str) -> Any:
         """What stands in a field."""
         match field.form:
-            case Form.NUMBER:
+            case FieldForm.NUMBER:
                 return self.size(value, where) if field.size else self.number(value, field.dimension, where)
-            case Form.PAIR:
+            case FieldForm.PAIR:
                 return self.pair(value, field.dimension, where)
-            case Form.WORD:
+            case FieldForm.WORD:
                 word = value if isinstance(value, str) else kind_of(value)
                 if word not in field.words:
                     near = suggestion(word, field.words)

@@ -18,7 +18,7 @@ from .units import Quantity
 
 if TYPE_CHECKING:
     from ..geometry.outline import Slab
-    from ..laws import Piece
+    from ..laws import LawPiece
 
 MOST_EFFORT = 600_000
 """What joining the outlines of a document may take, in pairs of edges that may meet: about five seconds."""
@@ -205,7 +205,7 @@ class Program:
     id: str
     over: str
     lift: str
-    pieces: "tuple[Piece, ...]" = field(repr=False)
+    pieces: "tuple[LawPiece, ...]" = field(repr=False)
     note: str = ""
 
     @property
@@ -407,7 +407,7 @@ class Document:
         use = name.rpartition("/")[0]
         return use if use and self.uses[use].of else ""
 
-    def turned_over(self, name: str) -> bool:
+    def is_mirrored(self, name: str) -> bool:
         """Whether what a name leads to stands turned over, by the sub-assemblies that it is in."""
         path = name.split("/")[:-1]
         return sum(self.uses["/".join(path[: k + 1])].mirror for k in range(len(path))) % 2 == 1

@@ -10,7 +10,7 @@ from typing import Any
 
 from ..errors import listed, suggestion
 from ..joints import COUPLING_TYPES, JOINT_TYPES
-from ..kinds import Dimension, Field, Form
+from ..kinds import Dimension, Field, FieldForm
 from .fields import MISSING, NAN, Apart
 from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace
 from .read_parts import PartFields
@@ -113,7 +113,7 @@ class JointFields(PartFields):
 
     def field(self, field: Field, value: Any, where: str) -> Any:
         """What stands in a field; parts too."""
-        return self.a_part(value, where) if field.form is Form.PART else super().field(field, value, where)
+        return self.a_part(value, where) if field.form is FieldForm.PART else super().field(field, value, where)
 
     # -- joints ------------------------------------------------------------------------------------------------
 
@@ -169,7 +169,7 @@ class JointFields(PartFields):
         self.unknown_keys(entry, ("min", "max", "rest"), where)
         low, high, rest = (self.optional(entry, key, dimension, where) for key in ("min", "max", "rest"))
         if low is not None and high is not None and low > high:
-            self.fault(where, f"min {self.told(low, dimension)} is above max {self.told(high, dimension)}")
+            self.fault(where, f"min {self.described(low, dimension)} is above max {self.described(high, dimension)}")
         return Limits(low, high, rest)
 
     def contact(self, a: PointRef, b: PointRef, place: str) -> tuple[PointRef, PointRef, dict[str, float]]:

@@ -10,7 +10,7 @@ from typing import Any
 from ..errors import Fault, suggestion
 from ..geometry import shapes as s
 from ..geometry.sound import outline_fault
-from ..kinds import LEAST_SIZE, Field, Form
+from ..kinds import LEAST_SIZE, Field, FieldForm
 from .copies import lineage, put_elsewhere, said
 from .fields import ID, MISSING, NAN
 from .model import Edge, Group, Part, Value
@@ -229,7 +229,7 @@ class PartFields(ParameterFields):
             depth=self.depth(item["depth"], f"{place}.depth") if "depth" in item else None,
             **given,
         )
-        for key, text in made.faults(lambda length: self.told(length, "length")):
+        for key, text in made.faults(lambda length: self.described(length, "length")):
             self.fault(f"{place}.{key}" if key else place, text)
         if len(self.faults) == before and not self.broken and (fault := outline_fault(made)):
             self.fault(place, f"{kind}: {fault}")
@@ -238,15 +238,15 @@ class PartFields(ParameterFields):
     def field(self, field: Field, value: Any, where: str) -> Any:
         """What stands in a field; places in the part too."""
         match field.form:
-            case Form.SPOT:
+            case FieldForm.SPOT:
                 return self.spot(value, where)
-            case Form.SPOTS:
+            case FieldForm.SPOTS:
                 listed = self.listing(value, where, field.least)
                 if field.most is not None and len(listed) > field.most:
                     self.fault(where, f"{field.most} places are wanted, here are {len(listed)}")
                 spots = tuple(self.spot(entry, f"{where}.{i}") for i, entry in enumerate(listed))
                 return spots or self.nothing(field)
-            case Form.SEGMENTS:
+            case FieldForm.SEGMENTS:
                 return self.segments(value, where)
         return super().field(field, value, where)
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..errors import suggestion
 from ..kinds import Dimension
-from ..laws import MOST_PIECES, SOONEST, STANDARD, Piece, polynomial, risen, through
+from ..laws import MOST_PIECES, SOONEST, STANDARD, LawPiece, polynomial, risen, through
 from .expressions import ExpressionError, names
 from .model import Program
 from .read_joints import JointFields
@@ -30,8 +30,8 @@ class ProgramFields(JointFields):
         self.unknown_keys(item, (*KINDS, "curve", "note"), place)
         given = [kind for kind in KINDS if kind in item]
         if len(given) != 1:
-            told = f"this has {' and '.join(given)}" if given else "this has none of them"
-            self.fault(place, f"one of 'segments', 'points' and 'sine' is wanted, {told}")
+            message = f"this has {' and '.join(given)}" if given else "this has none of them"
+            self.fault(place, f"one of 'segments', 'points' and 'sine' is wanted, {message}")
             return None
         before = len(self.faults)
         read = {"segments": self.by_segments, "points": self.by_points, "sine": self.by_sine}[given[0]]
@@ -39,13 +39,13 @@ class ProgramFields(JointFields):
         note = self.text(item, "note", place)
         return Program(key, over, lift, tuple(pieces), note) if len(self.faults) == before else None
 
-    def by_segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
         """A rise, fall or dwell after another."""
         listed = self.listing(item["segments"], place, 1)
         entries = [self.mapping(entry, f"{place}.{i}") for i, entry in enumerate(listed)]
         over = self.kind({f"{place}.{i}.over": entry.get("over") for i, entry in enumerate(entries)}, OVER) or OVER[0]
         lift = self.kind({f"{place}.{i}.to": entry.get("to") for i, entry in enumerate(entries)}, LIFT)
-        pieces: list[Piece] = []
+        pieces: list[LawPiece] = []
         x = value = 0.0
         for i, entry in enumerate(entries):
             where = f"{place}.{i}"
@@ -71,7 +71,7 @@ class ProgramFields(JointFields):
             return "uniform"
         return law
 
-    def by_points(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_points(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
         """Values at times or angles, straight or smooth between them."""
         curve = self.text(item, "curve", place, "smooth")
         if curve not in ("smooth", "straight"):
@@ -95,7 +95,7 @@ class ProgramFields(JointFields):
             return over, lift, []
         return over, lift, through(x, values, curve == "smooth")
 
-    def by_sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[Piece]]:
+    def by_sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
         """``middle + amplitude · sin(2π x / period + phase)``, for some cycles."""
         item = self.mapping(item["sine"], place)
         self.unknown_keys(item, ("amplitude", "period", "phase", "middle", "cycles", "note"), place)
@@ -115,7 +115,7 @@ class ProgramFields(JointFields):
         if cycles > MOST_PIECES / 4:
             self.fault(f"{place}.cycles", f"at most {MOST_PIECES // 4:,} cycles are allowed")
             return over, lift, []
-        whole = Piece(0.0, cycles * period, polynomial(0, 1, middle).terms, amplitude, 2 * math.pi / period, phase)
+        whole = LawPiece(0.0, cycles * period, polynomial(0, 1, middle).terms, amplitude, 2 * math.pi / period, phase)
         # Cut where it turns back.
         first = math.ceil((phase - math.pi / 2) / math.pi + 1e-12)
         halves = range(first, first + 2 * int(cycles) + 3)

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from ..errors import suggestion
 from ..joints import JOINT_TYPES
-from ..kinds import LEAST_SIZE, Dimension, Field, Form
+from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
 from ..measures import MEASURE_KINDS, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING, Apart
@@ -179,28 +179,28 @@ class StudyFields(ProgramFields):
     def field(self, field: Field, value: Any, where: str) -> Any:
         """What stands in a field; joints, features and measures too."""
         match field.form:
-            case Form.JOINT:
+            case FieldForm.JOINT:
                 return self.coordinate(value, where)[0]
-            case Form.PARTS:
+            case FieldForm.PARTS:
                 return self.two_parts(value, where)
-            case Form.FEATURE:
+            case FieldForm.FEATURE:
                 return self.feature(value, where)
-            case Form.LINE:
+            case FieldForm.LINE:
                 if isinstance(value, str) and "." not in value:
                     return (PointRef(self.a_part(value, where), ""),)
                 return self.feature(value, where, 2)
-            case Form.POINT:
+            case FieldForm.POINT:
                 return (self.reference(value, where),)
-            case Form.PART:
+            case FieldForm.PART:
                 return self.a_part(value, where)
-            case Form.AMOUNT:
+            case FieldForm.AMOUNT:
                 return value  # read when it is known what the joint counts
-            case Form.TRACE:
+            case FieldForm.TRACE:
                 if isinstance(value, str) and value in self.traces:
                     return value
                 self.fault(where, f"there is no trace '{value}'{suggestion(str(value), list(self.traces))}")
                 return ""
-            case Form.MEASURE:
+            case FieldForm.MEASURE:
                 if isinstance(value, str) and value in self.measures:
                     return value
                 near = suggestion(str(value), list(self.measures))
@@ -246,7 +246,7 @@ class StudyFields(ProgramFields):
         if "of" in given:
             return self.measures.get(given["of"])
         for field in fields:  # an amount counts what the joint counts
-            if field.form is Form.AMOUNT and field.name in item:
+            if field.form is FieldForm.AMOUNT and field.name in item:
                 counts = self.dimension_of(Measure(key, "coordinate", (), (), given["joint"])) or Dimension.NUMBER
                 given[field.name] = self.positive(item, field.name, counts, place)
         a = given.pop("point", given.pop("a", ()))

@@ -12,7 +12,7 @@ from typing import Any
 
 from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES
-from ..kinds import Field, Form
+from ..kinds import Field, FieldForm
 from ..measures import MEASURE_KINDS
 from .copies import lineage
 from .expressions import names, with_name
@@ -56,14 +56,18 @@ class Reference:
 
 # Keys of entries of each section that name something; an entry of lists is read one by one.
 SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
-    "groups": (Field("parts", form=Form.PARTS),),
-    "traces": (Field("point", form=Form.FEATURE), Field("on", form=Form.PART)),
-    "drivers": (Field("joint", form=Form.JOINT), Field("program", form=Form.PROGRAM), Field("after", form=Form.DRIVER)),
-    "pairs": (Field("parts", form=Form.PARTS),),
+    "groups": (Field("parts", form=FieldForm.PARTS),),
+    "traces": (Field("point", form=FieldForm.FEATURE), Field("on", form=FieldForm.PART)),
+    "drivers": (
+        Field("joint", form=FieldForm.JOINT),
+        Field("program", form=FieldForm.PROGRAM),
+        Field("after", form=FieldForm.DRIVER),
+    ),
+    "pairs": (Field("parts", form=FieldForm.PARTS),),
 }
-BY_NAME = {Form.PART: "parts", Form.PARTS: "parts", Form.JOINT: "joints", Form.MEASURE: "measures",
-           Form.PROGRAM: "programs", Form.DRIVER: "drivers",
-           Form.TRACE: "traces"}
+BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
+           FieldForm.PROGRAM: "programs", FieldForm.DRIVER: "drivers",
+           FieldForm.TRACE: "traces"}
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 
 
@@ -74,11 +78,11 @@ def spot_paths() -> tuple[tuple[str, ...], ...]:
     for field in (field for shape in SHAPES for field in shape.fields):
         here = ("shapes", "*", field.name)
         match field.form:
-            case Form.SPOT:
+            case FieldForm.SPOT:
                 found[here] = None
-            case Form.SPOTS:
+            case FieldForm.SPOTS:
                 found[(*here, "*")] = None
-            case Form.SEGMENTS:
+            case FieldForm.SEGMENTS:
                 found |= {(*here, "*", "to"): None, (*here, "*", "center"): None}
     return tuple(found)
 
@@ -147,14 +151,14 @@ def _of_entry(
         fields = MEASURE_KINDS[entry["measure"]].fields
     elif section == "joints":
         coupling = COUPLING_TYPES.get(entry["type"])
-        sides = Form.JOINT if coupling is not None else Form.FEATURE
+        sides = FieldForm.JOINT if coupling is not None else FieldForm.FEATURE
         fields = (Field("a", form=sides), Field("b", form=sides), *(coupling.fields if coupling is not None else ()))
     for field in fields:
         for place, text in _texts(entry.get(field.name), (*here, field.name)):
-            if field.form in BY_NAME or (field.form is Form.LINE and "." not in text):
+            if field.form in BY_NAME or (field.form is FieldForm.LINE and "." not in text):
                 named = path_of(root, at, BY_NAME.get(field.form, "parts"), text, tree)
                 yield Reference(place, text, "name", named)
-            elif field.form in (Form.FEATURE, Form.LINE, Form.POINT):
+            elif field.form in (FieldForm.FEATURE, FieldForm.LINE, FieldForm.POINT):
                 yield Reference(place, text, "point", point_of(root, at, text, tree))
 
 

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from ..disjoint_set import DisjointSet
 from ..document.model import Document
+from ..formatting import describe_measure, shown
 from ..kinematics.motion import Motion
-from ..ties import Ties
-from ..words import measured_told, shown
 from .checks import Outcome, Verdict
 
 
@@ -33,7 +33,7 @@ def advise_document(document: Document) -> list[Advice]:
     for part, joints in zero_lengths(document):
         text = f"Joints {' and '.join(joints)} hold '{part}' at one and the same point: that link has no length"
         found.append(Advice(text, f"parts.{part}"))
-    loose = loose_parts(document)
+    loose = unjoined_parts(document)
     if loose:
         verb = "is" if len(loose) == 1 else "are"
         listed = ", ".join(loose[:3]) + ("…" if len(loose) > 3 else "")
@@ -84,7 +84,7 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict], more: int = 0) -> li
 
 def _failing(verdict: Verdict, document: Document) -> str:
     check, units = verdict.check, document.units
-    subject = measured_told(check.measured)
+    subject = describe_measure(check.measured)
     assert verdict.value is not None
     low = check.at_least is not None and verdict.value < check.at_least
     bound = check.at_least if low else check.at_most
@@ -102,8 +102,8 @@ def unwatched(more: int) -> str:
     """What to do where there are so many more pairs than are watched; empty where there are none."""
     if not more:
         return ""
-    told = f"{more:,} pairs of parts are not watched, those placed furthest apart: there are too many; "
-    return told + "give what never meets depths of its own, or name in checks the pairs that matter"
+    message = f"{more:,} pairs of parts are not watched, those placed furthest apart: there are too many; "
+    return message + "give what never meets depths of its own, or name in checks the pairs that matter"
 
 
 def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
@@ -122,9 +122,9 @@ def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
     return found
 
 
-def loose_parts(document: Document) -> list[str]:
+def unjoined_parts(document: Document) -> list[str]:
     """Parts that no chain of joints and groups ties to a fixed part (to the first part where none is fixed)."""
     roots = document.fixed_parts or list(document.parts)[:1]
     joined = ((joint.a.part, joint.b.part) for joint in document.active_joints.values())
-    ties = Ties([*document.rigid, *joined])
+    ties = DisjointSet([*document.rigid, *joined])
     return [part for part in document.parts if ties.head(part) != ties.head(roots[0])]

@@ -5,10 +5,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from ..cancellation import CancellationToken
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
-from ..work import Work
 from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
@@ -70,22 +70,22 @@ class Findings:
     def tally(self) -> str:
         """How many checks came out how: ``4 pass, 1 fails, 1 unproven``."""
         counts = {outcome: len(self.with_outcome(outcome)) for outcome in Outcome}
-        told = [f"{counts[Outcome.PASS]} pass", f"{counts[Outcome.FAIL]} fail"]
-        told += [f"{count} {outcome}" for outcome, count in list(counts.items())[2:] if count]
-        return ", ".join(told)
+        message = [f"{counts[Outcome.PASS]} pass", f"{counts[Outcome.FAIL]} fail"]
+        message += [f"{count} {outcome}" for outcome, count in list(counts.items())[2:] if count]
+        return ", ".join(message)
 
 
 def analyse(
     document: Document,
     steps: int | None = None,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
     moved: Callable[[Motion], None] | None = None,
     gauged: Callable[[tuple[Gap, ...]], None] | None = None,
 ) -> Findings:
     """The findings of a document. Raises `DocumentError` where the document makes no sense as a mechanism, `Cancelled`
     where the work is no longer wanted. `moved` is given the motion as soon as it is known, before it is judged,
     `gauged` what is certain of the pairs so far, now and then."""
-    work = work or Work()
+    work = work or CancellationToken()
     motion = simulate(document, steps, work.part(0.0, 0.4))
     work.done(0.4)
     if moved is not None:
@@ -97,8 +97,8 @@ def analyse(
         from ..clearance.pairs import watched
 
         pairs, more = watched(document)
-        told = None if gauged is None else _now_and_then(document, gauged)
-        approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), told))
+        message = None if gauged is None else _now_and_then(document, gauged)
+        approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), message))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
@@ -130,12 +130,12 @@ def _now_and_then(
     document: Document, gauged: Callable[[tuple[Gap, ...]], None]
 ) -> "Callable[[list[Approach]], None]":
     """Tells the table of pairs, but not so often that telling takes longer than judging."""
-    told = -AGAIN
+    message = -AGAIN
 
     def tell(approaches: "list[Approach]") -> None:
-        nonlocal told
-        if time.monotonic() - told > AGAIN:
+        nonlocal message
+        if time.monotonic() - message > AGAIN:
             gauged(gaps(document, approaches))
-            told = time.monotonic()
+            message = time.monotonic()
 
     return tell

@@ -11,17 +11,17 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Check
 from ..errors import DocumentError
+from ..formatting import shown
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_KINDS
-from ..words import shown
 from .measuring import dimension_of, ends_of, values_of
 from .wholes import whole_of
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
 
-HAIR = 1e-9
+TOLERANCE = 1e-9
 """Rounding that is forgiven (core units)."""
 
 
@@ -86,8 +86,8 @@ def _at(motion: Motion, check: Check, dimension: Dimension) -> Verdict:
     assert check.at is not None
     t = times_at(motion, check.at)
     if not t.size:
-        told = shown(check.at, motion.driver_dimension, motion.document.units)
-        reason = f"the driver '{motion.drive.drivers[0].id}' never stands at {told}"
+        message = shown(check.at, motion.driver_dimension, motion.document.units)
+        reason = f"the driver '{motion.drive.drivers[0].id}' never stands at {message}"
         return _without(motion, check, dimension, reason)
     values = values_of(check.measured, motion, t)
     low, high = int(np.argmin(values)), int(np.argmax(values))
@@ -153,7 +153,7 @@ def _verdict(
     margin, value, t = min(options)
     if math.isnan(margin):
         return _without(motion, check, dimension, "its value is no number somewhere on the way")
-    outcome = Outcome.PASS if margin >= -HAIR else Outcome.FAIL
+    outcome = Outcome.PASS if margin >= -TOLERANCE else Outcome.FAIL
     reason = ""
     if outcome is Outcome.PASS and motion.stop is not None and not (grows and check.at_most is None):
         outcome, reason = Outcome.UNPROVEN, "the motion stops before its end"

@@ -11,13 +11,13 @@ import numpy as np
 from ..arrays import Array, Index, Plane
 from ..document.model import Document, Measure, PointRef, Trace, Track
 from ..errors import DocumentError, located
+from ..formatting import describe_measure
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.extremes import narrowed
 from ..kinematics.motion import Motion
 from ..kinematics.traces import TracePath, trace
 from ..measures import MEASURE_KINDS
-from ..words import measured_told
 from .series import Series, with_extremes
 from .wholes import refuse_suspended, whole_of
 
@@ -342,11 +342,11 @@ def track_series(motion: Motion, track: Track) -> Series | None:
 
 def title_of(measure: Measure) -> str:
     """What to call a measure in a few words: that of a joint's coordinate by the joint alone."""
-    told = measured_told(measure)
+    message = describe_measure(measure)
     if measure.kind == "coordinate":
-        return told
+        return message
     axis = f" {measure.values['axis']}" if "axis" in measure.values else ""
-    return f"{told} {MEASURE_KINDS[measure.kind].title.lower()}{axis}"
+    return f"{message} {MEASURE_KINDS[measure.kind].title.lower()}{axis}"
 
 
 def found_now(motion: Motion, measure: Measure, kind: str) -> float | None:

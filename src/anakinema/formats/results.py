@@ -11,11 +11,11 @@ import numpy as np
 
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
+from ..formatting import describe_measure, in_document_units, shown
 from ..kinds import Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
 from ..kinematics.traces import trace
-from ..words import in_document_units, measured_told, shown
 
 
 def motion_csv(motion: Motion) -> str:
@@ -125,8 +125,8 @@ def driver_value(motion: Motion, value: float | None) -> float | None:
 
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
-    told = {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
-    return told | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
+    message = {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    return message | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
 
 
 def wanted_text(verdict: Verdict, units: Units) -> str:
@@ -143,9 +143,9 @@ def modes_table(motion: Motion, found: Modes) -> str:
     rows = [("way", *coordinates.ids, *(("limits",) if some_outside else ()))]
     for number, mode in enumerate(found.ways, 1):
         values = motion.posed(mode.q, near).tolist()
-        told = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
+        message = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
         kept = f"outside those of {', '.join(mode.outside)}" if mode.outside else "kept"
-        rows.append((str(number), *told, *((kept,) if some_outside else ())))
+        rows.append((str(number), *message, *((kept,) if some_outside else ())))
     table = aligned(rows, right=range(1, len(coordinates.ids) + 1))
     return table + (f"{found.doubt}\n" if found.doubt else "")
 
@@ -172,7 +172,7 @@ def check_table(findings: Findings) -> str:
         at = "–"
         if verdict.value is not None and verdict.driver is not None:
             at = shown(verdict.driver, motion.driver_dimension, units)
-        subject = measured_told(check.measured)
+        subject = describe_measure(check.measured)
         wanted = wanted_text(verdict, units)
         word = "FAIL" if verdict.outcome is Outcome.FAIL else str(verdict.outcome)
         word += f": {verdict.reason}" if verdict.reason else ""

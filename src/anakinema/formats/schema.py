@@ -8,7 +8,7 @@ from ..document.read_study import MAX_STEPS, MOST_TIMES
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES, JOINT_TYPES
-from ..kinds import Field, Form
+from ..kinds import Field, FieldForm
 from ..laws import STANDARD
 from ..measures import MEASURE_KINDS
 
@@ -38,22 +38,23 @@ FLAG: Schema = {"type": "boolean"}
 VALUE = _ref("value")
 POINT = _ref("reference")
 SEGMENTS = _list(_object(["to"], to=_ref("spot"), center=_ref("spot"), ccw=FLAG), 1)
-FORMS: Mapping[Form, Schema] = {
-    Form.NUMBER: VALUE, Form.PAIR: _ref("pair"), Form.SPOT: _ref("spot"), Form.SEGMENTS: SEGMENTS,
-    Form.PART: _ref("path"), Form.JOINT: _ref("path"), Form.MEASURE: _ref("id"),
-    Form.TRACE: _ref("path"), Form.PROGRAM: _ref("id"), Form.DRIVER: _ref("id"), Form.POINT: POINT, Form.AMOUNT: VALUE,
-    Form.PARTS: _list(_ref("path"), 2, 2),
-    Form.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
-    Form.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
+FORMS: Mapping[FieldForm, Schema] = {
+    FieldForm.NUMBER: VALUE, FieldForm.PAIR: _ref("pair"), FieldForm.SPOT: _ref("spot"), FieldForm.SEGMENTS: SEGMENTS,
+    FieldForm.PART: _ref("path"), FieldForm.JOINT: _ref("path"), FieldForm.MEASURE: _ref("id"),
+    FieldForm.TRACE: _ref("path"), FieldForm.PROGRAM: _ref("id"), FieldForm.DRIVER: _ref("id"),
+    FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
+    FieldForm.PARTS: _list(_ref("path"), 2, 2),
+    FieldForm.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
+    FieldForm.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
 }  # fmt: skip
 
 
 def of_field(field: Field) -> Schema:
     """What may stand in a field."""
-    if field.form is Form.WORD:
+    if field.form is FieldForm.WORD:
         return {"enum": list(field.words)}
-    found = _list(_ref("spot"), field.least, field.most) if field.form is Form.SPOTS else FORMS[field.form]
-    return {**found, "description": field.told} if field.told and "$ref" not in found else found
+    found = _list(_ref("spot"), field.least, field.most) if field.form is FieldForm.SPOTS else FORMS[field.form]
+    return {**found, "description": field.description} if field.description and "$ref" not in found else found
 
 
 def _of_kind(key: str, name: str, fields: Iterable[Field], **more: Schema) -> Schema:
@@ -107,7 +108,7 @@ def schema() -> Schema:
             programs=_named(program),
             tracks=_named({"oneOf": tracks}),
             trials={"type": "array", "items": {"type": "object"}, "description": "The log of what was tried."},
-            pairs=_named(_object(["parts", "ignore"], parts=FORMS[Form.PARTS], ignore={**TEXT, "minLength": 1})),
+            pairs=_named(_object(["parts", "ignore"], parts=FORMS[FieldForm.PARTS], ignore={**TEXT, "minLength": 1})),
             picture=_object(["data", "width"], data=TEXT, at=_ref("pair"), width=VALUE, note=TEXT),
             positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT, at_opening=FLAG),
                               "oneOf": [{"required": ["drivers"]}, {"required": ["joints"]}]}),
@@ -166,12 +167,12 @@ def _definitions() -> Schema:
 
 
 def _keys(fields: Iterable[Field]) -> str:
-    told = []
+    message = []
     for field in fields:
         words = f": {', '.join(f'`{word}`' for word in field.words)}" if field.words else ""
         optional = "" if field.required or field.words else " (may be left out)"
-        told.append(f"`{field.name}`{optional}{words}, {field.told}")
-    return "; ".join(told)
+        message.append(f"`{field.name}`{optional}{words}, {field.description}")
+    return "; ".join(message)
 
 
 def _table(head: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:
@@ -197,11 +198,11 @@ def tables() -> dict[str, str]:
                                        for kind in COUPLING_TYPES.values()]),
         "shapes": _table(("kind", "", "keys"), shapes),
         "laws": _table(("law", "what it does", "peak velocity", "peak acceleration"), [
-            (f"`{law.name}`", law.told, f"{law.peak(1):.4g}",
+            (f"`{law.name}`", law.description, f"{law.peak(1):.4g}",
              f"{law.peak(2):.4g}" if law.peak(2) else "0, jolts at its ends") for law in STANDARD.values()
         ]),
         "measures": _table(("measure", "what it is", "keys"), [
-            (f"`{kind.name}`", kind.told, _keys(kind.fields)) for kind in MEASURE_KINDS.values()
+            (f"`{kind.name}`", kind.description, _keys(kind.fields)) for kind in MEASURE_KINDS.values()
         ]),
     }  # fmt: skip
 

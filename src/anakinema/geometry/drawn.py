@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..work import Work
+from ..cancellation import CancellationToken
 
 MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 """Millimetres in one unit."""
@@ -18,7 +18,7 @@ FARTHEST = 1e8
 
 
 @dataclass(frozen=True)
-class Piece:
+class DrawnPiece:
     """A straight line, or an arc about a center, counter-clockwise or clockwise; of a full circle start and end are one
     place."""
 
@@ -27,17 +27,17 @@ class Piece:
     center: complex | None = None
     ccw: bool = True
 
-    def turned(self) -> "Piece":
+    def turned(self) -> "DrawnPiece":
         """The other way round."""
-        return Piece(self.end, self.start, self.center, not self.ccw)
+        return DrawnPiece(self.end, self.start, self.center, not self.ccw)
 
-    def scaled(self, by: float) -> "Piece":
+    def scaled(self, by: float) -> "DrawnPiece":
         """In another unit."""
-        return Piece(self.start * by, self.end * by, None if self.center is None else self.center * by, self.ccw)
+        return DrawnPiece(self.start * by, self.end * by, None if self.center is None else self.center * by, self.ccw)
 
-    def moved(self, by: complex) -> "Piece":
+    def moved(self, by: complex) -> "DrawnPiece":
         """Elsewhere."""
-        return Piece(self.start + by, self.end + by, None if self.center is None else self.center + by, self.ccw)
+        return DrawnPiece(self.start + by, self.end + by, None if self.center is None else self.center + by, self.ccw)
 
     @property
     def sound(self) -> bool:
@@ -62,7 +62,7 @@ class Outline:
     """A closed chain of pieces on a layer. `cuts` are the outlines within it that take away."""
 
     layer: str
-    pieces: tuple[Piece, ...]
+    pieces: tuple[DrawnPiece, ...]
     cuts: tuple["Outline", ...] = ()
 
     @property
@@ -97,7 +97,7 @@ class Drawing:
     """The pieces of a drawing by layer, the unit that the file says (empty where it says none), and what there is to
     tell of reading it."""
 
-    layers: dict[str, list[Piece]]
+    layers: dict[str, list[DrawnPiece]]
     unit: str = ""
     report: list[str] = field(default_factory=list)
 
@@ -139,39 +139,41 @@ class Chosen:
     cuts: tuple[str, ...] = ()
 
 
-def outlined(drawing: Drawing, chosen: Chosen, work: Work | None = None) -> tuple[list[Outline], list[str]]:
+def outlined(
+    drawing: Drawing, chosen: Chosen, work: CancellationToken | None = None
+) -> tuple[list[Outline], list[str]]:
     """The outlines of what is chosen, in the unit that is wanted, and what there is to tell of them. Layers that the
     drawing has not are none. What lies on another layer lies before or behind, and is no cut."""
-    work = work or Work()
+    work = work or CancellationToken()
     parts: list[Outline] = []
     cuts: list[Outline] = []
-    told: list[str] = []
+    message: list[str] = []
     for layer in drawing.layers:
         if layer not in (*chosen.parts, *chosen.cuts):
             continue
         pieces = [piece.scaled(chosen.scale) for piece in drawing.layers[layer]]
         found, report = chained(layer, pieces, chosen.gap * chosen.scale, work)
-        told += [f"{layer}: {line}" for line in report]
+        message += [f"{layer}: {line}" for line in report]
         if layer in chosen.parts:
             parts += nested(found, work)
         else:
             cuts += found
-    return shared_cuts(parts, cuts, work), told
+    return shared_cuts(parts, cuts, work), message
 
 
 def chained(
-    layer: str, pieces: Sequence[Piece], tolerance: float, work: Work | None = None
+    layer: str, pieces: Sequence[DrawnPiece], tolerance: float, work: CancellationToken | None = None
 ) -> tuple[list[Outline], list[str]]:
     """Pieces chained end to end into closed outlines; gaps up to a tolerance are healed, by moving ends of lines or by
     a short line where an arc ends. Also what there is to tell: what was healed, what stays open.
 
-    >>> square = [Piece(0j, 1 + 0j), Piece(1 + 1j, 1 + 0j), Piece(1 + 1j, 1j), Piece(1j, 0j)]
+    >>> square = [DrawnPiece(0j, 1 + 0j), DrawnPiece(1 + 1j, 1 + 0j), DrawnPiece(1 + 1j, 1j), DrawnPiece(1j, 0j)]
     >>> len(chained("", square, 1e-6)[0][0].pieces)
     4
     """
     from scipy.spatial import cKDTree  # takes long to load, and is wanted here only
 
-    def full(piece: Piece) -> bool:
+    def full(piece: DrawnPiece) -> bool:
         return piece.center is not None and abs(piece.end - piece.start) <= 1e-9 and piece.sweep != 0
 
     rest = [piece for piece in pieces if not full(piece) and (piece.center is not None or piece.start != piece.end)]
@@ -181,7 +183,7 @@ def chained(
     ends = np.array([z for piece in rest for z in (piece.start, piece.end)], dtype=complex)
     tree = cKDTree(np.column_stack((ends.real, ends.imag))) if ends.size else None
     used = [False] * len(rest)
-    work = work or Work()
+    work = work or CancellationToken()
     for first in range(len(rest)):
         if used[first]:
             continue
@@ -214,35 +216,35 @@ def chained(
     return [outline for outline in outlines if abs(outline.area) > 0], report
 
 
-def _closed(chain: list[Piece]) -> tuple[list[Piece], int]:
+def _closed(chain: list[DrawnPiece]) -> tuple[list[DrawnPiece], int]:
     """A chain whose ends meet exactly, and how many gaps were healed for it."""
-    found: list[Piece] = []
+    found: list[DrawnPiece] = []
     mended = 0
     for k, piece in enumerate(chain):
         after = chain[(k + 1) % len(chain)]
-        hair = 1e-9 * max(abs(piece.start), abs(piece.end), 1.0)
-        loose = piece.center is None or bool(found and abs(found[-1].end - piece.start) <= hair)
+        tolerance = 1e-9 * max(abs(piece.start), abs(piece.end), 1.0)
+        loose = piece.center is None or bool(found and abs(found[-1].end - piece.start) <= tolerance)
         now = replace(piece, start=found[-1].end) if found and loose else piece
         if now.center is not None and found and found[-1].end != now.start:
             if found[-1].center is None:
                 found[-1] = replace(found[-1], end=now.start)
             else:
-                found.append(Piece(found[-1].end, now.start))
+                found.append(DrawnPiece(found[-1].end, now.start))
         gap = abs(now.end - after.start)
         if gap > 0:
-            mended += gap > hair
-            if now.center is None or gap <= hair:
+            mended += gap > tolerance
+            if now.center is None or gap <= tolerance:
                 now = replace(now, end=after.start)
         found.append(now)
     if found[-1].end != found[0].start:
         if found[0].center is None:
             found[0] = replace(found[0], start=found[-1].end)
         else:
-            found.append(Piece(found[-1].end, found[0].start))
+            found.append(DrawnPiece(found[-1].end, found[0].start))
     return found, mended
 
 
-def nested(outlines: Iterable[Outline], work: Work | None = None) -> list[Outline]:
+def nested(outlines: Iterable[Outline], work: CancellationToken | None = None) -> list[Outline]:
     """Outlines with those that lie within them as their cuts; what lies within a cut is an outline again."""
     ordered = sorted(outlines, key=lambda outline: -abs(outline.area))
     rings = Rings(ordered, work)
@@ -258,7 +260,9 @@ def nested(outlines: Iterable[Outline], work: Work | None = None) -> list[Outlin
     ]
 
 
-def shared_cuts(outlines: Iterable[Outline], cuts: Iterable[Outline], work: Work | None = None) -> list[Outline]:
+def shared_cuts(
+    outlines: Iterable[Outline], cuts: Iterable[Outline], work: CancellationToken | None = None
+) -> list[Outline]:
     """Outlines with further cuts, each given to the smallest outline in which it lies; others are left out."""
     found = list(outlines)
     order = sorted(range(len(found)), key=lambda k: -abs(found[k].area))
@@ -274,8 +278,8 @@ def shared_cuts(outlines: Iterable[Outline], cuts: Iterable[Outline], work: Work
 class Rings:
     """Places along outlines, to tell what lies within which. The outlines stand from the largest to the smallest."""
 
-    def __init__(self, outlines: Sequence[Outline], work: Work | None = None):
-        self.work = work or Work()
+    def __init__(self, outlines: Sequence[Outline], work: CancellationToken | None = None):
+        self.work = work or CancellationToken()
         self.rings = []
         for outline in outlines:
             self.work.check()

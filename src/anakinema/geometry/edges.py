@@ -11,7 +11,7 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
 
-HAIR = 1e-9
+TOLERANCE = 1e-9
 """Angle (rad) beside an arc's end that still counts as on it."""
 
 
@@ -86,8 +86,8 @@ def boxes(edges: Edges) -> tuple[Plane, Plane]:
 def _passes(edges: Edges, angle: float) -> Mask:
     """Which edges are arcs that pass an angle, or begin or end a hair beside it."""
     way = np.where(edges.sweep < 0, -1.0, 1.0)
-    turned = np.mod(way * (angle - edges.angle) + HAIR, 2 * np.pi)
-    found: Mask = edges.is_arc & (turned <= np.abs(edges.sweep) + 2 * HAIR)
+    turned = np.mod(way * (angle - edges.angle) + TOLERANCE, 2 * np.pi)
+    found: Mask = edges.is_arc & (turned <= np.abs(edges.sweep) + 2 * TOLERANCE)
     return found
 
 

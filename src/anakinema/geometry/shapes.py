@@ -9,29 +9,29 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
-from ..kinds import LEAST_SIZE, Dimension, Field, Form
+from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
 
 Point = tuple[float, float]
 Told = Callable[[float], str]
 """Says a length with its unit."""
 
-CENTER = Field("center", form=Form.SPOT, required=True, told="its centre")
-WIDTH = Field("width", required=True, size=True, told="its width")
-CORNER = Field("corner_radius", told="radius of its rounded corners")
+CENTER = Field("center", form=FieldForm.SPOT, required=True, description="its centre")
+WIDTH = Field("width", required=True, size=True, description="its width")
+CORNER = Field("corner_radius", description="radius of its rounded corners")
 
 
-def over(at: Point) -> Point:
+def mirrored(at: Point) -> Point:
     """A place turned over about the x axis."""
     return at[0], -at[1]
 
 
-def corner_faults(radius: float, most: float, told: Told) -> Iterator[tuple[str, str]]:
+def corner_faults(radius: float, most: float, description: Told) -> Iterator[tuple[str, str]]:
     """What is wrong with a radius of corners."""
     if radius < 0 or radius > most:
-        limit = f" and at most {told(most)}" if math.isfinite(most) else ""
-        yield "corner_radius", f"must be at least 0{limit}, it is {told(radius)}"
+        limit = f" and at most {description(most)}" if math.isfinite(most) else ""
+        yield "corner_radius", f"must be at least 0{limit}, it is {description(radius)}"
     elif 0 < radius < LEAST_SIZE:
-        yield "corner_radius", f"{told(radius)} is too small to be meant; a sharp corner has 0"
+        yield "corner_radius", f"{description(radius)} is too small to be meant; a sharp corner has 0"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,11 +45,11 @@ class Shape:
     cut: bool = False
     depth: tuple[float, float] | None = None
 
-    def faults(self, told: Told) -> Iterator[tuple[str, str]]:
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
         """What is wrong with its numbers: the key (empty for the whole) and the words."""
         yield from ()
 
-    def over(self) -> Self:
+    def mirrored(self) -> Self:
         """It turned over about the x axis: y becomes −y."""
         raise NotImplementedError
 
@@ -60,13 +60,16 @@ class Bar(Shape):
 
     kind = "bar"
     title = "Bar"
-    fields = (Field("through", form=Form.SPOTS, required=True, least=2, told="the places that it runs through"), WIDTH)
+    fields = (
+        Field("through", form=FieldForm.SPOTS, required=True, least=2, description="the places that it runs through"),
+        WIDTH,
+    )
 
     through: tuple[Point, ...]
     width: float
 
-    def over(self) -> Self:
-        return replace(self, through=tuple(map(over, self.through)))
+    def mirrored(self) -> Self:
+        return replace(self, through=tuple(map(mirrored, self.through)))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -75,13 +78,13 @@ class Disc(Shape):
 
     kind = "disc"
     title = "Disc"
-    fields = (CENTER, Field("diameter", required=True, size=True, told="its diameter"))
+    fields = (CENTER, Field("diameter", required=True, size=True, description="its diameter"))
 
     center: Point
     diameter: float
 
-    def over(self) -> Self:
-        return replace(self, center=over(self.center))
+    def mirrored(self) -> Self:
+        return replace(self, center=mirrored(self.center))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,8 +94,8 @@ class Rectangle(Shape):
     kind = "rectangle"
     title = "Rectangle"
     fields = (
-        CENTER, Field("size", form=Form.PAIR, required=True, told="its sizes along and across"),
-        Field("angle", Dimension.ANGLE, told="the direction of its first size"), CORNER,
+        CENTER, Field("size", form=FieldForm.PAIR, required=True, description="its sizes along and across"),
+        Field("angle", Dimension.ANGLE, description="the direction of its first size"), CORNER,
     )  # fmt: skip
 
     center: Point
@@ -100,15 +103,15 @@ class Rectangle(Shape):
     angle: float = 0.0
     corner_radius: float = 0.0
 
-    def faults(self, told: Told) -> Iterator[tuple[str, str]]:
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
         if min(self.size) <= 0:
             yield "size", "both sizes must be greater than zero"
         elif min(self.size) < LEAST_SIZE:
-            yield "size", f"{told(min(self.size))} is too small to be meant"
-        yield from corner_faults(self.corner_radius, min(self.size) / 2, told)
+            yield "size", f"{description(min(self.size))} is too small to be meant"
+        yield from corner_faults(self.corner_radius, min(self.size) / 2, description)
 
-    def over(self) -> Self:
-        return replace(self, center=over(self.center), angle=-self.angle)
+    def mirrored(self) -> Self:
+        return replace(self, center=mirrored(self.center), angle=-self.angle)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,17 +121,18 @@ class Polygon(Shape):
     kind = "polygon"
     title = "Polygon"
     fields = (
-        Field("vertices", form=Form.SPOTS, required=True, least=3, told="its corners, one after the other"), CORNER,
+        Field("vertices", form=FieldForm.SPOTS, required=True, least=3,
+              description="its corners, one after the other"), CORNER,
     )  # fmt: skip
 
     vertices: tuple[Point, ...]
     corner_radius: float = 0.0
 
-    def faults(self, told: Told) -> Iterator[tuple[str, str]]:
-        yield from corner_faults(self.corner_radius, math.inf, told)
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
+        yield from corner_faults(self.corner_radius, math.inf, description)
 
-    def over(self) -> Self:
-        return replace(self, vertices=tuple(map(over, reversed(self.vertices))))
+    def mirrored(self) -> Self:
+        return replace(self, vertices=tuple(map(mirrored, reversed(self.vertices))))
 
 
 @dataclass(frozen=True)
@@ -139,9 +143,9 @@ class Segment:
     center: Point | None = None
     ccw: bool = True
 
-    def over(self) -> "Segment":
+    def mirrored(self) -> "Segment":
         """It turned over about the x axis."""
-        return Segment(over(self.to), None if self.center is None else over(self.center), not self.ccw)
+        return Segment(mirrored(self.to), None if self.center is None else mirrored(self.center), not self.ccw)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -151,25 +155,27 @@ class Path(Shape):
     kind = "path"
     title = "Outline"
     fields = (
-        Field("start", form=Form.SPOT, required=True, told="where it begins"),
-        Field("segments", form=Form.SEGMENTS, required=True, told="its lines and arcs, one after the other"),
+        Field("start", form=FieldForm.SPOT, required=True, description="where it begins"),
+        Field(
+            "segments", form=FieldForm.SEGMENTS, required=True, description="its lines and arcs, one after the other"
+        ),
     )
 
     start: Point
     segments: tuple[Segment, ...]
 
-    def faults(self, told: Told) -> Iterator[tuple[str, str]]:
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
         at = self.start
         for i, segment in enumerate(self.segments):
             if segment.center is not None:
                 radii = math.dist(segment.center, at), math.dist(segment.center, segment.to)
                 if abs(radii[0] - radii[1]) > 1e-6 * max(*radii, 1e-9):
-                    text = f"the arc's ends lie at {told(radii[0])} and {told(radii[1])} from its center"
+                    text = f"the arc's ends lie at {description(radii[0])} and {description(radii[1])} from its center"
                     yield f"segments.{i}", text
             at = segment.to
 
-    def over(self) -> Self:
-        return replace(self, start=over(self.start), segments=tuple(one.over() for one in self.segments))
+    def mirrored(self) -> Self:
+        return replace(self, start=mirrored(self.start), segments=tuple(one.mirrored() for one in self.segments))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -179,14 +185,15 @@ class Slot(Shape):
     kind = "slot"
     title = "Slot"
     fields = (
-        Field("through", form=Form.SPOTS, required=True, least=2, most=2, told="the middles of its two ends"), WIDTH,
+        Field("through", form=FieldForm.SPOTS, required=True, least=2, most=2,
+              description="the middles of its two ends"), WIDTH,
     )  # fmt: skip
 
     through: tuple[Point, ...]
     width: float
 
-    def over(self) -> Self:
-        return replace(self, through=tuple(map(over, self.through)))
+    def mirrored(self) -> Self:
+        return replace(self, through=tuple(map(mirrored, self.through)))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -196,9 +203,9 @@ class ArcSlot(Shape):
     kind = "slot"
     title = "Arc slot"
     fields = (
-        CENTER, Field("radius", required=True, size=True, told="radius of its centre line"),
-        Field("from", Dimension.ANGLE, required=True, told="the angle at which it begins", attribute="start"),
-        Field("to", Dimension.ANGLE, required=True, told="the angle at which it ends", attribute="stop"), WIDTH,
+        CENTER, Field("radius", required=True, size=True, description="radius of its centre line"),
+        Field("from", Dimension.ANGLE, required=True, description="the angle at which it begins", attribute="start"),
+        Field("to", Dimension.ANGLE, required=True, description="the angle at which it ends", attribute="stop"), WIDTH,
     )  # fmt: skip
 
     center: Point
@@ -207,14 +214,17 @@ class ArcSlot(Shape):
     stop: float
     width: float
 
-    def faults(self, told: Told) -> Iterator[tuple[str, str]]:
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
         if self.width >= 2 * self.radius:
-            yield "width", f"must be less than twice the radius {told(self.radius)}, it is {told(self.width)}"
+            yield (
+                "width",
+                f"must be less than twice the radius {description(self.radius)}, it is {description(self.width)}",
+            )
         if not 0 < self.stop - self.start < 2 * math.pi:
             yield "", "'to' must exceed 'from' by less than a full turn"
 
-    def over(self) -> Self:
-        return replace(self, center=over(self.center), start=-self.stop, stop=-self.start)
+    def mirrored(self) -> Self:
+        return replace(self, center=mirrored(self.center), start=-self.stop, stop=-self.start)
 
 
 SHAPES: tuple[type[Shape], ...] = (Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot)

@@ -2,7 +2,7 @@
 
 import math
 
-from ..kinds import Dimension, Field, Form
+from ..kinds import Dimension, Field, FieldForm
 from .coupling import CouplingType, Given, positive_pair, quotient
 
 
@@ -15,9 +15,9 @@ class Belt(CouplingType):
     wants = ("angle", "angle")
     symbol = "belt"
     fields = (
-        Field("diameters", form=Form.PAIR, told="[of a, of b]"),
-        Field("teeth", Dimension.NUMBER, Form.PAIR, told="[of a, of b], in place of the diameters"),
-        Field("run", form=Form.WORD, words=("open", "crossed"), told="how the belt runs"),
+        Field("diameters", form=FieldForm.PAIR, description="[of a, of b]"),
+        Field("teeth", Dimension.NUMBER, FieldForm.PAIR, description="[of a, of b], in place of the diameters"),
+        Field("run", form=FieldForm.WORD, words=("open", "crossed"), description="how the belt runs"),
     )
     holds = "Δb = (d_a / d_b) Δa, − for crossed"
     meshes = False

@@ -10,7 +10,7 @@ class Distance(JointType):
     name = "distance"
     title = "Distance"
     symbol = "rod"
-    fields = (Field("length", required=True, told="the distance that is kept"),)
+    fields = (Field("length", required=True, description="the distance that is kept"),)
     holds = "P_b stays at the length from P_a"
 
     def faults(self, values: Values) -> list[str]:

@@ -10,7 +10,7 @@ class Fixed(JointType):
     name = "fixed"
     title = "Fixed"
     symbol = "weld"
-    fields = (Field("angle", Dimension.ANGLE, told="of b against a (default: as placed)"),)
+    fields = (Field("angle", Dimension.ANGLE, description="of b against a (default: as placed)"),)
     holds = "P_b = P_a, θ_b − θ_a = angle"
 
     def rows(self, values: Values, placed_angle: float) -> list[Row]:

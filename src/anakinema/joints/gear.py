@@ -1,6 +1,6 @@
 """Gear pair: two wheels that mesh, on a common carrier."""
 
-from ..kinds import Dimension, Field, Form
+from ..kinds import Dimension, Field, FieldForm
 from .coupling import CouplingType, Given, positive_pair, quotient
 
 
@@ -17,9 +17,18 @@ class Gear(CouplingType):
     wants = ("angle", "angle")
     symbol = "wheels"
     fields = (
-        Field("teeth", Dimension.NUMBER, Form.PAIR, required=True, told="[of a, of b]"),
-        Field("mesh", form=Form.WORD, words=("external", "internal"), told="whether one wheel lies in the other"),
-        Field("carrier", form=Form.PART, told="the part against which both turn (default: as their joints count)"),
+        Field("teeth", Dimension.NUMBER, FieldForm.PAIR, required=True, description="[of a, of b]"),
+        Field(
+            "mesh",
+            form=FieldForm.WORD,
+            words=("external", "internal"),
+            description="whether one wheel lies in the other",
+        ),
+        Field(
+            "carrier",
+            form=FieldForm.PART,
+            description="the part against which both turn (default: as their joints count)",
+        ),
     )
     holds = (
         "Δb = −(n_a / n_b) Δa, + for internal. With `carrier` the angles are those of the wheels (part b of either "

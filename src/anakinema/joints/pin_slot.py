@@ -18,8 +18,8 @@ class PinSlot(JointType):
     title = "Pin in slot"
     symbol = "slot"
     fields = (
-        Field("direction", Dimension.ANGLE, told="of a straight slot, in a's part"),
-        Field("radius", told="of an arc slot about a's point"),
+        Field("direction", Dimension.ANGLE, description="of a straight slot, in a's part"),
+        Field("radius", description="of an arc slot about a's point"),
     )
     holds = "straight: no displacement across the direction; arc: P_b stays at the radius about P_a"
     counts = "straight: displacement along it; arc: angle of P_b about P_a, seen in a's part, counted on over turns"

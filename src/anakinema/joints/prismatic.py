@@ -16,8 +16,8 @@ class Prismatic(JointType):
     title = "Prismatic"
     symbol = "slide"
     fields = (
-        Field("direction", Dimension.ANGLE, required=True, told="the angle of the slide in a's part"),
-        Field("angle", Dimension.ANGLE, told="of b against a (default: as placed)"),
+        Field("direction", Dimension.ANGLE, required=True, description="the angle of the slide in a's part"),
+        Field("angle", Dimension.ANGLE, description="of b against a (default: as placed)"),
     )
     holds = "θ_b − θ_a = angle; no displacement across the direction"
     counts = "displacement of P_b from P_a along the direction"

@@ -12,7 +12,7 @@ class Rack(CouplingType):
     title = "Rack and pinion"
     wants = ("angle", "length")
     symbol = "wheels"
-    fields = (Field("radius", required=True, told="that of the pinion's pitch circle, signed"),)
+    fields = (Field("radius", required=True, description="that of the pinion's pitch circle, signed"),)
     holds = "Δb = radius × Δa, Δa in rad"
 
     def faults(self, given: Given) -> list[str]:

@@ -10,7 +10,7 @@ class Ratio(CouplingType):
     name = "ratio"
     title = "Ratio"
     symbol = "ratio"
-    fields = (Field("ratio", Dimension.NUMBER, required=True, told="what b moves for each unit that a moves"),)
+    fields = (Field("ratio", Dimension.NUMBER, required=True, description="what b moves for each unit that a moves"),)
     holds = "Δb = ratio × Δa in document units"
     meshes = False
 

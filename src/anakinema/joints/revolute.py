@@ -13,7 +13,7 @@ class Revolute(JointType):
     name = "revolute"
     title = "Revolute"
     symbol = "pin"
-    fields = (Field("zero", Dimension.ANGLE, told="the angle that counts as zero"),)
+    fields = (Field("zero", Dimension.ANGLE, description="the angle that counts as zero"),)
     holds = "P_b = P_a"
     counts = "θ_b − θ_a − zero, counted on over full turns"
 

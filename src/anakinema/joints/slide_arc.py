@@ -16,8 +16,8 @@ class SlideArc(JointType):
     title = "Slide on an arc"
     symbol = "slide"
     fields = (
-        Field("radius", required=True, size=True, told="that of the track"),
-        Field("angle", Dimension.ANGLE, told="of b's part against its place on the track (default: as placed)"),
+        Field("radius", required=True, size=True, description="that of the track"),
+        Field("angle", Dimension.ANGLE, description="of b's part against its place on the track (default: as placed)"),
     )
     holds = "P_b stays at the radius about P_a, and b turns as it goes round: θ_b − θ_a less the coordinate is `angle`"
     counts = "as for the arc slot"

@@ -2,7 +2,7 @@
 
 import math
 
-from ..kinds import Field, Form
+from ..kinds import Field, FieldForm
 from .base import JointType, Row, Values
 
 
@@ -23,7 +23,9 @@ class Tangent(JointType):
     title = "Tangent contact"
     symbol = "contact"
     of_edges = True
-    fields = (Field("at_end", form=Form.WORD, words=("stop", "lost"), told="what it does at the end of an edge"),)
+    fields = (
+        Field("at_end", form=FieldForm.WORD, words=("stop", "lost"), description="what it does at the end of an edge"),
+    )
     holds = (
         "straight and arc: the arc's centre stays at its radius from the edge; two arcs: the centres stay at the sum "
         "(or difference) of the radii"

@@ -1,6 +1,6 @@
 """What kinds of things have in common: the fields that they declare, the dimensions of their values."""
 
 from .dimension import Dimension, Units
-from .field import LEAST_SIZE, Field, Form
+from .field import LEAST_SIZE, Field, FieldForm
 
-__all__ = ["LEAST_SIZE", "Dimension", "Field", "Form", "Units"]
+__all__ = ["LEAST_SIZE", "Dimension", "Field", "FieldForm", "Units"]

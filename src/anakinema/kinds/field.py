@@ -10,7 +10,7 @@ LEAST_SIZE = 1e-7
 """Least length that can be a size (document units): below it, corners of outlines coincide by rounding."""
 
 
-class Form(StrEnum):
+class FieldForm(StrEnum):
     """What stands in a field."""
 
     NUMBER = "number"
@@ -56,8 +56,8 @@ class Field:
 
     name: str
     dimension: Dimension = Dimension.LENGTH
-    form: Form = Form.NUMBER
-    told: str = ""
+    form: FieldForm = FieldForm.NUMBER
+    description: str = ""
     required: bool = False
     size: bool = False
     words: tuple[str, ...] = ()

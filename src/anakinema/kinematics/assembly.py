@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array
-from ..work import Work
+from ..cancellation import CancellationToken
 from .equations import DENSE_UP_TO, Equations
 
 if TYPE_CHECKING:
@@ -33,7 +33,7 @@ class Assembly:
 
 
 def assemble(
-    equations: Equations, rough: Array, targets: Array, *, restarts: bool = True, work: Work | None = None
+    equations: Equations, rough: Array, targets: Array, *, restarts: bool = True, work: CancellationToken | None = None
 ) -> Assembly:
     """The assembly nearest to the rough positions (P, 3).
 
@@ -42,7 +42,7 @@ def assemble(
     """
     if equations.rows == 0 or equations.columns == 0:
         return Assembly(rough, open_rows(equations, rough, targets))
-    work = work or Work()
+    work = work or CancellationToken()
     rough = _fetched(equations, rough, targets)
     q, residual = _descend(equations, rough, targets, work)
     if residual > CLOSED and restarts:
@@ -67,7 +67,7 @@ def _fetched(equations: Equations, rough: Array, targets: Array) -> Array:
 
 
 def _restarted(
-    equations: Equations, rough: Array, targets: Array, q: Array, residual: float, work: Work
+    equations: Equations, rough: Array, targets: Array, q: Array, residual: float, work: CancellationToken
 ) -> Array:
     if equations.columns > 2 * DENSE_UP_TO:
         return q
@@ -89,7 +89,7 @@ def _restarted(
 
 
 def _descend(
-    equations: Equations, start: Array, targets: Array, work: Work, hopeless: int = 0
+    equations: Equations, start: Array, targets: Array, work: CancellationToken, hopeless: int = 0
 ) -> tuple[Array, float]:
     """Levenberg–Marquardt from a start; the position reached and its largest residual. Given up when over so many steps
     (`hopeless`, 0: never) the sum of squares has hardly become less."""

@@ -3,10 +3,10 @@
 import numpy as np
 
 from ..arrays import Array
+from ..disjoint_set import DisjointSet
 from ..document.model import Document
 from ..geometry.edges import boxes
 from ..geometry.rings import rings
-from ..ties import Ties
 from .rows import RowSpec, Term, TermKind
 from .system import System
 
@@ -23,7 +23,7 @@ def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]]
     joints = list(document.active_joints.values())
     if document.active_couplings or any(joint.type not in WHOLE for joint in joints):
         return None
-    ties, fixed = Ties(document.rigid), document.fixed_parts
+    ties, fixed = DisjointSet(document.rigid), document.fixed_parts
     for joint in joints:
         if not ties.tie(joint.a.part, joint.b.part):
             return None

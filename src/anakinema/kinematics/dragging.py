@@ -11,7 +11,7 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..document.model import Document
-from ..words import shown
+from ..formatting import shown
 from .equations import Equations
 from .mobility import mobility
 from .motion import Motion
@@ -69,7 +69,7 @@ class Grip:
         specs = [*system.constraints.specs, *limited, *hand]
         self.equations = Equations(specs, system.moving, len(system.body_ids))
         self.joints = system.constraints.rows
-        self._soft = 0
+        self._near_singular = 0
         # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
@@ -124,8 +124,8 @@ class Grip:
         at = self.equations.values(self.q[None])[0, -2:]
         way = hand - at
         far = float(np.hypot(*way))
-        for soft in range(self._soft, len(HAND)):  # begin with what served last, or a little firmer
-            self._give[-2:] = HAND[soft]
+        for near_singular in range(self._near_singular, len(HAND)):  # begin with what served last, or a little firmer
+            self._give[-2:] = HAND[near_singular]
             wanted = np.zeros(self.equations.rows)
             wanted[-2:] = way * min(1.0, STRIDE / far)
             change = self._least(self.q, wanted)
@@ -134,9 +134,9 @@ class Grip:
             trial[self.equations.unknown] += change * min(1.0, TURN / max(largest, 1e-300))
             if self._close(trial) and self._away(hand, trial) < far:
                 self._turns = self._coordinates(trial)
-                self.q, self._soft = trial, max(soft - 1, 0)
+                self.q, self._near_singular = trial, max(near_singular - 1, 0)
                 return True
-        self._soft = 0
+        self._near_singular = 0
         return False
 
     def _close(self, q: Array) -> bool:
@@ -219,7 +219,7 @@ class Grip:
         """What keeps the point from the hand."""
         stops = np.flatnonzero(self._active[self.joints : -2])
         if stops.size:
-            told = []
+            message = []
             for i in stops:
                 column = self.limited[i]
                 joint = self.system.coordinates.ids[column]
@@ -227,11 +227,11 @@ class Grip:
                 upper = abs(self._turns[i] - self._high[i]) < abs(self._turns[i] - self._low[i])
                 bound = (self._high if upper else self._low)[i]
                 bound *= self.system.scale if dimension == "length" else 1.0
-                told.append(
+                message.append(
                     f"'{joint}' is at its limit ({'max' if upper else 'min'} "
                     f"{shown(float(bound), dimension, self.document.units)})"
                 )
-            return ", ".join(told)
+            return ", ".join(message)
         constraints = self.system.constraints
         if constraints.columns <= constraints.rows and mobility(constraints, self.q[None]).dof == 0:
             return f"nothing is left free: the joints hold '{self.part}' where it is"

@@ -12,10 +12,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..document.model import Document, Driver
 from ..errors import located
-from ..laws import Piece, polynomial
-from ..work import Work
+from ..laws import LawPiece, polynomial
 from .chains import middles, open_chains, ways_of_body
 from .equations import Equations
 from .mobility import generic_position, independence, mobility, refuse_enormous
@@ -24,7 +24,7 @@ from .stretches import Law
 from .system import System
 
 if TYPE_CHECKING:
-    from .follower import Follower
+    from .minimum_norm import MinimumNorm
 
 DEFAULT_DURATION = 1.0
 """Seconds of a motion to which the document gives neither rate nor duration."""
@@ -44,7 +44,7 @@ class Drive:
     held: tuple[str, ...]
     hold: Array
     """Targets of the held freedoms."""
-    follower: "Follower | None" = None
+    minimum_norm: "MinimumNorm | None" = None
     """Moves what the drivers leave free with the least movement; None where they leave nothing free, or drive
     nothing."""
     chains: tuple[str, ...] | None = None
@@ -58,12 +58,12 @@ class Drive:
         return (*(driver.joint for driver in self.drivers), *self.rests)
 
 
-def compile_drive(document: Document, system: System, q: Array, work: Work | None = None) -> Drive:
+def compile_drive(document: Document, system: System, q: Array, work: CancellationToken | None = None) -> Drive:
     """The drive of a document whose assembly is q (P, 3).
 
     Raises `DocumentError` when a driver's joint is suspended or can't move, or two drivers command the same motion.
     """
-    work = work or Work()
+    work = work or CancellationToken()
     drivers = tuple(document.drivers.values())
     specs = list(system.constraints.specs)
     for number, driver in enumerate(drivers):
@@ -91,11 +91,11 @@ def compile_drive(document: Document, system: System, q: Array, work: Work | Non
     specs += [replace(spec, target=len(drivers) + i) for i, (_, spec) in enumerate(resting)]
     if resting:
         driven = Equations(specs, system.moving, bodies)
-    follower = None
+    minimum_norm = None
     if held and drivers:
-        from .follower import Follower
+        from .minimum_norm import MinimumNorm
 
-        follower = Follower(driven, middles(document, system))
+        minimum_norm = MinimumNorm(driven, middles(document, system))
     whole = driven
     if held:
         specs += [replace(spec, target=len(drivers) + len(resting) + i) for i, (_, spec) in enumerate(held)]
@@ -104,7 +104,7 @@ def compile_drive(document: Document, system: System, q: Array, work: Work | Non
     names = tuple(name for name, _ in held)
     freedoms = None if chains is None else tuple(name for name, _ in chains)
     rests = tuple(name for name, _ in resting)
-    return Drive(system, drivers, whole, names, hold, follower, freedoms, rests)
+    return Drive(system, drivers, whole, names, hold, minimum_norm, freedoms, rests)
 
 
 def _rest(document: Document, name: str) -> float | None:
@@ -141,7 +141,12 @@ def _regular(equations: Equations, q: Array, targets: int) -> bool:
 
 
 def _refuse_idle_drivers(
-    document: Document, system: System, specs: Sequence[RowSpec], drivers: Sequence[Driver], q: Array, work: Work
+    document: Document,
+    system: System,
+    specs: Sequence[RowSpec],
+    drivers: Sequence[Driver],
+    q: Array,
+    work: CancellationToken,
 ) -> None:
     """A driver must command a freedom that is there and that no earlier driver commands."""
     free = mobility(system.constraints, q[None], work).dof
@@ -162,7 +167,7 @@ def _refuse_idle_drivers(
 
 
 def _to_hold(
-    document: Document, system: System, specs: Sequence[RowSpec], q: Array, work: Work
+    document: Document, system: System, specs: Sequence[RowSpec], q: Array, work: CancellationToken
 ) -> list[tuple[str, RowSpec]]:
     """Freedoms to hold, so that nothing is left undetermined: joint coordinates first, then whole bodies."""
     from scipy import sparse
@@ -188,7 +193,7 @@ def approach(drive: Drive, placed: Array, start: Array) -> list[Law]:
     return [Law.of(0.0, 1.0, [*ways, *(polynomial(0.0, 1.0, value) for value in drive.hold.tolist())])]
 
 
-def laws(drive: Drive, timetable: Sequence[Sequence[Piece]], turns: Array) -> list[Law]:
+def laws(drive: Drive, timetable: Sequence[Sequence[LawPiece]], turns: Array) -> list[Law]:
     """The drivers' laws by their timetable, cut wherever one of them is: the targets of their rows, which count `turns`
     (D,) less than the coordinates do."""
     ends = sorted({end for pieces in timetable for piece in pieces for end in (piece.start, piece.stop)})

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array, Index, Mask
-from .kernels.tables import Plan, Table, Work, room, work_for
+from .kernels.tables import Plan, Table, Workspace, room, work_for
 from .rows import RowSpec, tabled
 
 if TYPE_CHECKING:
@@ -76,13 +76,13 @@ class Equations:
             return self
         return Equations([self.specs[k] for k in sorted(rows)], sorted(bodies), len(self.place))
 
-    def work(self, targets: int) -> Work:
+    def work(self, targets: int) -> Workspace:
         """Room for the compiled loops; one for each caller, so that several threads may compute at once."""
         return work_for(*self._room, len(self.place), targets)
 
-    def lent(self, targets: int) -> Work:
+    def lent(self, targets: int) -> Workspace:
         """The same, lent for one call of a compiled loop: this thread's own, made once."""
-        found: Work | None = getattr(self._rooms, "work", None)
+        found: Workspace | None = getattr(self._rooms, "work", None)
         if found is None or len(found.targets) != targets:
             found = self._rooms.work = self.work(targets)
         return found

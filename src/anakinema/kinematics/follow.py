@@ -12,19 +12,19 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..errors import located
-from ..work import Work
 from .arc import Arc
 from .crossing import crosses, node
 from .drive import Drive
 from .equations import Equations
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
 from .leaving import arrival, leave
-from .path import Path, ended, filled, filled_loosely, softness
+from .path import Path, ended, filled, filled_underconstrained, near_singularity
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
-    from .follower import Follower
+    from .minimum_norm import MinimumNorm
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -39,7 +39,7 @@ SHORT_OF = 1e-11
 MAX_NODES = 200_000
 
 
-def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path | None = None) -> Path:
+def follow(drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, before: Path | None = None) -> Path:
     """The path from assembled positions q (P, 3), to which another led or where they were placed, along the laws, up to
     their end or the first dead point."""
     stretches: list[Stretch] = []
@@ -48,13 +48,15 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
-        if drive.follower is not None:
-            from .loose import follow_loosely
+        if drive.minimum_norm is not None:
+            from .underconstrained import follow_underconstrained
 
             share = (law.t1 - law.t0) / moving if moving else 1.0
-            nodes, dead = follow_loosely(drive, law, q, part, share, _set_out(drive, law, q, [*earlier, *stretches]))
+            nodes, dead = follow_underconstrained(
+                drive, law, q, part, share, _set_out(drive, law, q, [*earlier, *stretches])
+            )
             if dead is None and law.moves:
-                nodes = _ended_loosely(drive.follower, law, nodes)
+                nodes = _ended_underconstrained(drive.minimum_norm, law, nodes)
             stretches.append(Stretch(law, nodes, drive.equations))
         else:
             key = law.moving.tobytes()
@@ -73,13 +75,13 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: Work, before: Path
     return Path(drive, stretches, None)
 
 
-def _ended_loosely(follower: "Follower", law: Law, nodes: Nodes) -> Nodes:
+def _ended_underconstrained(minimum_norm: "MinimumNorm", law: Law, nodes: Nodes) -> Nodes:
     """The nodes, with the last one where the way there leads if that is a place with two ways on."""
-    soft = softness(follower, law, nodes)
+    near_singular = near_singularity(minimum_norm, law, nodes)
     q, v, a = (np.zeros((1, *nodes.q.shape[1:])) for _ in range(3))
-    if follower.evaluate(law, nodes, nodes.t[-1:], q, v, a, True)[0] <= soft:
+    if minimum_norm.evaluate(law, nodes, nodes.t[-1:], q, v, a, True)[0] <= near_singular:
         return nodes
-    return ended(law, nodes, lambda some: partial(filled_loosely, follower, law, some, soft))
+    return ended(law, nodes, lambda some: partial(filled_underconstrained, minimum_norm, law, some, near_singular))
 
 
 def _set_out(drive: Drive, law: Law, q: Array, before: Sequence[Stretch]) -> tuple[float, Array] | None:
@@ -129,7 +131,7 @@ class _Walk:
         self.t = np.concatenate((self.t, np.zeros(len(self.t))))
         self.q, self.v, self.a = (np.concatenate((each, np.zeros_like(each))) for each in (self.q, self.v, self.a))
 
-    def to_the_end(self, work: Work) -> DeadPoint | None:
+    def to_the_end(self, work: CancellationToken) -> DeadPoint | None:
         """Follows the law to its end, or to a dead point."""
         from .kernels import following
 
@@ -215,7 +217,7 @@ class _Walk:
         arc = Arc(self.equations, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
         course, low, high = arc.course, 0.0, 1e-4
 
-        def told(s: float) -> tuple[float, float]:
+        def message(s: float) -> tuple[float, float]:
             """How far the drivers are short of the end of the law, and the rate of their way; 0 where that is lost."""
             if s == 0.0:  # the node itself, before anything turns back
                 return course.end, 1.0
@@ -227,13 +229,13 @@ class _Walk:
             if reached is None:
                 break
             if reached[2] <= 0:
-                turns = brentq(lambda s: told(s)[1], low, high, xtol=1e-13, rtol=1e-14)
+                turns = brentq(lambda s: message(s)[1], low, high, xtol=1e-13, rtol=1e-14)
                 located = arc.point(turns)
                 if located is None:
                     break
                 if located[1] < course.end + SHORT_OF or course.end <= 0.0:
                     return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
-                arrived = arc.point(brentq(lambda s: told(s)[0], low, turns, xtol=1e-13))
+                arrived = arc.point(brentq(lambda s: message(s)[0], low, turns, xtol=1e-13))
                 if arrived is None:
                     break
                 self.put_last(arrived[0])

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..errors import located
-from ..work import Work
 from .assembly import assemble
 from .equations import Equations
 
@@ -36,7 +36,7 @@ class Mobility:
     count: int
 
 
-def mobility(constraints: Equations, positions: Array, work: Work | None = None) -> Mobility:
+def mobility(constraints: Equations, positions: Array, work: CancellationToken | None = None) -> Mobility:
     """Mobility at the most regular of the positions (S, P, 3): that of the highest rank.
 
     A dead point or change point lowers the rank for that position only, so several positions of the motion are looked
@@ -58,7 +58,7 @@ def mobility(constraints: Equations, positions: Array, work: Work | None = None)
 
 
 def generic_position(
-    constraints: Equations, q: Array, watched: Equations | None = None, work: Work | None = None
+    constraints: Equations, q: Array, watched: Equations | None = None, work: CancellationToken | None = None
 ) -> Array:
     """A position near an assembly q (P, 3) at which the rank of the rows `watched` (default: the constraints) is that
     of almost all positions: q itself where nothing near it has a higher rank, for at a dead point or change point rows
@@ -72,8 +72,8 @@ def generic_position(
         moved = q.copy()
         moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
         near = assemble(constraints, moved, np.zeros(1), restarts=False, work=work)
-        if not near.open and (told := _told(_shares(watched, near.q, work))) > highest:
-            best, highest = near.q, told
+        if not near.open and (message := _told(_shares(watched, near.q, work))) > highest:
+            best, highest = near.q, message
     return best
 
 
@@ -82,18 +82,18 @@ def _told(shares: Array) -> tuple[bool, int]:
     return not bool(((shares > 0.0) & (shares < DOUBTFUL)).any()), int(np.count_nonzero(shares))
 
 
-def _shares(constraints: Equations, q: Array, work: Work | None) -> Array:
+def _shares(constraints: Equations, q: Array, work: CancellationToken | None) -> Array:
     refuse_enormous(constraints.rows, constraints.columns)
     return independence(constraints.sparse(q, np.zeros(constraints.targets))[1], work)
 
 
-def independence(matrix: "Array | sparse.csr_matrix", work: Work | None = None) -> Array:
+def independence(matrix: "Array | sparse.csr_matrix", work: CancellationToken | None = None) -> Array:
     """(rows,) what share of each row is left when what the rows before it say is taken off; 0 where nothing is."""
     from scipy import sparse
 
     from .kernels import rank
 
-    work = work or Work()
+    work = work or CancellationToken()
     by_rows = sparse.csr_matrix(matrix)
     rows, columns = by_rows.shape
     starts, index = by_rows.indptr.astype(np.int64), by_rows.indices.astype(np.int64)

@@ -15,10 +15,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..arrays import Array, Index
+from ..cancellation import CancellationToken
 from ..document.assemblies import within
-from ..document.changes import Put, changed
+from ..document.changes import Set, changed
 from ..document.model import Document
-from ..work import Work
 from .assembly import assemble
 from .equations import Equations
 from .mobility import independence
@@ -54,10 +54,10 @@ class Modes:
     doubt: str = ""
 
 
-def modes(motion: Motion, work: Work | None = None) -> Modes:
+def modes(motion: Motion, work: CancellationToken | None = None) -> Modes:
     """The configurations at the start of a motion, with its drivers where they begin and what is undriven held in
     place."""
-    work = work or Work()
+    work = work or CancellationToken()
     drive, system = motion.drive, motion.system
     here = motion.path.positions(np.zeros(1))[0]
     equations = drive.equations
@@ -134,7 +134,7 @@ class _Block:
         self.equations = Equations(self.specs, self.members.tolist(), bodies)
         self.split = _replaced(self.specs, set(self.members.tolist()))
 
-    def ways(self, q: Array, here: Array, doubts: dict[str, None], work: Work) -> list[Array]:
+    def ways(self, q: Array, here: Array, doubts: dict[str, None], work: CancellationToken) -> list[Array]:
         """All ways to place the block's bodies, those before it standing as in q (P, 3)."""
         try:
             guesses = _Angles(self.split, self.members, q, here).solved()
@@ -369,4 +369,4 @@ def placed(document: Document, motion: Motion, q: Array) -> Document:
             parts[use] = {**parts[use], "poses": poses}
         else:
             parts[part] = {**parts[part], "pose": rounded(pose)}
-    return changed(document, Put(["parts"], parts))
+    return changed(document, Set(["parts"], parts))

@@ -145,7 +145,7 @@ class Motion:
         nodes = np.unique(np.append(nodes[nodes < self.path.t1], self.path.t1))
         if nodes.size == 1 or self.path.dense:
             return nodes
-        pieces = PER_INTERVAL if self.drive.follower is None else PER_CLOSE
+        pieces = PER_INTERVAL if self.drive.minimum_norm is None else PER_CLOSE
         shares = np.arange(pieces) / pieces
         between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
         return np.append(between.ravel(), nodes[-1])

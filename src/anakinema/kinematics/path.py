@@ -12,7 +12,7 @@ from .equations import Equations
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
-    from .follower import Follower
+    from .minimum_norm import MinimumNorm
 
 BLURRED = 1e-3
 """How far rounding may put off, at most, a place from which there are two ways on."""
@@ -109,16 +109,22 @@ class Path:
 
     def _fill(self, piece: int) -> "Filled":
         """What fills positions and rates at times within a stretch."""
-        stretch, follower = self.stretches[piece], self.drive.follower
-        if follower is None:
+        stretch, minimum_norm = self.stretches[piece], self.drive.minimum_norm
+        if minimum_norm is None:
             return partial(filled, stretch.equations, stretch.law, stretch.nodes)
-        return partial(filled_loosely, follower, stretch.law, stretch.nodes, self._soft if stretch.law.moves else 0)
+        return partial(
+            filled_underconstrained,
+            minimum_norm,
+            stretch.law,
+            stretch.nodes,
+            self._near_singular if stretch.law.moves else 0,
+        )
 
     @cached_property
-    def _soft(self) -> int:
-        assert self.drive.follower is not None
+    def _near_singular(self) -> int:
+        assert self.drive.minimum_norm is not None
         longest = max(self.stretches, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
-        return softness(self.drive.follower, longest.law, longest.nodes)
+        return near_singularity(self.drive.minimum_norm, longest.law, longest.nodes)
 
     def _across(
         self, stretch: Stretch, fill: "Filled", t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask
@@ -211,19 +217,27 @@ def filled(
     return singular
 
 
-def filled_loosely(
-    follower: "Follower", law: Law, nodes: Nodes, soft: int, t: Array, q: Array, v: Array, a: Array, wanted: bool
+def filled_underconstrained(
+    minimum_norm: "MinimumNorm",
+    law: Law,
+    nodes: Nodes,
+    near_singular: int,
+    t: Array,
+    q: Array,
+    v: Array,
+    a: Array,
+    wanted: bool,
 ) -> Mask:
     """The same where parts are left undriven; more rows than `soft` say nearly nothing at a change point."""
     if not law.moves:  # nor is there time between the nodes, perhaps, over which to take differences
         q[:], v[:], a[:] = nodes.q[0], 0.0, 0.0
         return np.zeros(t.size, dtype=np.bool_)
-    singular: Mask = follower.evaluate(law, nodes, t, q, v, a, wanted) > soft
+    singular: Mask = minimum_norm.evaluate(law, nodes, t, q, v, a, wanted) > near_singular
     return singular
 
 
-def softness(follower: "Follower", law: Law, nodes: Nodes) -> int:
+def near_singularity(minimum_norm: "MinimumNorm", law: Law, nodes: Nodes) -> int:
     """Of the rows of a mechanism with undriven parts, how many say nearly nothing beside the others in general."""
     t = nodes.t[0] + (nodes.t[-1] - nodes.t[0]) * np.array([0.381966, 0.618034, 0.7236])
     q, v, a = (np.zeros((t.size, *nodes.q.shape[1:])) for _ in range(3))
-    return int(follower.evaluate(law, nodes, t, q, v, a, True).min())
+    return int(minimum_norm.evaluate(law, nodes, t, q, v, a, True).min())

@@ -5,11 +5,11 @@ import math
 import numpy as np
 
 from ..arrays import Array
-from ..document.changes import Put, changed
+from ..cancellation import CancellationToken
+from ..document.changes import Set, changed
 from ..document.model import Document, Position
 from ..errors import located
-from ..words import in_document_units
-from ..work import Work
+from ..formatting import in_document_units
 from .modes import placed
 from .motion import Motion
 from .simulation import simulate
@@ -27,7 +27,7 @@ def fixing(motion: Motion) -> tuple[str, ...]:
     return tuple(dict.fromkeys([*driven, *held]))
 
 
-def way_to(motion: Motion, q: Array, position: Position, work: Work | None = None) -> Motion:
+def way_to(motion: Motion, q: Array, position: Position, work: CancellationToken | None = None) -> Motion:
     """The motion from where the parts stand, q (P, 3: document lengths, rad), to a position: its joints go there
     together, the others follow. Raises `DocumentError` where the mechanism can't be moved so."""
     document = motion.document
@@ -44,10 +44,10 @@ def way_to(motion: Motion, q: Array, position: Position, work: Work | None = Non
         to = in_document_units(value, motion.system.coordinates.dimension(column), document.units)
         drivers[f"way{number}"] = {"joint": joint, "to": to, "duration": "1 s", "steps": STEPS}
     here = placed(document, motion, q)
-    return simulate(changed(here, Put(["drivers"], drivers), Put(["checks"], {}), Put(["positions"], {})), work=work)
+    return simulate(changed(here, Set(["drivers"], drivers), Set(["checks"], {}), Set(["positions"], {})), work=work)
 
 
-def to_and_fro(motion: Motion, q: Array, joint: str, work: Work | None = None) -> list[Array]:
+def to_and_fro(motion: Motion, q: Array, joint: str, work: CancellationToken | None = None) -> list[Array]:
     """Positions (P, 3) on the way of a joint through its freedom from where the parts stand: as far as half a typical
     turn or slide either way, or until it is stopped, and back. Raises `DocumentError` where nothing leaves it free, or
     there is no such joint."""

@@ -6,9 +6,9 @@ from dataclasses import replace
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
-from ..work import Work
 from .assembly import assemble, open_rows
 from .contacts import lost_contacts
 from .drive import Drive, approach, compile_drive, laws
@@ -25,13 +25,13 @@ MAX_CELLS, BESIDES = 6_000_000, 722
 positions to look for dwells and turning points at, about so many."""
 
 
-def simulate(document: Document, steps: int | None = None, work: Work | None = None) -> Motion:
+def simulate(document: Document, steps: int | None = None, work: CancellationToken | None = None) -> Motion:
     """The motion of a document: `steps` steps, else as many as the driver with the most says.
 
     Raises `DocumentError` when joints can't close, when the document is empty or when drivers make no sense, and
     `Cancelled` when the work is no longer wanted.
     """
-    work = work or Work()
+    work = work or CancellationToken()
     if not document.parts:
         raise DocumentError([Fault("parts", "there are no parts; add at least one")])
     steps = steps if steps is not None else max((driver.steps for driver in document.drivers.values()), default=0)
@@ -46,7 +46,7 @@ def simulate(document: Document, steps: int | None = None, work: Work | None = N
     return _run(document, system, drive, q, raw, turns, steps, work)
 
 
-def assembled(document: Document, system: System, work: Work | None = None) -> Array:
+def assembled(document: Document, system: System, work: CancellationToken | None = None) -> Array:
     """The assembly nearest to the poses (P, 3), dimensionless. Raises `DocumentError` naming the joints left open."""
     result = assemble(system.constraints, system.placed, np.zeros(1), work=work)
     stuck = open_rows(system.idle, system.placed, np.zeros(1))
@@ -106,7 +106,7 @@ def _run(
     raw: Array,
     turns: Array,
     steps: int,
-    work: Work,
+    work: CancellationToken,
 ) -> Motion:
     columns = [system.coordinates.index(joint) for joint in drive.commanded]
     placed = raw[columns]
@@ -145,14 +145,14 @@ def stopped(motion: Motion) -> Motion:
     stops = [off_edge(motion, entry) for entry in lost if document.joints[entry.joint].at_end == "stop"]
     stops += [limit] if (limit := first_limit(motion)) is not None else []
     first = min(stops, key=lambda found: found.t, default=None)
-    told = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
+    message = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
     if first is not None:
-        told = tuple(entry for entry in told if entry.t <= first.t)
-        return replace(motion, path=path.until(first.t), stop=first, lost=told)
-    return replace(motion, lost=told) if told else motion
+        message = tuple(entry for entry in message if entry.t <= first.t)
+        return replace(motion, path=path.until(first.t), stop=first, lost=message)
+    return replace(motion, lost=message) if message else motion
 
 
-def _mobility(system: System, drive: Drive, path: Path, work: Work) -> Mobility:
+def _mobility(system: System, drive: Drive, path: Path, work: CancellationToken) -> Mobility:
     """The mobility along a path; a joint between fixed parts is redundant, for it can hold nothing."""
     constraints = system.constraints
     count = constraints.columns - constraints.rows

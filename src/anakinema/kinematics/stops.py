@@ -4,8 +4,8 @@ import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document
+from ..formatting import shown
 from ..kinds import Dimension
-from ..words import shown
 from .drive import Drive
 from .motion import Lost, Motion, Stop
 from .path import Path
@@ -22,7 +22,7 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
     dimension = system.coordinates.dimension(column)
     value *= system.scale if dimension == Dimension.LENGTH else 1.0
     at = shown(value, dimension, document.units)
-    if drive.follower is not None:
+    if drive.minimum_norm is not None:
         text = f"{when}{who} stops at {at}: what it pulls can follow no further"
         return Stop(path.dead.t, value, "dead point", text, joint)
     in_line = links_in_line(document, system, path.dead.q)

@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from ..arrays import Array, Mask
-from ..laws import Piece
+from ..laws import LawPiece
 from .equations import Equations
 
 RESTS = 1e-7
@@ -23,7 +23,7 @@ class Law:
     table: Array = field(repr=False)
 
     @classmethod
-    def of(cls, t0: float, t1: float, pieces: Sequence[Piece]) -> "Law":
+    def of(cls, t0: float, t1: float, pieces: Sequence[LawPiece]) -> "Law":
         """That of a piece for each target, which hold from t0 to t1."""
         rows = [(*piece.terms, piece.amplitude, piece.frequency, piece.phase)
                 for piece in (piece.part(t0, t1) for piece in pieces)]  # fmt: skip

@@ -12,10 +12,10 @@ from ..document.read_study import leaders
 from ..document.units import Quantity
 from ..errors import located
 from ..kinds import Dimension, Units
-from ..laws import LATEST, MOST_PIECES, SOONEST, Piece, cut_at_rests, fitted, polynomial, risen
+from ..laws import LATEST, MOST_PIECES, SOONEST, LawPiece, cut_at_rests, fitted, polynomial, risen
 from .drive import DEFAULT_DURATION, Drive, dimensionless
 
-Pieces = list[Piece]
+Pieces = list[LawPiece]
 
 
 def timetable(document: Document, drive: Drive, placed: Array) -> list[Pieces]:
@@ -145,6 +145,6 @@ def _following(
         raise located(f"drivers.{driver.id}.follows", f"'{driver.follows}' {error}") from error
 
 
-def _value(pieces: Sequence[Piece], t: float) -> float:
+def _value(pieces: Sequence[LawPiece], t: float) -> float:
     number = int(np.searchsorted([piece.stop for piece in pieces[:-1]], t))
     return pieces[number].at(t)

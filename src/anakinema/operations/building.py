@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import chain, count, pairwise
 from typing import Any
 
-from ..document.changes import Change, Place, Put, lookup
+from ..document.changes import Change, Place, Set, lookup
 from ..document.copies import extent
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
@@ -69,7 +69,7 @@ def _new_part(document: Document, word: str, entry: dict[str, Any]) -> Made:
     name = free_name(document.tree.get("parts", {}), "frame" if not document.parts else word)
     if not document.parts:
         entry = {"fixed": True, **entry}
-    return Made((Put(("parts", name), entry),), ("parts", name))
+    return Made((Set(("parts", name), entry),), ("parts", name))
 
 
 def place_at(document: Document, part: str, pose: Pose, now: Pose) -> Change:
@@ -77,15 +77,15 @@ def place_at(document: Document, part: str, pose: Pose, now: Pose) -> Change:
     whole of that."""
     use, _, own = part.partition("/")
     if not own:
-        return Put(("parts", part, "pose"), pose_of(document, complex(*pose[:2]), pose[2]))
+        return Set(("parts", part, "pose"), pose_of(document, complex(*pose[:2]), pose[2]))
     turn = pose[2] - now[2]
     if document.uses[use].of:  # with the part that is repeated go all
         x, y, angle = document.parts[document.uses[use].of].pose
         at = complex(x, y) + complex(*pose[:2]) - complex(*now[:2])
-        return Put(("parts", document.uses[use].of, "pose"), pose_of(document, at, angle + turn))
+        return Set(("parts", document.uses[use].of, "pose"), pose_of(document, at, angle + turn))
     x, y, angle = document.uses[use].pose
     at = complex(*pose[:2]) + (complex(x, y) - complex(*now[:2])) * cmath.rect(1.0, turn)
-    return Put(("parts", use, "pose"), pose_of(document, at, angle + turn))
+    return Set(("parts", use, "pose"), pose_of(document, at, angle + turn))
 
 
 def usual_width(document: Document, length: float) -> float:
@@ -143,7 +143,7 @@ def said_at(document: Document, part: str, at: complex) -> tuple[Part, tuple[str
         if document.entry("parts", there.id).get("mirror"):
             at = at.conjugate()
         there = document.parts[there.of]
-    if document.turned_over(part):
+    if document.is_mirrored(part):
         at = at.conjugate()
     return there, document.home("parts", there.id), at
 
@@ -155,7 +155,7 @@ def named_point(document: Document, part: str, at: complex) -> tuple[str, list[C
             return name, []
     there, place, own = said_at(document, part, at)
     name = point_name({*there.points, *there.edges})
-    return name, [Put((*place, "points", name), [tidy(own.real), tidy(own.imag)])]
+    return name, [Set((*place, "points", name), [tidy(own.real), tidy(own.imag)])]
 
 
 def _with_shape(document: Document, part: str, shape: dict[str, Any], spots: dict[str, complex]) -> Made:
@@ -173,12 +173,12 @@ def _with_shape(document: Document, part: str, shape: dict[str, Any], spots: dic
             name = point_name(taken)
             taken.add(name)
             known[name] = at
-            changes.append(Put((*place, "points", name), [tidy(own.real), tidy(own.imag)]))
+            changes.append(Set((*place, "points", name), [tidy(own.real), tidy(own.imag)]))
         names[key] = name
     filled = {key: [names.get(one, one) for one in value] if isinstance(value, list) else names.get(value, value)
               if isinstance(value, str) else value for key, value in shape.items()}  # fmt: skip
     shapes = [*lookup(document.tree, (*place, "shapes"), []), filled]
-    return Made((*changes, Put((*place, "shapes"), shapes)), ("parts", part))
+    return Made((*changes, Set((*place, "shapes"), shapes)), ("parts", part))
 
 
 def add_hole(document: Document, part: str, center: complex, diameter: Size) -> Made:
@@ -296,7 +296,7 @@ def nudge(document: Document, parts: Iterable[str], by: complex) -> Made:
     tops = (part.partition("/")[0] for part in parts)
     for name in dict.fromkeys(document.uses[top].of or top if top in document.uses else top for top in tops):
         pose = document.uses[name].pose if name in document.uses else document.parts[name].pose
-        changes.append(Put(("parts", name, "pose"), pose_of(document, complex(*pose[:2]) + by, pose[2])))
+        changes.append(Set(("parts", name, "pose"), pose_of(document, complex(*pose[:2]) + by, pose[2])))
         place = ("uses" if name in document.uses else "parts", name)
     return Made(tuple(changes), place)
 
@@ -309,4 +309,4 @@ def duplicate(document: Document, part: str, by: complex) -> Made:
     entry["pose"] = pose_of(document, complex(x, y) + by, angle)
     stem = part.rstrip("0123456789") or part
     name = free_name(document.tree["parts"], stem)
-    return Made((Put(("parts", name), entry),), ("parts", name))
+    return Made((Set(("parts", name), entry),), ("parts", name))

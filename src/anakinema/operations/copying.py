@@ -4,7 +4,7 @@ import cmath
 import copy
 from collections.abc import Mapping
 
-from ..document.changes import Change, Place, Put, lookup
+from ..document.changes import Change, Place, Set, lookup
 from ..document.copies import lineage, said
 from ..document.model import Document
 from ..errors import DocumentError, Fault
@@ -44,7 +44,7 @@ def copy_mirrored(document: Document, part: str, over: complex) -> Made:
     at, angle = _pose(document, part)
     name = free_name(document.tree["parts"], stem(part))
     entry = {"of": part, "mirror": True, "pose": pose_of(document, at + over, angle)}
-    return Made((Put(("parts", name), entry),), ("parts", name))
+    return Made((Set(("parts", name), entry),), ("parts", name))
 
 
 def make_unique(document: Document, part: str) -> Made:
@@ -60,7 +60,7 @@ def make_unique(document: Document, part: str) -> Made:
         text = "is turned over or lifted; only a copy that is neither can be made a part of its own"
         raise DocumentError([Fault(f"parts.{part}", text)])
     kept = {key: value for key, value in trees[own].items() if key in ("pose", "fixed")}
-    return Made((Put(place, {**copy.deepcopy(said(trees, line)), **kept}),), place)
+    return Made((Set(place, {**copy.deepcopy(said(trees, line)), **kept}),), place)
 
 
 def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, Pose]) -> Made:
@@ -84,7 +84,7 @@ def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, P
     first = joints[0]
     foot = complex(*own[first.seen_from(part)[0].point])
     pose = (there - foot * cmath.rect(1.0, turn), turn)
-    changes: list[Change] = [Put(("parts", name), {"of": part, "pose": pose_of(document, pose[0], turn)})]
+    changes: list[Change] = [Set(("parts", name), {"of": part, "pose": pose_of(document, pose[0], turn)})]
     taken = set(document.tree.get("joints", {}))
     for joint in joints:
         mine, other = joint.seen_from(part)
@@ -107,5 +107,5 @@ def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, P
         taken.add(key)
         ends = (f"{name}.{mine.point}", onto) if mine is joint.a else (onto, f"{name}.{mine.point}")
         sides = dict(zip("ab", ends, strict=True))
-        changes.append(Put(("joints", key), {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}))
+        changes.append(Set(("joints", key), {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}))
     return Made(tuple(changes), ("parts", name))

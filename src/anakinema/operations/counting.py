@@ -5,12 +5,12 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from ..document.changes import Change, Put
+from ..document.changes import Change, Set
 from ..document.model import Document
 from ..errors import located
+from ..formatting import in_document_units
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
-from ..words import in_document_units
 from .building import Made
 
 SWAPPED = {"min": "max", "max": "min", "rest": "rest", "at_least": "at_most", "at_most": "at_least"}
@@ -27,7 +27,7 @@ def zero_here(document: Document, name: str, here: float) -> Made:
     _refuse(document, name)
     shift = in_document_units(here, Dimension.ANGLE, document.units)
     zero = in_document_units(joint.values.get("zero", 0.0), Dimension.ANGLE, document.units)
-    changes: list[Change] = [Put(("joints", name, "zero"), round(zero + shift, 9))]
+    changes: list[Change] = [Set(("joints", name, "zero"), round(zero + shift, 9))]
     changes += _following(document, name, lambda value: value - shift, {key: key for key in SWAPPED})
     return Made(tuple(changes), ("joints", name))
 
@@ -42,12 +42,12 @@ def reversed_sign(document: Document, name: str, _here: float = 0.0) -> Made:
     entry, units = document.tree["joints"][name], document.units
     changes: list[Change] = []
     if joint.type == "revolute":
-        changes += [Put(("joints", name, "a"), entry["b"]), Put(("joints", name, "b"), entry["a"])]
+        changes += [Set(("joints", name, "a"), entry["b"]), Set(("joints", name, "b"), entry["a"])]
         if "zero" in entry:
-            changes.append(Put(("joints", name, "zero"), -in_document_units(joint.values["zero"], "angle", units)))
+            changes.append(Set(("joints", name, "zero"), -in_document_units(joint.values["zero"], "angle", units)))
     elif "direction" in joint.values:
         turned = in_document_units(joint.values["direction"] + math.pi, "angle", units)
-        changes.append(Put(("joints", name, "direction"), round(turned, 9)))
+        changes.append(Set(("joints", name, "direction"), round(turned, 9)))
     else:
         raise located(f"joints.{name}", "counts one way only")
     changes += _following(document, name, lambda value: -value, SWAPPED)
@@ -82,21 +82,21 @@ def _following(
         moved = {keys[key]: new(value) for key, value in given.items() if value is not None}
         if moved:
             order = [key for key in given if key in moved]
-            found.append(Put(place, {**kept, **{key: moved[key] for key in order}}))
+            found.append(Set(place, {**kept, **{key: moved[key] for key in order}}))
 
     limits = joint.limits
     bounds(("joints", name, "limits"), {}, {"min": limits.min, "max": limits.max, "rest": limits.rest})
     for driver in document.drivers.values():
         if driver.joint == name:
             if driver.start is not None:
-                found.append(Put(("drivers", driver.id, "from"), new(driver.start)))
+                found.append(Set(("drivers", driver.id, "from"), new(driver.start)))
             if "to" in tree["drivers"][driver.id]:
-                found.append(Put(("drivers", driver.id, "to"), new(driver.stop)))
+                found.append(Set(("drivers", driver.id, "to"), new(driver.stop)))
     for position in document.positions.values():
         for kind, values in (("drivers", position.drivers), ("joints", position.joints)):
             for key, value in values.items():
                 if (document.drivers[key].joint if kind == "drivers" else key) == name:
-                    found.append(Put(("positions", position.id, kind, key), new(value)))
+                    found.append(Set(("positions", position.id, kind, key), new(value)))
     first = next(iter(document.drivers.values()), None)
     for check in document.checks.values():
         entry = tree["checks"][check.id]
@@ -104,5 +104,5 @@ def _following(
             kept = {key: value for key, value in entry.items() if key not in ("at_least", "at_most")}
             bounds(("checks", check.id), kept, {"at_least": check.at_least, "at_most": check.at_most})
         if check.at is not None and first is not None and first.joint == name:
-            found.append(Put(("checks", check.id, "at"), new(check.at)))
+            found.append(Set(("checks", check.id, "at"), new(check.at)))
     return found

@@ -5,7 +5,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from ..document.changes import Put, Take
+from ..document.changes import Remove, Set
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..joints import JOINT_TYPES
@@ -32,7 +32,7 @@ def drive(document: Document, joint: str, at: float, reach: float) -> Made:
     shown = stop * dimension.per_core(document.units)
     entry = {"joint": joint, "to": tidy(shown), "rate": "60 deg/s" if turns else f"20 {document.units.length}/s"}
     name = free_name(document.drivers, "drive")
-    return Made((Put(("drivers", name), entry),), ("drivers", name))
+    return Made((Set(("drivers", name), entry),), ("drivers", name))
 
 
 def new_program(document: Document, points: Sequence[Sequence[float]] | None = None, name: str = "program") -> Made:
@@ -43,7 +43,7 @@ def new_program(document: Document, points: Sequence[Sequence[float]] | None = N
     ]}  # fmt: skip
     if points is not None:
         entry = {"points": [list(row) for row in points]}
-    return Made((Put(("programs", name), entry),), ("programs", name))
+    return Made((Set(("programs", name), entry),), ("programs", name))
 
 
 def read_table(text: str) -> list[list[float]]:
@@ -70,17 +70,17 @@ def read_table(text: str) -> list[list[float]]:
     return rows
 
 
-def shifted_start(document: Document, driver: str, begin: float) -> Put:
+def shifted_start(document: Document, driver: str, begin: float) -> Set:
     """The driver begins at another time (s), counted as it counts: from the start, or from the end of another."""
     value = round(begin, 6)
-    return Put(("drivers", driver, "at"), f"{value:g} s")
+    return Set(("drivers", driver, "at"), f"{value:g} s")
 
 
-def stretched(document: Document, driver: str, length: float) -> list[Put | Take]:
+def stretched(document: Document, driver: str, length: float) -> list[Set | Remove]:
     """The driver takes another time for one go (s): its duration. Raises `DocumentError` for one that has a program."""
     one = document.drivers[driver]
     if one.program is not None or one.follows:
         raise DocumentError([Fault(f"drivers.{driver}", "its time is that of what it follows; change that")])
-    changes: list[Put | Take] = [Take(("drivers", driver, "rate"))] if one.rate is not None else []
+    changes: list[Set | Remove] = [Remove(("drivers", driver, "rate"))] if one.rate is not None else []
     goes = one.times * (2 if one.back else 1)
-    return [*changes, Put(("drivers", driver, "duration"), f"{round(max(length / goes, 1e-3), 6):g} s")]
+    return [*changes, Set(("drivers", driver, "duration"), f"{round(max(length / goes, 1e-3), 6):g} s")]

@@ -4,14 +4,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..document.changes import Change, Put
+from ..document.changes import Change, Set
 from ..document.model import Document, Measure
 from ..errors import located
 from ..findings.measuring import dimension_of
 from ..findings.transmission import PRESSED
+from ..formatting import in_document_units
 from ..joints import JOINT_TYPES
 from ..measures import MEASURE_KINDS
-from ..words import in_document_units
 from .building import Made, free_name
 
 BY_JOINT = ("coordinate", "velocity", "acceleration", "end_gap", "travel", "dwell", "reversals", "time_ratio",
@@ -85,12 +85,12 @@ def add_track(document: Document, entry: Mapping[str, Any], shown: Sequence[Mapp
         for one in shown:
             name = free_name(names, _stem(one))
             names[name] = dict(one)
-            changes.append(Put(("tracks", name), dict(one)))
+            changes.append(Set(("tracks", name), dict(one)))
     if any({key: value for key, value in one.items() if key not in ("height", "note")} == dict(entry)
            for one in names.values()):  # fmt: skip
         raise located("tracks", "this track is there already")
     name = free_name(names, _stem(entry))
-    changes.append(Put(("tracks", name), dict(entry)))
+    changes.append(Set(("tracks", name), dict(entry)))
     return Made(tuple(changes), ("tracks", name))
 
 
@@ -102,13 +102,13 @@ def _stem(entry: Mapping[str, Any]) -> str:
     return stem.replace(".", "-").replace("/", "-")
 
 
-def moved_track(document: Document, name: str, by: int) -> Put:
+def moved_track(document: Document, name: str, by: int) -> Set:
     """The tracks with one of them further up (−1) or down (1)."""
     names = list(document.tree["tracks"])
     at = names.index(name)
     to = min(max(at + by, 0), len(names) - 1)
     names.insert(to, names.pop(at))
-    return Put(("tracks",), {each: document.tree["tracks"][each] for each in names})
+    return Set(("tracks",), {each: document.tree["tracks"][each] for each in names})
 
 
 def add_check(document: Document, entry: Mapping[str, Any], value: float | None, measure: Measure | None) -> Made:
@@ -119,5 +119,5 @@ def add_check(document: Document, entry: Mapping[str, Any], value: float | None,
         bound = round(in_document_units(value, dimension_of(measure, document), document.units), 3)
     name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
     both = {"at_least": -bound, "at_most": bound} if kind in ("velocity", "acceleration") else {}
-    return Made((Put(("checks", name), {**entry, **(both or {BOUNDS.get(kind, "at_most"): bound})}),), ("checks", name))
+    return Made((Set(("checks", name), {**entry, **(both or {BOUNDS.get(kind, "at_most"): bound})}),), ("checks", name))
 

@@ -4,7 +4,7 @@ import copy
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..document.changes import Change, Put, Rename, Take, changed, lookup, redirected, replaced
+from ..document.changes import Change, Remove, Rename, Set, changed, lookup, redirected, replaced
 from ..document.copies import lineage, said
 from ..document.expressions import names as names_in
 from ..document.model import Document
@@ -30,7 +30,7 @@ def group(document: Document, parts: Iterable[str]) -> Made:
     if len(members) < 2:
         raise DocumentError([Fault("groups", "a group needs two parts or more; select them first")])
     name = free_name({*document.tree.get("groups", {}), *document.tree.get("parts", {})}, "group")
-    return Made((*_ungrouped(document, members), Put(("groups", name), {"parts": members})), ("groups", name))
+    return Made((*_ungrouped(document, members), Set(("groups", name), {"parts": members})), ("groups", name))
 
 
 def _ungrouped(document: Document, members: list[str]) -> list[Change]:
@@ -39,9 +39,9 @@ def _ungrouped(document: Document, members: list[str]) -> list[Change]:
     for name, entry in document.tree.get("groups", {}).items():
         left = [part for part in entry["parts"] if part not in members]
         if len(left) < 2 and len(left) < len(entry["parts"]):
-            changes.append(Take(("groups", name)))
+            changes.append(Remove(("groups", name)))
         elif len(left) < len(entry["parts"]):
-            changes.append(Put(("groups", name, "parts"), left))
+            changes.append(Set(("groups", name, "parts"), left))
     return changes
 
 
@@ -143,8 +143,8 @@ def _about_first(parts: dict[str, Any]) -> list[float]:
 
 def _put_all(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Change]:
     """The changes that make one tree of another, section by section; definitions come before what uses them."""
-    changes: list[Change] = [Take((key,)) for key in before if key not in after]
-    return changes + [Put((key,), value) for key, value in after.items() if before.get(key) is not value]
+    changes: list[Change] = [Remove((key,)) for key in before if key not in after]
+    return changes + [Set((key,), value) for key, value in after.items() if before.get(key) is not value]
 
 
 def use_again(document: Document, assembly: str, at: complex, mirror: bool = False) -> Made:
@@ -153,7 +153,7 @@ def use_again(document: Document, assembly: str, at: complex, mirror: bool = Fal
     entry: dict[str, Any] = {"assembly": assembly, "pose": pose_of(document, at)}
     if mirror:
         entry["mirror"] = True
-    return Made((Put(("parts", name), entry),), ("uses", name))
+    return Made((Set(("parts", name), entry),), ("uses", name))
 
 
 # -- between documents -----------------------------------------------------------------------------------------
@@ -238,7 +238,7 @@ def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
     a document."""
     other = _fitted(document, read_document(tree), (*INSIDE, "assemblies"))
     changes: list[Change] = [
-        Put((section, name), entry)
+        Set((section, name), entry)
         for section in ("parameters", "assemblies", *INSIDE[1:])
         for name, entry in other.tree.get(section, {}).items()
         if lookup(document.tree, (section, name)) != entry
@@ -250,7 +250,7 @@ def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
         entry = {**other.tree["parts"][name], "pose": pose_of(document, complex(*pose[:2]) + by, pose[2])}
         if document.parts and "assembly" not in entry:
             entry.pop("fixed", None)  # one frame is enough
-        changes.append(Put(("parts", name), entry))
+        changes.append(Set(("parts", name), entry))
     if not changes:
         raise DocumentError([Fault("parts", "there is nothing to put in")])
     first = next(iter(other.tree.get("parts", {})), "")
@@ -265,10 +265,10 @@ def insert(document: Document, other: Document, word: str, at: complex = 0j) -> 
     content = {section: other.tree[section] for section in INSIDE if section in other.tree}
     if not content.get("parts"):
         raise DocumentError([Fault("parts", "the other document holds no parts")])
-    changes: list[Change] = [Put(("assemblies", key), entry) for key, entry in other.assemblies.items()]
-    changes.append(Put(("assemblies", name), content))
+    changes: list[Change] = [Set(("assemblies", key), entry) for key, entry in other.assemblies.items()]
+    changes.append(Set(("assemblies", name), content))
     use = free_name(document.tree.get("parts", {}), name)
     entry: dict[str, Any] = {"assembly": name, "pose": pose_of(document, at)}
     if not document.parts:
         entry["fixed"] = True
-    return Made((*changes, Put(("parts", use), entry)), ("uses", use))
+    return Made((*changes, Set(("parts", use), entry)), ("uses", use))

@@ -4,10 +4,10 @@ import cmath
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..document.changes import Change, Put
+from ..document.changes import Change, Set
 from ..document.model import Document
 from ..errors import DocumentError, Fault
-from ..geometry.drawn import Outline, Piece, nested
+from ..geometry.drawn import DrawnPiece, Outline, nested
 from .building import Made, free_name, point_name
 from .written import pose_of, tidy
 
@@ -36,7 +36,7 @@ def add_outlines(document: Document, outlines: Iterable[Outline], names: Mapping
         entry: dict[str, Any] = {"points": points, "pose": pose_of(document, middle), "shapes": shapes}
         if not document.parts and not changes:
             entry = {"fixed": True, **entry}
-        changes.append(Put(("parts", name), entry))
+        changes.append(Set(("parts", name), entry))
         place = ("parts", name)
     if not changes:
         raise DocumentError([Fault("parts", "no closed outline was chosen: there is nothing to make a part of")])
@@ -86,7 +86,9 @@ def outlines_of(document: Document, poses: Mapping[str, Pose], parts: Iterable[s
                 pieces = []
                 for i in loop:
                     start, end, center = (at + turn * complex(z[i]) for z in (edges.start, edges.end, edges.center))
-                    pieces.append(Piece(start, end, center if edges.radius[i] > 0 else None, bool(edges.sweep[i] > 0)))
+                    pieces.append(
+                        DrawnPiece(start, end, center if edges.radius[i] > 0 else None, bool(edges.sweep[i] > 0))
+                    )
                 rings.append(Outline(layer, tuple(pieces)))
             found += nested(rings)
     return found

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..document.changes import Change, Put, changed, lookup
+from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
 from ..errors import DocumentError, Fault
 from .building import Made, free_name, named_point, place_at, said_at
@@ -139,7 +139,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld", "slide-arc": "track"}
     taken = {**document.tree.get("joints", {})}
     name = free_name(taken, words[wanted.kind])
-    return Made((*changes, Put(("joints", name), entry)), ("joints", name))
+    return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
 
 def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Mapping[str, Grab]) -> Made:
@@ -161,7 +161,7 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
 def _before(document: Document, part: str, others: list[Part]) -> Change:
     """Puts a part before others in depth."""
     front = max(high for other in others for high in _fronts(other))
-    return Put((*document.home("parts", part), "depth"), [tidy(front), tidy(front + LAYER)])
+    return Set((*document.home("parts", part), "depth"), [tidy(front), tidy(front + LAYER)])
 
 
 def _fronts(part: Part) -> list[float]:
@@ -194,7 +194,7 @@ def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses:
         changes.append(place_at(document, moved.part, (at.real, at.imag, angle), (x, y, poses[moved.part][2])))
     name = free_name(document.tree.get("joints", {}), "contact")
     entry = {"type": wanted.kind, "a": names[0], "b": names[1]}
-    return Made((*changes, Put(("joints", name), entry)), ("joints", name))
+    return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
 
 def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
@@ -210,7 +210,7 @@ def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
         if known == entry:
             return name, []
     name = free_name({*part.points, *part.edges}, "rim" if grab.feature.round else "side")
-    return name, [Put((*place, "edges", name), entry)]
+    return name, [Set((*place, "edges", name), entry)]
 
 
 def _pair(z: complex) -> list[float]:

@@ -4,7 +4,7 @@ import cmath
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..document.changes import Change, Put, Take, lookup
+from ..document.changes import Change, Remove, Set, lookup
 from ..document.model import Document
 from ..document.references import Place, references
 from ..errors import DocumentError, Fault
@@ -45,7 +45,7 @@ def leave(document: Document, *places: Place) -> Leaving:
     # The last entries of a list first, so that the indices of the others still count.
     ordered = sorted(gone, key=lambda place: [(isinstance(key, int), key if isinstance(key, int) else 0)
                                               for key in place], reverse=True)
-    changes += [Take(place) for place in ordered]
+    changes += [Remove(place) for place in ordered]
     asked = {tuple(place) for place in places}
     return Leaving(tuple(changes), tuple(place for place in gone if place not in asked))
 
@@ -76,7 +76,7 @@ def tied_elsewhere(
             for point in one.points if abs(spot(name, point) - at) < SAME
         ), "")  # fmt: skip
         if found:
-            changes.append(Put((*document.home("joints", joint.id), side), found))
+            changes.append(Set((*document.home("joints", joint.id), side), found))
     return tuple(changes)
 
 
@@ -101,5 +101,5 @@ def _with_its_value(document: Document, parameter: Place) -> list[Change]:
     for place, text in texts.items():
         if len(text) > 1000:
             raise DocumentError([Fault(".".join(map(str, place)), f"with the value of '{name}' it would be too long")])
-        changes.append(Put(place, text))
+        changes.append(Set(place, text))
     return changes

@@ -2,7 +2,7 @@
 
 import re
 
-from ..document.changes import Change, Place, Put
+from ..document.changes import Change, Place, Set
 from ..document.expressions import RESERVED
 from ..document.model import Document
 from ..errors import DocumentError, Fault
@@ -35,5 +35,5 @@ def make_parameter(document: Document, place: Place, name: str, expression: str)
         value = f"{expression} {unit}" if unit else float(expression)
     except ValueError:
         pass
-    changes: tuple[Change, ...] = (Put(("parameters", name), value), Put(place, name))
+    changes: tuple[Change, ...] = (Set(("parameters", name), value), Set(place, name))
     return Made(changes, ("parameters", name))

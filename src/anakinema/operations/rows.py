@@ -13,7 +13,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..document.changes import Change, Put, Take, redirected
+from ..document.changes import Change, Remove, Set, redirected
 from ..document.expressions import ExpressionError
 from ..document.expressions import names as expression_names
 from ..document.model import Document, Joint, PointRef
@@ -47,18 +47,18 @@ def copy_row(
     step = pitch if not isinstance(pitch, str) else complex(_length(document, pitch))
     base = document.parts[part]
     poses = Repeat(part, count + 1, step).poses(base)
-    told = None if not isinstance(pitch, str) else [f"{k}*({pitch})" for k in range(1, count + 1)]
+    message = None if not isinstance(pitch, str) else [f"{k}*({pitch})" for k in range(1, count + 1)]
     names, changes = copy_names(document, part, count), []
     for k, (name, (x, y, angle)) in enumerate(zip(names, poses, strict=True)):
         pose: list[Any] = pose_of(document, complex(x, y), angle)
-        if told is not None:
+        if message is not None:
             first = pose_of(document, complex(*base.pose[:2]))[0]
-            pose[0] = f"{first} + {told[k]}" if first else told[k]
-        changes.append(Put(("parts", name), {"of": part, "pose": pose}))
+            pose[0] = f"{first} + {message[k]}" if first else message[k]
+        changes.append(Set(("parts", name), {"of": part, "pose": pose}))
     if stand is None:
         return Made(tuple(changes), tuple(changes[-1].place))
     moves = [
-        _Move(name, complex(x, y) - complex(*base.pose[:2]), 0.0, told[k] if told else "")
+        _Move(name, complex(x, y) - complex(*base.pose[:2]), 0.0, message[k] if message else "")
         for k, (name, (x, y, _)) in enumerate(zip(names, poses, strict=True))
     ]
     return _with_joints(document, part, changes, moves, stand)
@@ -74,7 +74,7 @@ def copy_around(
     poses = Repeat(part, count, center=center, over=whole).poses(document.parts[part])
     names = copy_names(document, part, count - 1)
     changes = [
-        Put(("parts", name), {"of": part, "pose": pose_of(document, complex(x, y), angle)})
+        Set(("parts", name), {"of": part, "pose": pose_of(document, complex(x, y), angle)})
         for name, (x, y, angle) in zip(names, poses, strict=True)
     ]
     if stand is None:
@@ -95,15 +95,15 @@ def strand(document: Document, part: str, count: int) -> Made:
         text = "a link needs two points: one to hang by and one to carry the next"
         raise DocumentError([Fault(f"parts.{part}", text)])
     poses = Repeat(part, count, strand=True).poses(document.parts[part])
-    changes: list[Put] = []
+    changes: list[Set] = []
     joints = set(document.tree.get("joints", {}))
     before = part
     for name, (x, y, angle) in zip(copy_names(document, part, count - 1), poses, strict=True):
-        changes.append(Put(("parts", name), {"of": part, "pose": pose_of(document, complex(x, y), angle)}))
+        changes.append(Set(("parts", name), {"of": part, "pose": pose_of(document, complex(x, y), angle)}))
         pin = free_name(joints, f"{name}-pin")
         joints.add(pin)
         ends = {"a": f"{before}.{points[1]}", "b": f"{name}.{points[0]}"}
-        changes.append(Put(("joints", pin), {"type": "revolute", **ends}))
+        changes.append(Set(("joints", pin), {"type": "revolute", **ends}))
         before = name
     return Made(tuple(changes), ("parts", before))
 
@@ -123,11 +123,11 @@ class _Move:
     name: str
     shift: complex
     turn: float
-    told: str = ""
+    message: str = ""
 
 
 def _with_joints(
-    document: Document, part: str, copies: Sequence[Put], moves: Sequence[_Move], stand: Mapping[str, Pose]
+    document: Document, part: str, copies: Sequence[Set], moves: Sequence[_Move], stand: Mapping[str, Pose]
 ) -> Made:
     """Copies with the joints that the part has to others."""
     turned = any(abs(move.turn) > NEAR for move in moves)
@@ -149,7 +149,7 @@ def _with_joints(
             entry = {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}
             if turned and joint.type == "revolute":
                 entry["zero"] = _zero(document, joint, part, move.turn)
-            joints.append(Put(("joints", key), entry))
+            joints.append(Set(("joints", key), entry))
     return Made((*points.changes, *copies, *joints), tuple(copies[-1].place), tuple(left))
 
 
@@ -166,19 +166,19 @@ class _Points:
 
     def __init__(self, document: Document, stand: Mapping[str, Pose]):
         self.document, self.stand = document, stand
-        self.changes: list[Put] = []
+        self.changes: list[Set] = []
         self._known: dict[str, dict[str, complex]] = {}
 
     def like(self, ref: PointRef, move: _Move) -> str:
         """The name of the point that lies to a copy as a point lies to the part; one that is there already where
         nothing is told of how far that is."""
-        document, part, told = self.document, self.document.parts[ref.part], move.told
+        document, part, message = self.document, self.document.parts[ref.part], move.message
         x, y, angle = self.stand[ref.part]
         turn, origin = cmath.rect(1.0, angle), complex(x, y)
         spot = origin + turn * complex(*part.place(ref.point))
         at = (spot * cmath.rect(1.0, move.turn) + move.shift - origin) * turn.conjugate()
         known = self._known.setdefault(part.id, {name: complex(*each) for name, each in part.points.items()})
-        if not told:
+        if not message:
             for name, each in known.items():
                 if abs(each - at) < NEAR * max(abs(at), 1.0):
                     return name
@@ -186,22 +186,22 @@ class _Points:
         name = free_name({*known, *there.points, *there.edges}, stem(ref.point))
         known[name] = at
         written: list[Any] = [tidy(own.real), tidy(own.imag)]
-        if told:
+        if message:
             _, _, first = said_at(document, part.id, complex(*part.place(ref.point)))
             share = turn.conjugate() if own == at else turn  # how the plane's x axis lies in the part's own
-            written = [_further(first.real, share.real, told), _further(first.imag, share.imag, told)]
-        self.changes.append(Put((*place, "points", name), written))
+            written = [_further(first.real, share.real, message), _further(first.imag, share.imag, message)]
+        self.changes.append(Set((*place, "points", name), written))
         return name
 
 
-def _further(start: float, share: float, told: str) -> float | str:
+def _further(start: float, share: float, message: str) -> float | str:
     """A coordinate that lies a share of what is told further on."""
     if abs(share) < NEAR:
         return tidy(start)
     factor = "" if abs(share) > 1.0 - NEAR else f"{abs(share)!r}*"
     if not start and share > 0:
-        return f"{factor}{told}"
-    return f"{tidy(start)} {'+' if share > 0 else '-'} {factor}{told}"
+        return f"{factor}{message}"
+    return f"{tidy(start)} {'+' if share > 0 else '-'} {factor}{message}"
 
 
 ROW = re.compile(r"\s*(\S.*?)(?:\s+(at|over)\s+(\S.*?))?\s*")
@@ -236,7 +236,7 @@ def repeat(document: Document, part: str, count: str, how: Mapping[str, Any]) ->
     name = free_name(document.tree["parts"], f"{stem(part)}s")
     joints = [joint.id for joint in document.joints.values() if part in (joint.a.part, joint.b.part)]
     left = () if "strand" in how else tuple(joints)
-    return Made((Put(("parts", name), {"repeat": part, "count": count, **how}),), ("uses", name), left)
+    return Made((Set(("parts", name), {"repeat": part, "count": count, **how}),), ("uses", name), left)
 
 
 def spelt_out(document: Document, name: str) -> Made:
@@ -257,14 +257,14 @@ def spelt_out(document: Document, name: str) -> Made:
         head, dot, point = one.text.partition(".")
         if head in renamed and one.how != "expression":
             tree = redirected(tree, one, f"{renamed[head]}{dot}{point}")
-    changes: list[Change] = [Put((key,), value) for key, value in tree.items() if document.tree[key] is not value]
+    changes: list[Change] = [Set((key,), value) for key, value in tree.items() if document.tree[key] is not value]
     for part, called in new.items():
         x, y, angle = document.parts[part].pose
         entry = {"of": use.of, "pose": pose_of(document, complex(x, y), angle)}
-        changes.append(Put(("parts", called), entry))
+        changes.append(Set(("parts", called), entry))
     for pin, called in pins.items():
         joint = document.joints[pin]
         sides = {side: str(PointRef(renamed.get(ref.part, ref.part), ref.point))
                  for side, ref in (("a", joint.a), ("b", joint.b))}  # fmt: skip
-        changes.append(Put(("joints", called), {"type": joint.type, **sides}))
-    return Made((*changes, Take(("parts", name))), ("parts", next(iter(new.values()), use.of)))
+        changes.append(Set(("joints", called), {"type": joint.type, **sides}))
+    return Made((*changes, Remove(("parts", name))), ("parts", next(iter(new.values()), use.of)))

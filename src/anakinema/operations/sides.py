@@ -13,7 +13,7 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
-from ..document.changes import Change, Place, Put, lookup
+from ..document.changes import Change, Place, Set, lookup
 from ..document.expressions import ExpressionError, evaluate
 from ..document.model import Document
 from ..errors import DocumentError, Fault
@@ -185,7 +185,7 @@ def _with_radius(
             least = f"{tidy(half):g}"
             raise DocumentError([Fault(where, f"an arc between these ends has a radius of {least} or more")])
         center = middle + way * math.sqrt(max(radius * radius - half * half, 0.0))
-        return (Put((*place, "segments", side, "center"), [tidy(center.real), tidy(center.imag)]),)
+        return (Set((*place, "segments", side, "center"), [tidy(center.real), tidy(center.imag)]),)
     try:
         plain = not evaluate(radius, document.quantities, document.units).powers
     except ExpressionError as error:
@@ -197,7 +197,7 @@ def _with_radius(
         factor = "" if abs(share) > 1 - SQUARE else f"{abs(share)!r}*"
         sign = "+" if share > 0 else "-"
         written.append(tidy(at) if abs(share) < SQUARE else f"{tidy(at)!r} {sign} {factor}{reach}")
-    return (Put((*place, "segments", side, "center"), written),)
+    return (Set((*place, "segments", side, "center"), written),)
 
 
 def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:
@@ -227,8 +227,8 @@ def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> 
 
 def with_side(document: Document, place: Place, shape: s.Shape, side: int, length: float | str) -> tuple[Change, ...]:
     """An outline, at a place of the tree, one side of which is so long. Raises `DocumentError` where it is none."""
-    told = side_length(document, place, shape, side)
-    if told is None:
+    message = side_length(document, place, shape, side)
+    if message is None:
         raise DocumentError([Fault(".".join(map(str, place)), "this side has no length of its own; move its corners")])
     if not isinstance(length, str) and length <= 0:
         raise DocumentError([Fault(".".join(map(str, place)), "a side must be longer than zero")])
@@ -236,4 +236,4 @@ def with_side(document: Document, place: Place, shape: s.Shape, side: int, lengt
     places = corner_places(shape, len(spots))
     written = [lookup(document.tree, (*place, *each)) for each in places]
     new = lengthened(written, spots, *moved_corners(spots, straight, side), length)
-    return tuple(Put((*place, *places[corner]), entry) for corner, entry in new.items())
+    return tuple(Set((*place, *places[corner]), entry) for corner, entry in new.items())

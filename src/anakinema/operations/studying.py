@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
-from ..document.changes import Change, Put, changed
+from ..document.changes import Change, Set, changed
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from ..joints import COUPLING_TYPES, JOINT_TYPES
@@ -39,7 +39,7 @@ def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
         sides.append(names if len(names) == 2 else names[0])
     if sides[0] == sides[1]:
         raise DocumentError([Fault(f"parts.{one.part}", "both features are one; take two that are apart")])
-    changes.append(Put(("measures", name), {"measure": kind, "a": sides[0], "b": sides[1]}))
+    changes.append(Set(("measures", name), {"measure": kind, "a": sides[0], "b": sides[1]}))
     return Made(tuple(changes), ("measures", name))
 
 
@@ -54,7 +54,7 @@ def trace_point(document: Document, grab: Grab, on: str = "") -> Made:
         if str(known.point) == entry["point"] and (known.on or "") == on:
             raise DocumentError([Fault(f"traces.{known.id}", "traces this already")])
     name = free_name(document.traces, point if point.isidentifier() and len(point) > 1 else f"{grab.part}-{point}")
-    return Made((*changes, Put(("traces", name.replace("/", "-")), entry)), ("traces", name.replace("/", "-")))
+    return Made((*changes, Set(("traces", name.replace("/", "-")), entry)), ("traces", name.replace("/", "-")))
 
 
 def _places(grab: Grab) -> tuple[complex, ...]:
@@ -71,7 +71,7 @@ def check_measure(document: Document, name: str, at_least: float) -> Made:
     """A check that a measure never gets below what it is now; the bound is then changed on its card."""
     check = free_name(document.checks, f"{name}-kept")
     entry = {"measure": "measured", "of": name, "at_least": at_least}
-    return Made((Put(("checks", check), entry),), ("checks", check))
+    return Made((Set(("checks", check), entry),), ("checks", check))
 
 
 def keep_position(document: Document, where: Mapping[str, Mapping[str, float]]) -> Made:
@@ -80,7 +80,7 @@ def keep_position(document: Document, where: Mapping[str, Mapping[str, float]]) 
         raise DocumentError([Fault("positions", "no joint says where the mechanism stands; add joints first")])
     name = free_name(document.positions, "position")
     entry = {kind: dict(values) for kind, values in where.items()}
-    return Made((Put(("positions", name), entry),), ("positions", name))
+    return Made((Set(("positions", name), entry),), ("positions", name))
 
 
 def couplings_for(document: Document, one: str, two: str) -> list[str]:
@@ -109,7 +109,7 @@ def couple(document: Document, kind: str, one: str, two: str) -> Made:
         raise DocumentError([Fault(f"joints.{one}", text)])
     name = free_name(document.tree.get("joints", {}), kind)
     entry = {"type": kind, "a": one, "b": two, **FIRST_GUESS[kind]}
-    return Made((Put(("joints", name), entry),), ("joints", name))
+    return Made((Set(("joints", name), entry),), ("joints", name))
 
 
 def _dimension(document: Document, joint: str) -> Dimension | None:

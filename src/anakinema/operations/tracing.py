@@ -2,7 +2,7 @@
 
 import base64
 
-from ..document.changes import Put
+from ..document.changes import Set
 from ..document.model import Document
 from ..errors import DocumentError, Fault
 from .building import Made, Size
@@ -22,7 +22,7 @@ def lay_picture(data: bytes, at: complex, width: float) -> Made:
     if len(data) > MOST:
         raise DocumentError([Fault("picture", f"is larger than {MOST // 1_000_000} MB; a smaller one serves to trace")])
     entry = {"data": base64.b64encode(data).decode(), "at": [tidy(at.real), tidy(at.imag)], "width": tidy(width)}
-    return Made((Put(("picture",), entry),), ("picture",))
+    return Made((Set(("picture",), entry),), ("picture",))
 
 
 def scale_picture(document: Document, one: complex, two: complex, distance: Size, length: float) -> Made:
@@ -34,4 +34,4 @@ def scale_picture(document: Document, one: complex, two: complex, distance: Size
     by = length / now
     corner = one + (complex(*picture.at) - one) * by
     width: Size = f"({distance})*{picture.width / now!r}" if isinstance(distance, str) else tidy(picture.width * by)
-    return Made((Put(("picture", "at"), [tidy(corner.real), tidy(corner.imag)]), Put(("picture", "width"), width)), ())
+    return Made((Set(("picture", "at"), [tidy(corner.real), tidy(corner.imag)]), Set(("picture", "width"), width)), ())

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from ..cancellation import CancellationToken
 from ..document.model import Check, Document, Measure
 from ..errors import DocumentError, located, suggestion
 from ..findings.checks import Outcome, Verdict, judge
@@ -16,7 +17,6 @@ from ..findings.measuring import dimension_of, ends_of
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_KINDS
-from ..work import Work
 from .builds import Builds, Numbers
 
 if TYPE_CHECKING:
@@ -93,7 +93,7 @@ def built(
     numbers: Numbers,
     findings: Sequence[Finding],
     clearance: bool = True,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
     only: str | None = None,
 ) -> Build:
     """One build, moved and judged. Without `clearance` the checks of clearances are left out; with `only` all checks
@@ -107,7 +107,7 @@ def built(
 
 def built_together(
     builds: Builds, several: Sequence[Numbers], findings: Sequence[Finding], clearance: bool = True,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
 ) -> Iterator[Build]:  # fmt: skip
     """Builds one after the other, what can be found of all at once found so."""
     for numbers, motion in zip(several, builds.motions_with(several, work), strict=True):
@@ -115,8 +115,8 @@ def built_together(
 
 
 def _judged(
-    numbers: Numbers, motion: Motion | DocumentError, findings: Sequence[Finding], clearance: bool, work: Work | None,
-    only: str | None = None,
+    numbers: Numbers, motion: Motion | DocumentError, findings: Sequence[Finding], clearance: bool,
+    work: CancellationToken | None, only: str | None = None,
 ) -> Build:  # fmt: skip
     if isinstance(motion, DocumentError):
         return Build(numbers, broken=str(motion.faults[0]))
@@ -149,7 +149,7 @@ def value_of(motion: Motion, one: Finding, verdicts: Mapping[str, Verdict]) -> f
     return {"min": low, "max": high, "travel": high - low}[one.end]
 
 
-def _approaches(motion: Motion, work: Work | None) -> "dict[frozenset[str], Approach]":
+def _approaches(motion: Motion, work: CancellationToken | None) -> "dict[frozenset[str], Approach]":
     """The closest approach of the pairs that checks speak of."""
     pairs = [check.parts for check in motion.document.checks.values() if check.parts is not None]
     if not pairs:

@@ -12,11 +12,12 @@ from typing import Any
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..document import read_document
-from ..document.changes import Put, changed
+from ..document.changes import Set, changed
 from ..document.model import Document
 from ..errors import DocumentError
-from ..findings.beside import keep_ends, keep_extremes
+from ..findings.batch import keep_ends, keep_extremes
 from ..kinematics.drive import alike, laws
 from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
@@ -25,7 +26,6 @@ from ..kinematics.simulation import simulate, stopped
 from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
-from ..work import Work
 from .numbers import held, named
 
 UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
@@ -40,7 +40,7 @@ def with_numbers(document: Document, numbers: Numbers) -> Document:
     """A document in which parameters are worth something else. Raises `DocumentError` where that makes no sense, or
     there is no such parameter (a window may ask of the motion of an earlier document)."""
     known = held(document) if numbers else {}
-    puts = [Put(named(name, known).place, value) for name, value in numbers.items()]
+    puts = [Set(named(name, known).place, value) for name, value in numbers.items()]
     return changed(document, *puts) if puts else document
 
 
@@ -66,7 +66,11 @@ class Builds:
     read, unless what moves least depends on them."""
 
     def __init__(
-        self, document: Document, work: Work | None = None, motion: Motion | None = None, clearance: bool = True
+        self,
+        document: Document,
+        work: CancellationToken | None = None,
+        motion: Motion | None = None,
+        clearance: bool = True,
     ):
         self.motion = motion if motion is not None else simulate(document, work=work)
         self.document = document
@@ -81,17 +85,19 @@ class Builds:
         cells = self.motion.grid.size * len(self.motion.system.body_ids)
         return max(1, min(MOST_TOGETHER, MOST_CELLS // cells))
 
-    def motion_with(self, numbers: Numbers, work: Work | None = None) -> Motion:
+    def motion_with(self, numbers: Numbers, work: CancellationToken | None = None) -> Motion:
         """The motion of a build. Raises `DocumentError` where it can't be put together, or its numbers make no
         sense."""
         return self.motion_of(with_numbers(self.document, numbers), work)
 
-    def motion_of(self, document: Document, work: Work | None = None) -> Motion:
+    def motion_of(self, document: Document, work: CancellationToken | None = None) -> Motion:
         """The motion of a document that is this one with other numbers."""
         near = self._near(document)
         return stopped(near) if near is not None else simulate(document, work=work)
 
-    def motions_with(self, several: Sequence[Numbers], work: Work | None = None) -> list[Motion | DocumentError]:
+    def motions_with(
+        self, several: Sequence[Numbers], work: CancellationToken | None = None
+    ) -> list[Motion | DocumentError]:
         """The motions of builds, or why they can't be had; what can be found of all of them at once is, and kept with
         them."""
         found: list[Motion | DocumentError | Document] = []
@@ -115,7 +121,7 @@ class Builds:
         """Each stretch with nodes as dense as the grid of the first motion, and the signs (K, B) of the blocks there;
         None where the branch can't be shared: it ends, or the Jacobian does not tell it everywhere."""
         motion = self.motion
-        if motion.path.dead is not None or motion.drive.follower is not None or motion.drive.held:
+        if motion.path.dead is not None or motion.drive.minimum_norm is not None or motion.drive.held:
             return None
         if not motion.drive.drivers or motion.path.last_regular < motion.planned:
             return None
@@ -167,7 +173,7 @@ class Builds:
         return Motion(document, system, drive, path, first.turns, first.steps, planned, None, free)
 
 
-def _moved(found: Motion | DocumentError | Document, work: Work | None) -> Motion | DocumentError:
+def _moved(found: Motion | DocumentError | Document, work: CancellationToken | None) -> Motion | DocumentError:
     """A motion as far as limits let it go, one that is to be followed anew, or why there is none."""
     try:
         if isinstance(found, Document):

@@ -37,8 +37,8 @@ def declare(sub: "argparse._SubParsersAction[Any]") -> None:
     _command(sub, "trials", "the log of what was tried, in the order of time")
 
 
-def _command(sub: "argparse._SubParsersAction[Any]", name: str, told: str) -> argparse.ArgumentParser:
-    command: argparse.ArgumentParser = sub.add_parser(name, help=told)
+def _command(sub: "argparse._SubParsersAction[Any]", name: str, message: str) -> argparse.ArgumentParser:
+    command: argparse.ArgumentParser = sub.add_parser(name, help=message)
     command.add_argument("file", type=Path)
     command.add_argument("--csv", metavar="OUT", help="the table")
     command.add_argument("--json", metavar="OUT", help="all that was found")
@@ -55,7 +55,7 @@ def act(options: argparse.Namespace, document: Document) -> Outcome:
 
 
 def _tune(options: argparse.Namespace, document: Document) -> Outcome:
-    from . import told
+    from . import reports
     from .asked import finding
     from .numbers import dial
     from .tuning import tune
@@ -66,12 +66,12 @@ def _tune(options: argparse.Namespace, document: Document) -> Outcome:
             * turned.dimension.per_core(document.units)
             for option, text in (("--from", options.low), ("--to", options.high))]  # fmt: skip
     found = tune(document, options.parameter, options.finding, wanted, ends[0], ends[1])
-    return (0 if found.solutions else 1, told.tuning_text(document, found), lambda: told.tuning_csv(document, found),
-            lambda: told.tuning_json(document, found))  # fmt: skip
+    return (0 if found.solutions else 1, reports.tuning_text(document, found),
+            lambda: reports.tuning_csv(document, found), lambda: reports.tuning_json(document, found))  # fmt: skip
 
 
 def _sweep(options: argparse.Namespace, document: Document) -> Outcome:
-    from . import told
+    from . import reports
     from .sweeping import axis, rows, sweep, table_csv
 
     axes = []
@@ -88,11 +88,11 @@ def _sweep(options: argparse.Namespace, document: Document) -> Outcome:
         axes.append(axis(document, name, low, high, int(pieces[2][:8])))
     with cluster(options.cluster):
         found = sweep(document, axes, options.find, not options.no_clearance, _jobs(options))
-    return 0, told.sweep_text(found), lambda: table_csv(*rows(found)), lambda: told.sweep_json(found)
+    return 0, reports.sweep_text(found), lambda: table_csv(*rows(found)), lambda: reports.sweep_json(found)
 
 
 def _tolerances(options: argparse.Namespace, document: Document) -> Outcome:
-    from . import told
+    from . import reports
     from .tolerances import tolerances
 
     if options.seed < 0:
@@ -100,7 +100,12 @@ def _tolerances(options: argparse.Namespace, document: Document) -> Outcome:
     with cluster(options.cluster):
         found = tolerances(document, options.builds, options.seed, not options.no_clearance, _jobs(options))
     code = 0 if found.passing == 1.0 and all(one.worst_passes for one in found.spreads) else 1
-    return code, told.tolerances_text(found), lambda: told.tolerances_csv(found), lambda: told.tolerances_json(found)
+    return (
+        code,
+        reports.tolerances_text(found),
+        lambda: reports.tolerances_csv(found),
+        lambda: reports.tolerances_json(found),
+    )
 
 
 def _trials(options: argparse.Namespace, document: Document) -> Outcome:

@@ -10,9 +10,9 @@ from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExe
 from multiprocessing import get_all_start_methods, get_context
 from typing import Any
 
+from ..cancellation import CancellationToken
 from ..document import read_document
 from ..document.model import Document
-from ..work import Work
 from .asked import Build, Finding, built, built_together, finding
 from .builds import Builds, Numbers
 
@@ -30,12 +30,12 @@ def many_built(
     names: Sequence[str] = (),
     clearance: bool = True,
     jobs: int | None = None,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
 ) -> list[Build]:
     """Every build, in the order of its numbers, with the findings `names`. `jobs` processes share the work; None takes
     as many as there are processors where that is worth it, and the back end that joblib is told to use (a Dask cluster)
     always. The results are the same however many there are."""
-    work = work or Work()
+    work = work or CancellationToken()
     findings = [finding(document, name) for name in names]
     if not all_numbers:
         return []
@@ -82,7 +82,7 @@ Spread = Iterator[tuple[int, list[Build] | None]]
 
 def _spread(
     document: Document, pieces: list[list[Numbers]], names: tuple[str, ...], clearance: bool, jobs: int | None,
-    work: Work,
+    work: CancellationToken,
 ) -> Spread:  # fmt: skip
     tree = _plain(document.tree)
     if _elsewhere():
@@ -97,7 +97,7 @@ def _spread(
     )  # fmt: skip
 
 
-def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int, work: Work) -> Spread:
+def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int, work: CancellationToken) -> Spread:
     """Pieces built by other processes and by this one, which is at work while the others start."""
     left: deque[int] = deque(range(count))
     running: set[Future[tuple[int, list[Build]]]] = set()

@@ -9,11 +9,11 @@ from typing import Any
 
 import numpy as np
 
+from ..cancellation import CancellationToken
 from ..document.model import Document
 from ..errors import located
 from ..findings.checks import Outcome
-from ..words import in_document_units
-from ..work import Work
+from ..formatting import in_document_units
 from .asked import Build, Finding, finding
 from .many import many_built
 from .numbers import Dial, dial
@@ -62,7 +62,7 @@ def sweep(
     names: Sequence[str] = (),
     clearance: bool = True,
     jobs: int | None = None,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
 ) -> Sweep:
     """All builds over one or two axes. Raises `DocumentError` where there are too many, or one parameter twice."""
     if len({one.dial.name for one in axes}) != len(axes) or not 1 <= len(axes) <= 2:

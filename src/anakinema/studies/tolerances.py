@@ -14,11 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..document.model import Document, Tolerance
 from ..errors import located
 from ..findings.checks import Outcome
 from ..kinds import Dimension
-from ..work import Work
 from .asked import Build, built, finding, is_whole
 from .builds import Builds
 from .many import many_built
@@ -82,7 +82,7 @@ def tolerances(
     seed: int = 1,
     clearance: bool = True,
     jobs: int | None = None,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
 ) -> Tolerances:
     """How every check comes out over `count` random builds and in the worst case. Raises `DocumentError` where no
     parameter has a tolerance, or there are no checks."""
@@ -100,7 +100,7 @@ def tolerances(
     nominal: list[dict[str, float]] = [{}]
     ends = [{name: sign * size[name]} for name in given for sign in (-1.0, 1.0)]
     drawn = [{name: float(off[name][k]) for name in given} for k in range(count)]
-    work = work or Work()
+    work = work or CancellationToken()
     first = many_built(
         document, [_numbers(dials, each) for each in (*nominal, *ends, *drawn)], (), clearance, jobs,
         work.part(0.0, 0.95),
@@ -119,7 +119,7 @@ def tolerances(
         for way in (-1.0, 1.0):
             corner = corners[name, way]
             found, out = asked.build(corner), _furthest(np.where(inside, values[name], math.nan), way)
-            beyond = out is not None and way * (values[name][out] - asked.told(found)) > EVEN
+            beyond = out is not None and way * (values[name][out] - asked.value_of(found)) > EVEN
             if beyond or _bends(document, name, first[0], first[1 : 1 + len(ends)]):
                 starts = [corner, {}] + ([drawn[out]] if out is not None else [])
                 found = asked.searched(starts, size, way)
@@ -173,9 +173,9 @@ def _corners(
 
 def _bends(document: Document, check: str, middle: Build, ends: list[Build]) -> bool:
     """Whether a check bends so much from one end of a parameter to the other that its worst may lie between them."""
-    told = np.array([_told(document, check, build) for build in ends]).reshape(-1, 2)
-    across = np.abs(told[:, 1] - told[:, 0])
-    bent = np.abs(told.sum(axis=1) - 2 * _told(document, check, middle))
+    message = np.array([_told(document, check, build) for build in ends]).reshape(-1, 2)
+    across = np.abs(message[:, 1] - message[:, 0])
+    bent = np.abs(message.sum(axis=1) - 2 * _told(document, check, middle))
     counts = ~(bent <= LITTLE * (across.sum() + bent.sum()) + EVEN)  # what breaks at an end is looked into as well
     return bool((counts & ~(across > BENDS * bent)).any())
 
@@ -189,7 +189,13 @@ class _Asked:
     """One check of builds whose parameters are off by so much."""
 
     def __init__(
-        self, document: Document, check: str, near: Builds, dials: Mapping[str, Dial], clearance: bool, work: Work
+        self,
+        document: Document,
+        check: str,
+        near: Builds,
+        dials: Mapping[str, Dial],
+        clearance: bool,
+        work: CancellationToken,
     ):
         self.document, self.check, self.near, self.dials = document, check, near, dials
         self.clearance, self.work = clearance, work
@@ -199,7 +205,7 @@ class _Asked:
         numbers = _numbers(self.dials, off)
         return built(self.near, numbers, (), self.clearance, self.work, only=self.check)
 
-    def told(self, build: Build) -> float:
+    def value_of(self, build: Build) -> float:
         """What the check says of it."""
         return _told(self.document, self.check, build)
 
@@ -211,7 +217,7 @@ class _Asked:
         for start in starts:
             at = {name: min(max(start.get(name, 0.0), -by), by) for name, by in size.items()}
             found = self.build(at)
-            reached = way * self.told(found)
+            reached = way * self.value_of(found)
             for _ in range(ROUNDS):
                 before = reached
                 for name in size:
@@ -244,7 +250,7 @@ class _Asked:
     ) -> tuple[Build, dict[str, float], float, float]:
         there = {**at, name: place}
         build = self.build(there)
-        value = way * self.told(build)
+        value = way * self.value_of(build)
         if value > reached or not math.isfinite(reached):
             return build, there, value, value
         return found, at, reached, value
@@ -257,12 +263,12 @@ def _spread(
     share, low, high = wilson(passed, len(builds))
     sound = values[np.isfinite(values)]
     none = np.array([math.nan])
-    told = sound if sound.size else none
+    message = sound if sound.size else none
     ends = sorted(_told(document, check, build) for build in worst)
     return Spread(
         check, "value" if is_whole(document, check) else "margin", finding(document, f"checks.{check}").dimension,
-        share, low, high, float(told.mean()), float(told.std(ddof=1)) if told.size > 1 else 0.0,
-        float(told.min()), float(told.max()), (ends[0], ends[1]),
+        share, low, high, float(message.mean()), float(message.std(ddof=1)) if message.size > 1 else 0.0,
+        float(message.min()), float(message.max()), (ends[0], ends[1]),
         all(build.outcomes.get(check) is Outcome.PASS and not build.stopped for build in worst),
         _matters(values, off),
     )  # fmt: skip
@@ -282,10 +288,10 @@ def _matters(values: Array, off: Mapping[str, Array]) -> dict[str, float]:
     if np.count_nonzero(sound) <= len(off) + 1:
         return dict.fromkeys(off, 0.0)
     columns = np.stack([each[sound] - each[sound].mean() for each in off.values()], axis=1)
-    told = values[sound] - values[sound].mean()
-    total = float(told @ told)
+    message = values[sound] - values[sound].mean()
+    total = float(message @ message)
     scale = np.abs(columns).max(axis=0)
-    slopes = np.linalg.lstsq(columns / np.where(scale > 0, scale, 1.0), told, rcond=None)[0]
+    slopes = np.linalg.lstsq(columns / np.where(scale > 0, scale, 1.0), message, rcond=None)[0]
     brought = slopes**2 * ((columns / np.where(scale > 0, scale, 1.0)) ** 2).sum(axis=0)
-    return {name: float(each / total) if total > 1e-24 * told.size else 0.0
+    return {name: float(each / total) if total > 1e-24 * message.size else 0.0
             for name, each in zip(off, brought, strict=True)}  # fmt: skip

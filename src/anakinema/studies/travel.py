@@ -7,16 +7,16 @@ from typing import Literal
 import numpy as np
 
 from ..arrays import Array
-from ..document.changes import Put, Take, changed
+from ..cancellation import CancellationToken
+from ..document.changes import Remove, Set, changed
 from ..document.model import Document
 from ..errors import located
+from ..formatting import in_document_units, shown
 from ..kinds import Dimension
 from ..kinematics.modes import placed
 from ..kinematics.motion import Motion
 from ..kinematics.positions import fixing
 from ..kinematics.simulation import simulate
-from ..words import in_document_units, shown
-from ..work import Work
 
 STEPS = 240
 FAR = 3.0
@@ -53,7 +53,7 @@ class Travel:
         return self.high.value - self.low.value
 
 
-def free_travel(motion: Motion, q: Array, joint: str, work: Work | None = None) -> Travel:
+def free_travel(motion: Motion, q: Array, joint: str, work: CancellationToken | None = None) -> Travel:
     """How far a joint goes either way from positions q (P, 3: document lengths, rad), its own limits left out, until
     the limit of another joint, a contact of two parts that were apart, a dead point, or a full turn.
 
@@ -61,7 +61,7 @@ def free_travel(motion: Motion, q: Array, joint: str, work: Work | None = None) 
     found between the steps: a pair is looked at closely where the certified search finds that it overlaps.
     Raises `DocumentError` where the joint has no coordinate or is suspended.
     """
-    work = work or Work()
+    work = work or CancellationToken()
     document, coordinates = motion.document, motion.system.coordinates
     if joint not in coordinates:
         raise located(f"joints.{joint}", "has no coordinate, or is suspended; there is nothing to travel")
@@ -78,19 +78,21 @@ def free_travel(motion: Motion, q: Array, joint: str, work: Work | None = None) 
 
 
 def _far(motion: Motion, q: Array) -> float:
-    from ..clearance.approach import HAIR
+    from ..clearance.approach import TOLERANCE
     from ..clearance.forms import shape_of
 
     reaches = [motion.system.scale]
     for part in motion.document.parts.values():
         place = complex(*q[motion.system.body(part.id), :2])
         points = [abs(complex(*point)) for point in part.points.values()]
-        around = shape_of(part.slabs, HAIR).reach if part.shapes else 0.0
+        around = shape_of(part.slabs, TOLERANCE).reach if part.shapes else 0.0
         reaches.append(abs(place) + max([around, *points]))
     return FAR * max(reaches)
 
 
-def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, to: float, work: Work) -> End:
+def _end(
+    document: Document, motion: Motion, q: Array, joint: str, here: float, to: float, work: CancellationToken
+) -> End:
     coordinates = motion.system.coordinates
     dimension = coordinates.dimension(coordinates.index(joint))
     base = placed(document, motion, q)
@@ -102,14 +104,14 @@ def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, 
         place = coordinates.index(other)
         value = in_document_units(float(stands[place]), coordinates.dimension(place), document.units)
         still[f"held-{number}"] = {"joint": other, "from": value, "to": value, "duration": "1 s", "steps": STEPS}
-    changes: list[Put | Take] = [
-        Put(("drivers",), {"way": {"joint": joint, "from": in_document_units(here, dimension, document.units),
+    changes: list[Set | Remove] = [
+        Set(("drivers",), {"way": {"joint": joint, "from": in_document_units(here, dimension, document.units),
                                    "to": in_document_units(to, dimension, document.units),
                                    "duration": "1 s", "steps": STEPS}, **still}),
-        *(Put((section,), {}) for section in ("checks", "positions", "tracks") if section in document.tree),
+        *(Set((section,), {}) for section in ("checks", "positions", "tracks") if section in document.tree),
     ]  # fmt: skip
     if document.joints[joint].limits.min is not None or document.joints[joint].limits.max is not None:
-        changes.append(Take((*own, "limits")))
+        changes.append(Remove((*own, "limits")))
     way = simulate(changed(base, *changes), work=work.part(0.0, 0.3))
     column = way.system.coordinates.index(joint)
     end, reason, text = way.path.t1, "no end", "nothing stops it as far as was looked"
@@ -126,12 +128,12 @@ def _end(document: Document, motion: Motion, q: Array, joint: str, here: float, 
         end, pair, at = touched
         reason, text = "contact", f"'{pair[0]}' and '{pair[1]}' touch"
     value = float(way.coordinates(np.array([end]))[0, column])
-    told = shown(value, dimension, document.units)
+    message = shown(value, dimension, document.units)
     positions = way.positions(np.array([end]))[0]
-    return End(value, reason, f"at {told}: {text}", positions, at)  # type: ignore[arg-type]
+    return End(value, reason, f"at {message}: {text}", positions, at)  # type: ignore[arg-type]
 
 
-def _first_touch(way: Motion, end: float, work: Work) -> tuple[float, tuple[str, str], complex] | None:
+def _first_touch(way: Motion, end: float, work: CancellationToken) -> tuple[float, tuple[str, str], complex] | None:
     """The first time before the end at which two parts meet that were apart: time, pair, place."""
     from ..clearance.approach import Watch, closest_approaches
     from ..clearance.pairs import pairs_to_watch, share_depth
@@ -170,7 +172,7 @@ def _first_touch(way: Motion, end: float, work: Work) -> tuple[float, tuple[str,
     return best
 
 
-def limits_change(document: Document, travel: Travel, margin: float = 0.0) -> Put:
+def limits_change(document: Document, travel: Travel, margin: float = 0.0) -> Set:
     """The free travel as the joint's limits, less a margin (core units) at both ends; a rest stays. What a full turn or
     nothing ends is not limited. Raises `DocumentError` where no room is left between the margins."""
     joint = document.joints[travel.joint]
@@ -186,4 +188,4 @@ def limits_change(document: Document, travel: Travel, margin: float = 0.0) -> Pu
         if end.reason not in ("full turn", "no end"):
             given[key] = round(in_document_units(end.value + sign * margin, dimension, document.units), 9)
     order = [key for key in ("min", "max", "rest") if key in given]
-    return Put((*document.home("joints", travel.joint), "limits"), {key: given[key] for key in order})
+    return Set((*document.home("joints", travel.joint), "limits"), {key: given[key] for key in order})

@@ -7,9 +7,9 @@ all later rows are undone, the latest first.
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from ..document.changes import Change, Put, Take, lookup
+from ..document.changes import Change, Remove, Set, lookup
 from ..document.model import Document
-from ..words import shown
+from ..formatting import shown
 
 SECTION = "trials"
 MOST = 2000
@@ -56,7 +56,7 @@ def undoing(log: Sequence[Row], number: int) -> list[Change]:
     for row in reversed(log[number + 1 :]):
         for one in reversed(row.get("changes", [])):
             place = tuple(one["place"])
-            found.append(Put(place, one["from"]) if "from" in one else Take(place))
+            found.append(Set(place, one["from"]) if "from" in one else Remove(place))
     return found
 
 
@@ -141,12 +141,12 @@ def table(log: Sequence[Row]) -> list[tuple[str, ...]]:
 def checks_told(row: Row) -> str:
     """How the checks that changed came out before and after."""
     before, after = row.get("before") or {}, row.get("after") or {}
-    told = []
+    message = []
     for name in dict.fromkeys([*before, *after]):
         old, new = before.get(name), after.get(name)
         if old != new:
-            told.append(f"{name} {_said(old)} → {_said(new)}")
-    return ", ".join(told)
+            message.append(f"{name} {_said(old)} → {_said(new)}")
+    return ", ".join(message)
 
 
 def _said(check: Sequence[str] | None) -> str:

@@ -8,10 +8,10 @@ from itertools import pairwise
 import numpy as np
 
 from ..arrays import Array
+from ..cancellation import CancellationToken
 from ..document.model import Document
 from ..errors import located
 from ..kinematics.motion import Motion
-from ..work import Work
 from .asked import Build, Finding, built, finding
 from .builds import Builds
 from .numbers import Dial, dial
@@ -59,7 +59,7 @@ def tune(
     wanted: float,
     low: float | None = None,
     high: float | None = None,
-    work: Work | None = None,
+    work: CancellationToken | None = None,
     motion: Motion | None = None,
 ) -> Tuning:
     """All values of a parameter between `low` and `high` (its own unit; by default from half to one and a half of what

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Callable
 
-from anakinema.document import Change, Document, Put, Take, changed
+from anakinema.document import Change, Document, Remove, Set, changed
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.reading import INSIDE
 from anakinema.errors import DocumentError
@@ -23,7 +23,7 @@ from anakinema.operations import (
     told_row,
 )
 
-from ..bench.tools import TOOLS
+from ..canvas.tools import TOOLS
 from ..panels.fields import as_value
 from ..session import SECTIONS
 from .doing import Doing
@@ -148,7 +148,7 @@ class Build(Doing):
         name, fixed, document = self.session.selected()[1], self._is_fixed(), self.session.document
         assert document is not None
         place = (*document.home("parts", name), "fixed")
-        change = Take(place) if fixed else Put(place, True)
+        change = Remove(place) if fixed else Set(place, True)
         self._make("parts", lambda _: Made((change,), ("parts", name)), f"Set {name} free" if fixed else f"Fix {name}")
 
     def duplicate(self) -> None:
@@ -172,13 +172,13 @@ class Build(Doing):
         name, wide = self.session.selected()[1], self._bench().width_of(self.session.selected()[1])
         usual = f"3 at {wide:.4g}"
         text = self.asking.word(f"Row of copies of {name}", "How many more: 3 at 60 mm, or 3 over 180 mm", usual)
-        told = told_row(text)
+        message = told_row(text)
         if not text or not self.chosen("parts"):
             return
-        if told is None:
-            self.session.told.emit(f"'{text}' says no row: write 3 at 60 mm, or 3 over 180 mm")
+        if message is None:
+            self.session.message.emit(f"'{text}' says no row: write 3 at 60 mm, or 3 over 180 mm")
             return
-        count, pitch, whole = told
+        count, pitch, whole = message
         pitch = f"({pitch})/({count})" if pitch and whole else pitch or f"{wide:.9g}"
         stand = self.session.poses()
         if isinstance(count, str):
@@ -192,24 +192,26 @@ class Build(Doing):
         name, document = self.session.selected()[1], self.session.document
         what = "How many in all: 6, or 4 over 90 deg"
         text = self.asking.word(f"Copies of {name} around the origin", what, "6")
-        told = told_row(text)
+        message = told_row(text)
         if not text or document is None or not self.chosen("parts"):
             return
-        if told is None:
-            self.session.told.emit(f"'{text}' says no count: write 6, or 4 over 90 deg")
+        if message is None:
+            self.session.message.emit(f"'{text}' says no count: write 6, or 4 over 90 deg")
             return
-        if isinstance(told[0], str):
-            over = {} if not told[1] else {"over": told[1] if told[2] else f"({told[1]})*({told[0]} - 1)"}
+        if isinstance(message[0], str):
+            over = (
+                {} if not message[1] else {"over": message[1] if message[2] else f"({message[1]})*({message[0]} - 1)"}
+            )
             how = {"center": [0, 0], **over}
-            self._make("parts", lambda document: repeat(document, name, str(told[0]), how), f"{name} around")
+            self._make("parts", lambda document: repeat(document, name, str(message[0]), how), f"{name} around")
             return
-        count, whole = told[0], math.tau
+        count, whole = message[0], math.tau
         try:
-            if told[1]:
-                whole = document.worth(told[1], "angle")
-                whole *= 1.0 if told[2] else count - 1
+            if message[1]:
+                whole = document.worth(message[1], "angle")
+                whole *= 1.0 if message[2] else count - 1
         except ExpressionError as error:
-            self.session.told.emit(f"'{told[1]}': {error}")
+            self.session.message.emit(f"'{message[1]}': {error}")
             return
         stand = self.session.poses()
         self._make("parts", lambda document: copy_around(document, name, count, 0j, whole, stand), f"{name} around")
@@ -218,13 +220,13 @@ class Build(Doing):
         """A strand of links."""
         name = self.session.selected()[1]
         text = self.asking.word(f"Strand of links like {name}", "How many in all: 10, or an expression", "10")
-        told = told_row(text)
+        message = told_row(text)
         if not text or not self.chosen("parts"):
             return
-        if told is None or told[1]:
-            self.session.told.emit(f"'{text}' says no count: write 10, or an expression of parameters")
+        if message is None or message[1]:
+            self.session.message.emit(f"'{text}' says no count: write 10, or an expression of parameters")
             return
-        count = told[0]
+        count = message[0]
         if isinstance(count, str):
             self._make("parts", lambda document: repeat(document, name, count, {"strand": True}), f"Strand of {name}")
         else:
@@ -234,8 +236,8 @@ class Build(Doing):
         """The copy that is selected no longer follows."""
         kind, name = self.session.selected()
         if repeated := self._repeat():
-            told = f"Make what {repeated} repeats copies"
-            self._make(kind, lambda document: spelt_out(document, repeated), told)
+            message = f"Make what {repeated} repeats copies"
+            self._make(kind, lambda document: spelt_out(document, repeated), message)
         else:
             self._make("parts", lambda document: make_unique(document, name), f"Make {name} a part of its own")
 
@@ -269,9 +271,9 @@ class Build(Doing):
         what = str(places[0][-1]) if len(places) == 1 else f"{len(places)} things"
         changes = leaving.changes
         if leaving.also:
-            told = [_told(place) for place in leaving.also]
-            more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
-            text = f"With {what} goes what can't be without it: {', '.join(told[:MOST_TOLD])}{more}."
+            message = [_told(place) for place in leaving.also]
+            more = f" and {len(message) - MOST_TOLD} more" if len(message) > MOST_TOLD else ""
+            text = f"With {what} goes what can't be without it: {', '.join(message[:MOST_TOLD])}{more}."
             tied = self._tied_elsewhere(document, places)
             if tied:
                 text += f"\n{len(tied)} of its joints could be tied to other parts at the same place."

@@ -10,11 +10,11 @@ from anakinema.geometry.drawn import Outline
 from anakinema.operations import Made
 
 from ..session import Session
-from ..state import Draftsman
+from ..state import DrawingClient
 
 if TYPE_CHECKING:
-    from ..bench.bench import Bench
-    from ..panels.card import Card
+    from ..canvas.canvas import Canvas
+    from ..panels.properties import Properties
 
 
 class Asking(Protocol):
@@ -35,7 +35,7 @@ class Asking(Protocol):
     def new_file(self, title: str, name: str, kinds: str) -> Path | None:
         """A file to write."""
 
-    def drawn(self, path: Path, unit: str, draftsman: Draftsman) -> list[Outline]:
+    def drawn(self, path: Path, unit: str, drawing_client: DrawingClient) -> list[Outline]:
         """What of a drawing is to become parts, in a unit of length."""
 
 
@@ -43,10 +43,10 @@ class Doing:
     """Commands of one subject."""
 
     def __init__(
-        self, session: Session, bench: "Callable[[], Bench]", card: "Callable[[], Card]", asking: Asking
+        self, session: Session, canvas: "Callable[[], Canvas]", properties: "Callable[[], Properties]", asking: Asking
     ):
         self.session, self.asking = session, asking
-        self._bench, self._card = bench, card
+        self._bench, self._card = canvas, properties
 
     def chosen(self, *kinds: str) -> bool:
         """Whether what is selected first is of one of some kinds."""
@@ -68,5 +68,5 @@ class Doing:
         if select and found.place:
             self.session.select(".".join(map(str, found.place)))
         if found.left:
-            self.session.told.emit(f"The copies are not joined by {listed(found.left)} as the first is")
+            self.session.message.emit(f"The copies are not joined by {listed(found.left)} as the first is")
         return True

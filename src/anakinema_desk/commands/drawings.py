@@ -40,7 +40,7 @@ class Drawings(Doing):
         if path is None or document is None:
             return
         try:
-            outlines = self.asking.drawn(path, document.units.length, self.session.draftsman)
+            outlines = self.asking.drawn(path, document.units.length, self.session.drawing_client)
         except DocumentError as error:
             self.session.faults_raised.emit(f"{path.name} can't be read", error.faults)
             return
@@ -54,18 +54,18 @@ class Drawings(Doing):
         if path is None or document is None:
             return
         parts = self.session.chosen("parts") or list(document.parts)
-        self.session.draftsman.write(document, path, self.session.poses(), parts)
+        self.session.drawing_client.write(document, path, self.session.poses(), parts)
 
     def lay_picture(self) -> None:
         """Asks for a picture and lays it under the bench, as wide as that."""
         path = self.asking.file("Picture to trace", "Pictures (*.png *.jpg *.jpeg);;All files (*)")
-        bench = self._bench()
+        canvas = self._bench()
         if path is None or self.session.document is None:
             return
         try:
             data = project.read_bytes(path)
-            corner = bench.to_world(QPointF(40, bench.height() - 60))
-            wide = (bench.width() - 80) / bench.scale
+            corner = canvas.to_world(QPointF(40, canvas.height() - 60))
+            wide = (canvas.width() - 80) / canvas.scale
             made = lay_picture(data, complex(corner.x(), corner.y()), wide)
             faults = self.session.apply(made.changes, f"Lay {path.name}")
         except DocumentError as error:
@@ -73,4 +73,4 @@ class Drawings(Doing):
         if faults:
             self.session.faults_raised.emit(f"{path.name} can't be laid under the bench", faults)
         else:
-            bench.take("picture")
+            canvas.take("picture")

@@ -16,11 +16,11 @@ class Look:
         """Fades all but what is selected."""
         document = self.session.document
         if document is not None:
-            self.session.looks.fade(set(document.parts) - set(self.session.chosen("parts")))
+            self.session.display_state.fade(set(document.parts) - set(self.session.chosen("parts")))
 
     def commands(self) -> list[Command]:
         """The commands, for the menu View."""
-        looks, session = self.session.looks, self.session
+        display_state, session = self.session.display_state, self.session
 
         def some() -> bool:
             return bool(session.chosen("parts"))
@@ -29,16 +29,19 @@ class Look:
             return session.document.parts if session.document is not None else ()
 
         return [
-            Command("hide", "Hide", "View", lambda: looks.hide(session.chosen("parts")), "H", enabled=some,
+            Command("hide", "Hide", "View", lambda: display_state.hide(session.chosen("parts")), "H", enabled=some,
                     divider=True, hint="The parts that are selected are not shown; the same again shows them"),
-            Command("isolate", "Show alone", "View", lambda: looks.isolate(session.chosen("parts"), every()), "I",
+            Command("isolate", "Show alone", "View",
+                    lambda: display_state.isolate(session.chosen("parts"), every()), "I",
                     enabled=some, hint="All but the parts that are selected are hidden; the same again shows all"),
-            Command("through", "See through", "View", lambda: looks.see_through(session.chosen("parts")), "Shift+I",
+            Command("through", "See through", "View",
+                    lambda: display_state.see_through(session.chosen("parts")), "Shift+I",
                     enabled=some, hint="What is behind the parts that are selected is seen through them"),
             Command("in-place", "Open in place", "View", self.in_place, "Ctrl+Shift+I", enabled=some,
                     hint="All but what is selected is faded; the same again shows all"),
-            Command("show-all", "Show all", "View", looks.show_all, "Shift+H",
-                    enabled=lambda: bool(looks.hidden or looks.through)),
-            Command("by-part", "Colour by part", "View", lambda: looks.colour_by_part(not looks.by_part),
-                    checked=lambda: looks.by_part),
+            Command("show-all", "Show all", "View", display_state.show_all, "Shift+H",
+                    enabled=lambda: bool(display_state.hidden or display_state.through)),
+            Command("by-part", "Colour by part", "View",
+                    lambda: display_state.colour_by_part(not display_state.by_part),
+                    checked=lambda: display_state.by_part),
         ]  # fmt: skip

@@ -5,10 +5,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from anakinema.document import Put, changed
+from anakinema.document import Set, changed
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
 from anakinema.formats.writing import write_whole
+from anakinema.formatting import in_document_units
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
 from anakinema.operations import (
@@ -24,9 +25,8 @@ from anakinema.operations import (
     offers,
     read_table,
 )
-from anakinema.words import in_document_units
 
-from ..strip.curves import TRACK, entry_of
+from ..timeline.curves import TRACK, entry_of
 from .doing import Doing
 from .registry import Command
 
@@ -35,7 +35,7 @@ MOST_KEPT = 12
 MOST_BYTES = 5_000_000
 """Of a table that is read."""
 if TYPE_CHECKING:
-    from ..strip.strip import Strip
+    from ..timeline.timeline import Timeline
 
 TIES = {
     "gear": "Tie by a gear pair", "rack": "Tie by rack and pinion", "belt": "Tie by a belt", "ratio": "Tie by a ratio",
@@ -45,7 +45,7 @@ TIES = {
 class Study(Doing):
     """Where the mechanism stands, how it moves, what moves with what."""
 
-    strip: "Callable[[], Strip]"
+    timeline: "Callable[[], Timeline]"
 
     def commands(self) -> list[Command]:
         """The commands, for the menus Build and Motion."""
@@ -132,7 +132,7 @@ class Study(Doing):
     def add_track(self, one: Offer) -> None:
         """Makes a track; where none was chosen yet, those that are shown stay."""
         if self.session.document is not None:
-            shown = [entry_of(entry.series) for entry in self.strip().entries if not entry.track][:MOST_KEPT]
+            shown = [entry_of(entry.series) for entry in self.timeline().entries if not entry.track][:MOST_KEPT]
             self.make(lambda document: add_track(document, one.entry, shown), f"Track {one.words.lower()}")
 
     def check_this(self) -> None:
@@ -149,7 +149,7 @@ class Study(Doing):
         value, measure = None, None
         if findings is not None:
             try:
-                trial = changed(document, Put(("checks", "trial-of-this"), {**one.entry, "at_most": 0}))
+                trial = changed(document, Set(("checks", "trial-of-this"), {**one.entry, "at_most": 0}))
                 measure = trial.checks["trial-of-this"].measured
                 value = found_now(findings.motion, measure, one.entry["measure"])
             except DocumentError as error:
@@ -178,7 +178,7 @@ class Study(Doing):
         """Writes the tracks as CSV."""
         path = self.asking.new_file("Save the tracks", "tracks.csv", "Tables (*.csv)")
         if path is not None:
-            self._written(path, lambda: write_whole(path, self.strip().curves_csv().encode()))
+            self._written(path, lambda: write_whole(path, self.timeline().curves_csv().encode()))
 
     def save_strip(self) -> None:
         """Writes a picture of the tracks."""
@@ -187,7 +187,7 @@ class Study(Doing):
             self._written(path, lambda: self._picture(path))
 
     def _picture(self, path: Path) -> None:
-        if not self.strip().grab().save(str(path), "PNG"):
+        if not self.timeline().grab().save(str(path), "PNG"):
             raise OSError(f"{path.name} can't be written")
 
     def _written(self, path: Path, write: Callable[[], None]) -> None:

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 from anakinema.errors import DocumentError, Fault
 from anakinema.geometry.drawn import MM_IN, Chosen, Contents, Outline
 
-from ..state import Draftsman
+from ..state import DrawingClient
 from ..state.worker import faults_of
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
@@ -41,10 +41,12 @@ class DrawingDialog(QDialog):
     """Has a drawing read, and shows what would be made of it; `outlines` are that, in the document's unit. `faults` say
     why it can't be read: then the dialog has closed itself."""
 
-    def __init__(self, path: Path, unit: str, draftsman: Draftsman, tokens: Tokens, parent: QWidget | None = None):
+    def __init__(
+        self, path: Path, unit: str, drawing_client: DrawingClient, tokens: Tokens, parent: QWidget | None = None
+    ):
         super().__init__(parent)
         self.setWindowTitle("Parts from a drawing")
-        self.path, self.unit, self.draftsman, self.tokens = path, unit, draftsman, tokens
+        self.path, self.unit, self.drawing_client, self.tokens = path, unit, drawing_client, tokens
         self.contents: Contents | None = None
         self.outlines: list[Outline] = []
         self.faults: tuple[Fault, ...] = ()
@@ -86,23 +88,24 @@ class DrawingDialog(QDialog):
         whole.addWidget(self.buttons)
         self.resize(860, 480)
         self.finished.connect(self._leave, Qt.ConnectionType.SingleShotConnection)
-        draftsman.contents.connect(self._read)
-        draftsman.outlined.connect(self._outlined)
-        draftsman.failed.connect(self._failed)
+        drawing_client.contents.connect(self._read)
+        drawing_client.outlined.connect(self._outlined)
+        drawing_client.failed.connect(self._failed)
         self._wait("reading it…")
-        draftsman.read(path)
+        drawing_client.read(path)
 
     @property
     def ready(self) -> bool:
         """Whether all is known that there is to choose by, or that nothing ever will be."""
-        return bool(self.faults) or (self.contents is not None and not self.draftsman.busy)
+        return bool(self.faults) or (self.contents is not None and not self.drawing_client.busy)
 
     def _leave(self) -> None:
         """Listens no more: what another dialog has read is not for this one."""
-        for signal, heard in ((self.draftsman.contents, self._read), (self.draftsman.outlined, self._outlined),
-                              (self.draftsman.failed, self._failed)):  # fmt: skip
+        for signal, heard in ((self.drawing_client.contents, self._read),
+                              (self.drawing_client.outlined, self._outlined),
+                              (self.drawing_client.failed, self._failed)):  # fmt: skip
             signal.disconnect(heard)
-        self.draftsman.cancel()
+        self.drawing_client.cancel()
 
     def _wait(self, text: str) -> None:
         self.outlines = []
@@ -111,7 +114,7 @@ class DrawingDialog(QDialog):
         self.report.setText(f"{self.path.name}: {text}")
 
     def _read(self, number: int, found: Contents | DocumentError) -> None:
-        if number != self.draftsman.wanted:
+        if number != self.drawing_client.wanted:
             return
         if isinstance(found, DocumentError):
             self._give_up(found.faults)
@@ -141,30 +144,30 @@ class DrawingDialog(QDialog):
         """Has found what would be made by what is chosen now."""
         self._wait("looking for closed outlines…")
         chosen = [tuple(layer for layer, box in self.roles.items() if box.currentIndex() == role) for role in (0, 1)]
-        self.draftsman.outline(self.path, Chosen(self._scale, self.gap.value(), *chosen))
+        self.drawing_client.outline(self.path, Chosen(self._scale, self.gap.value(), *chosen))
 
     @property
     def _scale(self) -> float:
         return MM_IN[self.units.currentText()] / MM_IN[self.unit]
 
     def _outlined(self, number: int, found: tuple[list[Outline], list[str]] | DocumentError) -> None:
-        if number != self.draftsman.wanted or self.contents is None:
+        if number != self.drawing_client.wanted or self.contents is None:
             return
         if isinstance(found, DocumentError):  # the file has been changed meanwhile
             self._give_up(found.faults)
             return
-        self.outlines, told = found
+        self.outlines, message = found
         count = sum(len(outline.cuts) for outline in self.outlines)
         reach = self.contents.reach * self._scale
         lines = [f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across", *self.contents.report]
         if (more := len(self.contents.layers) - MOST_LAYERS) > 0:
             lines.append(f"{more} further layers left out: {MOST_LAYERS} are read at once")
-        self.report.setText("\n".join([*lines, *told]))
+        self.report.setText("\n".join([*lines, *message]))
         self.take.setEnabled(bool(self.outlines))
         self.view.show_outlines(self.outlines, "No closed outline")
 
     def _failed(self, number: int, error: Exception) -> None:
-        if number == self.draftsman.wanted:
+        if number == self.drawing_client.wanted:
             self._give_up(faults_of(error))
 
     def _give_up(self, faults: tuple[Fault, ...]) -> None:

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 
 from anakinema.document.changes import lookup
 from anakinema.errors import DocumentError, Fault
+from anakinema.formatting import format_quantity, shown
 from anakinema.operations import make_parameter, named_value
-from anakinema.words import quantity_shown, shown
 
 from ..session import Place, Session
 
@@ -104,7 +104,7 @@ class ExpressionField(QLineEdit):
             return ""
         if len(self.place) >= 2 and self.place[0] == "parameters":
             parameter = document.parameters.get(str(self.place[1]))
-            text = quantity_shown(parameter.quantity, document.units) if parameter is not None else ""
+            text = format_quantity(parameter.quantity, document.units) if parameter is not None else ""
         else:
             known = document.values.get(".".join(map(str, self.place)))
             text = shown(known.number, known.dimension, document.units) if known is not None else ""
@@ -132,8 +132,8 @@ class ExpressionField(QLineEdit):
         faults = self.put(self.text().strip())
         if faults:
             near = [fault for fault in faults if ".".join(map(str, self.place)).startswith(fault.place)]
-            told = near[0] if near else faults[0]
-            self._mark(told.text if near else self.elsewhere(told))
+            message = near[0] if near else faults[0]
+            self._mark(message.text if near else self.elsewhere(message))
         else:
             self.setModified(False)
             self.refresh()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QFont
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableView, QVBoxLayout, QWidget
 
 from anakinema.document.changes import lookup
-from anakinema.words import shown
+from anakinema.formatting import shown
 
 from ..session import Session
 from ..state import Stage
@@ -63,8 +63,8 @@ class Rows(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return self._alignment(section)
-        told = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
-        return told[section] if told is not None else None
+        message = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        return message[section] if message is not None else None
 
     @staticmethod
     def _alignment(column: int) -> Qt.AlignmentFlag:

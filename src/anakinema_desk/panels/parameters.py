@@ -18,13 +18,13 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document.references import references
+from anakinema.formatting import format_quantity
 from anakinema.operations.building import free_name
-from anakinema.words import quantity_shown
 
 from ..session import Session
 from ..theme.tokens import Tokens
-from .card.whole import value_place
 from .fields import as_value, written
+from .properties.whole import value_place
 
 NAME, EXPRESSION, VALUE, NOTE, USED = range(5)
 HEADS = ("Name", "Expression", "Value", "Note", "Used in")
@@ -73,8 +73,8 @@ class Rows(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is not Qt.Orientation.Horizontal:
             return None
-        told = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
-        return told[section] if told is not None else None
+        message = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        return message[section] if message is not None else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         typed = index.column() in (NAME, EXPRESSION, NOTE)
@@ -94,7 +94,7 @@ class Rows(QAbstractTableModel):
                     case 1:
                         return written(parameter.expression)
                     case 2:
-                        return quantity_shown(parameter.quantity, document.units)
+                        return format_quantity(parameter.quantity, document.units)
                     case 3:
                         return parameter.note
                 return f"{len(self.used[name])}: {', '.join(self.used[name])}" if self.used[name] else "not used"

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 from anakinema.errors import DocumentError
 from anakinema.geometry.drawn import Outline
 
-from ..state import Draftsman
+from ..state import DrawingClient
 from ..theme.tokens import Tokens
 from .drawing import DrawingDialog
 
@@ -50,10 +50,10 @@ class Questions:
         found, _ = QFileDialog.getSaveFileName(self.over, title, name, kinds)
         return Path(found) if found else None
 
-    def drawn(self, path: Path, unit: str, draftsman: Draftsman) -> list[Outline]:
+    def drawn(self, path: Path, unit: str, drawing_client: DrawingClient) -> list[Outline]:
         """What of a drawing is to become parts, in a unit of length; nothing where the user thinks better of it. Raises
         `DocumentError` where it can't be read."""
-        dialog = DrawingDialog(path, unit, draftsman, self.tokens(), self.over)
+        dialog = DrawingDialog(path, unit, drawing_client, self.tokens(), self.over)
         wanted = dialog.exec()
         dialog.deleteLater()
         if dialog.faults:

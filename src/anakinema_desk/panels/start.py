@@ -75,7 +75,7 @@ class Guide(QObject):
             self.at += 1
         if self.at == len(STEPS):
             self.at = -1
-            self.session.told.emit("That is a crank-rocker. Select anything to see its numbers and to change them")
+            self.session.message.emit("That is a crank-rocker. Select anything to see its numbers and to change them")
         if self.at != before:
             self.changed.emit()
 
@@ -94,10 +94,10 @@ class Start(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(8)
-        for row, (word, told, run) in enumerate(offers):
+        for row, (word, message, run) in enumerate(offers):
             button = QPushButton(word)
             button.clicked.connect(run)
-            text = QLabel(told)
+            text = QLabel(message)
             text.setProperty("role", "muted")
             grid.addWidget(button, row, 0)
             grid.addWidget(text, row, 1)

@@ -8,16 +8,16 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from anakinema.document import Change, Put, Take
+from anakinema.document import Change, Remove, Set
 from anakinema.errors import DocumentError
 from anakinema.operations import shifted_start, stretched
 
 from ..session import Session
 from ..soon import soon
-from ..strip.curves import EDGE, LABELS
-from ..strip.strip import ticks
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
+from ..timeline.curves import EDGE, LABELS
+from ..timeline.timeline import ticks
 
 if TYPE_CHECKING:
     from anakinema.kinematics.motion import Motion
@@ -310,9 +310,9 @@ class Timing(QWidget):
         for name, one in document.drivers.items():
             if one.follows:
                 continue
-            changes += [Take(("drivers", name, "at")), Take(("drivers", name, "after"))]
+            changes += [Remove(("drivers", name, "at")), Remove(("drivers", name, "after"))]
             if in_a_row and before:
-                changes.append(Put(("drivers", name, "after"), before))
+                changes.append(Set(("drivers", name, "after"), before))
             before = name
         faults = self.session.apply(changes, "One after the other" if in_a_row else "All together")
         if faults:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, 
 from anakinema.document.model import Document
 from anakinema.findings import Findings
 from anakinema.findings.advice import Advice, advise_document
-from anakinema.words import shown
+from anakinema.formatting import shown
 
 from ..session import Session
 from ..state import Shown, Stage

@@ -7,7 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.document import Change, Document, Put, Take, changed
+from anakinema.document import Change, Document, Remove, Set, changed
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 from anakinema.studies.trials import SECTION
@@ -101,11 +101,11 @@ class Editor(QObject):
 
     def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
         """Puts a value at a place of the document."""
-        return self.apply([Put(place, value)], text)
+        return self.apply([Set(place, value)], text)
 
     def remove(self, place: Place, text: str) -> tuple[Fault, ...]:
         """Takes the entry at a place out of the document; where there is none nothing changes."""
-        return self.apply([Take(place)], text)
+        return self.apply([Remove(place)], text)
 
     def replace(self, change: Callable[[Document], Document], text: str, merge: str = "") -> tuple[Fault, ...]:
         """Makes any change to the document, as one step to undo. Gives the faults that hinder it."""

@@ -42,7 +42,7 @@ class Going(QObject):
         if document is None or name not in document.positions:
             return
         if self.session.motion is None or self.session.busy:
-            self.session.told.emit("The motion is not known yet; go there again in a moment")
+            self.session.message.emit("The motion is not known yet; go there again in a moment")
             return
         self._find(document.positions[name])
 
@@ -63,7 +63,7 @@ class Going(QObject):
         """Moves a joint through its freedom, to and fro, from where the mechanism stands."""
         motion = self.session.motion
         if motion is None or self.session.busy or joint not in motion.system.coordinates:
-            self.session.told.emit(f"'{joint}' has nothing to wiggle yet")
+            self.session.message.emit(f"'{joint}' has nothing to wiggle yet")
             return
         self.session.player.pause()
         self.session.analyst.wiggle(motion, self.session.positions(), joint)
@@ -93,7 +93,7 @@ class Going(QObject):
             self.session.faults_raised.emit("It can't be moved there", found.faults)
             return
         if found.stop is not None:
-            self.session.told.emit(f"It does not get all the way there: {found.stop.text}")
+            self.session.message.emit(f"It does not get all the way there: {found.stop.text}")
         self.way, self._back = list(found.positions(np.linspace(0.0, found.path.t1, FRAMES))), False
         self._timer.start()
 

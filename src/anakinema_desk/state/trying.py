@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 from anakinema.errors import DocumentError
 
 from .shown import Pose
-from .student import Student
+from .study_client import StudyClient
 
 if TYPE_CHECKING:
     from anakinema.document import Document
@@ -23,9 +23,9 @@ class Trying(QObject):
     changed = Signal()
     pinned_changed = Signal()
 
-    def __init__(self, student: Student, parent: QObject | None = None):
+    def __init__(self, study_client: StudyClient, parent: QObject | None = None):
         super().__init__(parent)
-        self.student = student
+        self.study_client = study_client
         self.motion: Motion | None = None
         """The motion of the trial: the mechanism with another number."""
         self.fault = ""
@@ -35,18 +35,18 @@ class Trying(QObject):
         """The free travel that was found last."""
         self._asked = 0
         self._next: tuple[Motion, dict[str, float | str]] | None = None
-        student.tried.connect(self._tried)
+        study_client.tried.connect(self._tried)
 
     def turn(self, motion: "Motion", numbers: "dict[str, float | str]") -> None:
         """Tries other numbers; while one trial is under way, the newest waits."""
-        if self.student.busy:
+        if self.study_client.busy:
             self._next = (motion, numbers)
             return
         self._next = None
-        self._asked = self.student.try_out(motion, numbers)
+        self._asked = self.study_client.try_out(motion, numbers)
 
     def _tried(self, number: int, found: "Motion | DocumentError") -> None:
-        if number != self.student.wanted or number != self._asked:
+        if number != self.study_client.wanted or number != self._asked:
             return
         if isinstance(found, DocumentError):
             self.motion, self.fault = None, str(found.faults[0])
@@ -54,14 +54,14 @@ class Trying(QObject):
             self.motion, self.fault = found, found.stop.text if found.stop is not None else ""
         self.changed.emit()
         if self._next is not None:
-            self.student.cancel()
+            self.study_client.cancel()
             self.turn(*self._next)
 
     def drop(self) -> None:
         """Shows the mechanism as it is; what is under way of a trial is given up, for it is of what was before."""
         self._next = None
-        if self._asked == self.student.wanted:
-            self.student.cancel()
+        if self._asked == self.study_client.wanted:
+            self.study_client.cancel()
         if self.motion is not None or self.fault:
             self.motion, self.fault = None, ""
             self.changed.emit()

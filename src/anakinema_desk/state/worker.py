@@ -10,8 +10,8 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 from shiboken6 import isValid
 
+from anakinema.compute_process import ComputeProcess, Died, engaged, given_back
 from anakinema.errors import DocumentError, Fault
-from anakinema.reckoner import Died, Reckoner, engaged, given_back
 
 from .doorbell import doorbell
 
@@ -37,7 +37,7 @@ class Worker(QObject):
         super().__init__(parent)
         self.wanted = 0
         self._running = 0
-        self._reckoner: Reckoner | None = None
+        self._reckoner: ComputeProcess | None = None
         self._doorbell = doorbell()
         self._ended.connect(self._rest)
 
@@ -46,7 +46,7 @@ class Worker(QObject):
         """Whether the newest task is still under way."""
         return self._running == self.wanted != 0
 
-    def engage(self) -> Reckoner:
+    def engage(self) -> ComputeProcess:
         """Has a process ready, before anything is asked of it."""
         if self._reckoner is None or not self._reckoner.alive:
             sys.setswitchinterval(SWITCH)
@@ -54,7 +54,7 @@ class Worker(QObject):
         return self._reckoner
 
     def ask(self, task: str, *arguments: Any) -> int:
-        """Begins a task (see `anakinema.reckoner.tasks`); gives its number."""
+        """Begins a task (see `anakinema.compute_process.tasks`); gives its number."""
         self.wanted = self._running = next(NUMBERS)
         try:
             self.engage().ask(self.wanted, task, arguments)
@@ -123,6 +123,6 @@ def faults_of(error: Exception) -> tuple[Fault, ...]:
     if isinstance(error, Died):
         return (Fault("", f"{error}, which is a mistake of this program; the document is as it was, judge it again"),)
     if isinstance(error, OSError):
-        told = error.strerror or str(error)
-        return (Fault("", f"no process can be had to compute in ({told}); end other programs, then judge it again"),)
+        message = error.strerror or str(error)
+        return (Fault("", f"no process can be had to compute in ({message}); end other programs, then judge it again"),)
     return (Fault("", f"it could not be computed, which is a mistake of this program: {error!r}"),)

@@ -31,9 +31,9 @@ from .tables import (
     START_X,
     START_Y,
     TWO,
-    Form,
+    MotionTrack,
+    OutlineTable,
     Room,
-    Track,
 )  # fmt: skip
 from .trees import MOST_SEEN, branched, nodes_apart, out, under
 
@@ -51,7 +51,7 @@ NARROW = 1e-9
 
 
 @inner
-def _past(one: Form, two: Form, place: complex, turn: complex) -> complex:
+def _past(one: OutlineTable, two: OutlineTable, place: complex, turn: complex) -> complex:
     """A move of the first part that brings it past the second, as whole outlines (circles for their arcs)."""
     best, found = np.inf, 0j
     for k in range(WAYS):
@@ -224,7 +224,7 @@ def _meeting(one: Array, two: Array, most: float, escapes: Array, count: int) ->
 
 @inner
 def _first_free(
-    one: Form, two: Form, place: complex, turn: complex, count: int, room: Room, found: Array
+    one: OutlineTable, two: OutlineTable, place: complex, turn: complex, count: int, room: Room, found: Array
 ) -> tuple[bool, bool]:
     """Of the escapes, the shortest that leaves no overlap goes to `found`; whether there is one, and whether all could
     be looked at."""
@@ -251,7 +251,7 @@ def _first_free(
 
 
 @inner
-def deepest_here(one: Form, two: Form, place: complex, turn: complex, room: Room, found: Array) -> bool:
+def deepest_here(one: OutlineTable, two: OutlineTable, place: complex, turn: complex, room: Room, found: Array) -> bool:
     """Fills `found` (8) with the shortest move that parts the outlines: its length, the move, the direction in which
     to go on, what is gained on the way, and the two features (−1: none). Length 0 where they don't overlap. False where
     shorter ones may have been missed."""
@@ -326,7 +326,7 @@ def _shift(moving: np.ndarray, v: complex, drift: complex) -> None:
 
 @inner
 def _held_apart(
-    one: Form, two: Form, motion: Six, v: complex, drift: complex,
+    one: OutlineTable, two: OutlineTable, motion: Six, v: complex, drift: complex,
     room: Room,
 ) -> float:
     """Over the interval, with the first part (drawn in by a hair) moved by v + drift u (u from −1 to 1) and known not
@@ -377,7 +377,7 @@ def _held_apart(
 
 @inner
 def _bound(
-    one: Form, two: Form, motion: Six, here: Array, drift: complex,
+    one: OutlineTable, two: OutlineTable, motion: Six, here: Array, drift: complex,
     wanted: float, room: Room,
 ) -> float:
     """A bound of the depth over the interval: the length of a move, drifting with time, that parts them all through
@@ -398,18 +398,27 @@ def _bound(
 
 @compiled
 def deepest(
-    track: Track, a: int, b: int, one: Form, two: Form, accuracy: float, best: Array, count: int, budget: int,
-    room: Room, found: Array,
+    track: MotionTrack,
+    a: int,
+    b: int,
+    one: OutlineTable,
+    two: OutlineTable,
+    accuracy: float,
+    best: Array,
+    count: int,
+    budget: int,
+    room: Room,
+    found: Array,
 ) -> tuple[int, int]:
     """Goes on with the intervals on the stack (`count`) until none is left or `budget` is used up. `best` (8): the
     greatest depth, its stretch and place in it, the bound of what could not be decided, the number of looks; whether
     all depths are known to be shortest. `found` (8): the shortest move at the deepest position."""
     stack, marks = room.stack, room.marks
     here, aside = best[8:16], best[16:24]
-    looks = 0
+    display_state = 0
     while count > 0:
-        if looks > budget:
-            best[4] += looks
+        if display_state > budget:
+            best[4] += display_state
             return PAUSED, count
         count -= 1
         stretch = marks[count, 0]
@@ -417,7 +426,7 @@ def deepest(
         middle, half = (start + end) / 2.0, (end - start) / 2.0
         motion = relative(track, stretch, a, b, middle, half, room)
         place, turn = room.moving[0, 0], room.moving[1, 0]
-        looks += 1
+        display_state += 1
         whole = deepest_here(one, two, place, turn, room, here)
         if here[0] > best[0] or (best[1] < 0.0 and here[0] == best[0]):
             best[0], best[1], best[2] = here[0], stretch, middle
@@ -443,13 +452,20 @@ def deepest(
             stack[count, 1] = end if side == 0 else middle
             marks[count, 0] = stretch
             count += 1
-    best[4] += looks
+    best[4] += display_state
     return DONE, 0
 
 
 @compiled
 def signed(
-    one: Form, two: Form, places: np.ndarray, turns: np.ndarray, hair: float, room: Room, found: Array, values: Array
+    one: OutlineTable,
+    two: OutlineTable,
+    places: np.ndarray,
+    turns: np.ndarray,
+    tolerance: float,
+    room: Room,
+    found: Array,
+    values: Array,
 ) -> None:
     """Fills `values` (S,) with the signed distance at positions: the least gap, or less than zero the depth. `found` is
     left as `deepest_here` filled it for the last."""
@@ -458,5 +474,5 @@ def signed(
         if found[0] > 0.0:
             values[k] = -found[0]
         else:
-            gap = nearest(one, two, places[k], turns[k], hair, room)[0]
+            gap = nearest(one, two, places[k], turns[k], tolerance, room)[0]
             values[k] = max(gap, 0.0) if gap < np.inf else 0.0  # nothing faces: a sharp corner touches

@@ -19,7 +19,7 @@ from .tables import (
     START_X,
     START_Y,
     SWEEP,
-    Form,
+    OutlineTable,
     Room,
 )  # fmt: skip
 from .trees import branched, nodes_apart, share_depth, under
@@ -120,7 +120,7 @@ def _holds(slabs: Array, edges: Array, spot: Array, z: complex) -> bool:
 
 
 @inner
-def overlap(one: Form, two: Form, place: complex, turn: complex, room: Room) -> bool:
+def overlap(one: OutlineTable, two: OutlineTable, place: complex, turn: complex, room: Room) -> bool:
     """Whether the first part, drawn in by a hair and put at a place and turn in the axes of the second, overlaps it."""
     visits = room.visits
     if nodes_apart(one, 0, two, 0, place, turn) > 0.0:

@@ -12,7 +12,7 @@ from ...compiling import compiled, inner
 from .gaps import bounded, can_meet, facing, far_apart
 from .overlap import overlap
 from .series import pose_at, relative, swayed
-from .tables import BR, Form, Room, Track
+from .tables import BR, MotionTrack, OutlineTable, Room
 from .trees import MOST_SEEN, branched, nodes_apart, out, share_depth, under
 
 DONE, PAUSED, TOUCHES = range(3)
@@ -23,7 +23,9 @@ Six = tuple[float, float, float, float, float, float]
 
 
 @inner
-def nearest(one: Form, two: Form, place: complex, turn: complex, hair: float, room: Room) -> tuple[float, int, int]:
+def nearest(
+    one: OutlineTable, two: OutlineTable, place: complex, turn: complex, tolerance: float, room: Room
+) -> tuple[float, int, int]:
     """The least gap at a position, of features that face each other, and which they are; infinite and −1 where there
     is none. Gaps below −hair belong to features behind others."""
     best, best_i, best_j = np.inf, -1, -1
@@ -48,16 +50,18 @@ def nearest(one: Form, two: Form, place: complex, turn: complex, hair: float, ro
                 if not share_depth(a, b):
                     continue
                 apart = far_apart(a, b, place, turn)
-                within = min(within, apart + 2.0 * (a[BR] + b[BR]) + hair)
+                within = min(within, apart + 2.0 * (a[BR] + b[BR]) + tolerance)
                 if apart < best and can_meet(a, b):
                     missed, gap, _normal, _point = facing(a, b, place, turn)
-                    if missed <= 0.0 and -hair <= gap < best:
+                    if missed <= 0.0 and -tolerance <= gap < best:
                         best, best_i, best_j = gap, k, n
     return best, best_i, best_j
 
 
 @inner
-def _nearer_on_top(one: Form, two: Form, place: complex, turn: complex, visits: Index, top: int) -> None:
+def _nearer_on_top(
+    one: OutlineTable, two: OutlineTable, place: complex, turn: complex, visits: Index, top: int
+) -> None:
     """Puts the nearer of the two pairs of nodes last added on top, so that it is looked at first."""
     i, j, m, n = visits[top - 2, 0], visits[top - 2, 1], visits[top - 1, 0], visits[top - 1, 1]
     if nodes_apart(one, i, two, j, place, turn) < nodes_apart(one, m, two, n, place, turn):
@@ -65,13 +69,17 @@ def _nearer_on_top(one: Form, two: Form, place: complex, turn: complex, visits: 
 
 
 @compiled
-def nearest_at(one: Form, two: Form, place: complex, turn: complex, hair: float, room: Room) -> tuple[float, int, int]:
+def nearest_at(
+    one: OutlineTable, two: OutlineTable, place: complex, turn: complex, tolerance: float, room: Room
+) -> tuple[float, int, int]:
     """The least gap at a position of parts that do not overlap, and the features."""
-    return nearest(one, two, place, turn, hair, room)
+    return nearest(one, two, place, turn, tolerance, room)
 
 
 @compiled
-def overlaps(one: Form, two: Form, places: np.ndarray, turns: np.ndarray, room: Room, found: np.ndarray) -> int:
+def overlaps(
+    one: OutlineTable, two: OutlineTable, places: np.ndarray, turns: np.ndarray, room: Room, found: np.ndarray
+) -> int:
     """Fills `found` (S,) with whether the parts overlap at positions; returns how many do."""
     count = 0
     for k in range(len(places)):
@@ -81,7 +89,7 @@ def overlaps(one: Form, two: Form, places: np.ndarray, turns: np.ndarray, room: 
 
 
 @inner
-def worth(error: float, one: Form, room: Room) -> bool:
+def worth(error: float, one: OutlineTable, room: Room) -> bool:
     """Whether halving an interval can tell more: not where the parts move less than is known of the motion."""
     reach = abs(complex(one.nodes[0, 0], one.nodes[0, 1])) + one.nodes[0, 2]
     return swayed(room.moving[0]) + reach * swayed(room.moving[1]) > error
@@ -89,8 +97,21 @@ def worth(error: float, one: Form, room: Room) -> bool:
 
 @inner
 def _look(
-    one: Form, two: Form, i: int, j: int, motion: Six, slide: float, swing: float, stretch: int, center: float,
-    half: float, hair: float, accuracy: float, best: Array, room: Room, kept: int,
+    one: OutlineTable,
+    two: OutlineTable,
+    i: int,
+    j: int,
+    motion: Six,
+    slide: float,
+    swing: float,
+    stretch: int,
+    center: float,
+    half: float,
+    tolerance: float,
+    accuracy: float,
+    best: Array,
+    room: Room,
+    kept: int,
 ) -> tuple[int, int, float]:
     """Looks at a pair of features within an interval. It is kept, as number `kept`, where it must be looked at more
     closely: it may face, come nearer than what matters, and is not wholly behind. Returns how many are kept now, how
@@ -101,32 +122,41 @@ def _look(
         return kept, 0, np.inf
     middle, sway, place_left, turn_left, back_left, _ = motion
     faces, low, high, _gap, least = bounded(a, b, middle, sway, place_left, turn_left, back_left, room)
-    if not (faces and low < limit and high >= -hair):
+    if not (faces and low < limit and high >= -tolerance):
         return kept, 1, np.inf
     if kept < len(room.pairs):
         room.pairs[kept, 0], room.pairs[kept, 1] = i, j
     for u in (0.0, least):  # what it is in the middle, and about where it is least, may be less than all so far
         place, turn = pose_at(room, u)
         missed, gap, _normal, _point = facing(a, b, place, turn)
-        if missed <= 0.0 and -hair <= gap < best[0]:
+        if missed <= 0.0 and -tolerance <= gap < best[0]:
             best[0], best[1], best[2], best[3], best[4] = gap, stretch, center + u * half, i, j
     return kept + 1, 1, low
 
 
 @compiled
 def search(
-    track: Track, a: int, b: int, one: Form, two: Form, hair: float, accuracy: float, best: Array, count: int,
-    budget: int, room: Room,
+    track: MotionTrack,
+    a: int,
+    b: int,
+    one: OutlineTable,
+    two: OutlineTable,
+    tolerance: float,
+    accuracy: float,
+    best: Array,
+    count: int,
+    budget: int,
+    room: Room,
 ) -> tuple[int, int]:
     """Goes on with the intervals on the stack (`count` of them) until none is left or `budget` is used up. `best` (8):
     the least gap, its stretch and place in it, its two features, the bound of what could not be decided, the number of
     looks taken, the limit below which it touches. Returns how it ended and how many intervals are left.
     """
     stack, marks, pairs, visits = room.stack, room.marks, room.pairs, room.visits
-    looks = 0
+    display_state = 0
     while count > 0:
-        if looks > budget:
-            best[6] += looks
+        if display_state > budget:
+            best[6] += display_state
             return PAUSED, count
         count -= 1
         stretch, first, last = marks[count, 0], marks[count, 1], marks[count, 2]
@@ -138,7 +168,7 @@ def search(
         kept = max(last, 0)
         begin = kept
         lowest = np.inf
-        looks += 1
+        display_state += 1
         if first < 0:
             seen, top = 0, 1
             visits[0, 0], visits[0, 1] = 0, 0
@@ -158,23 +188,36 @@ def search(
                     for h in range(h0, h1):
                         if can_meet(one.features[k], two.features[h]):
                             kept, looked, low = _look(
-                                one, two, k, h, motion, slide, swing, stretch, middle, half, hair, accuracy, best,
+                                one, two, k, h, motion, slide, swing, stretch, middle, half, tolerance, accuracy, best,
                                 room, kept,
                             )
-                            looks, lowest = looks + looked, min(lowest, low)
+                            display_state, lowest = display_state + looked, min(lowest, low)
             if top > 0:  # too much to look through: nothing is known of the interval but through its halves
                 kept, lowest = len(pairs) + 1, -np.inf
         else:
             seen = (last - first) // 4
             for p in range(first, last):
                 kept, looked, low = _look(
-                    one, two, pairs[p, 0], pairs[p, 1], motion, slide, swing, stretch, middle, half, hair, accuracy,
-                    best, room, kept,
+                    one,
+                    two,
+                    pairs[p, 0],
+                    pairs[p, 1],
+                    motion,
+                    slide,
+                    swing,
+                    stretch,
+                    middle,
+                    half,
+                    tolerance,
+                    accuracy,
+                    best,
+                    room,
+                    kept,
                 )
-                looks, lowest = looks + looked, min(lowest, low)
-        looks += seen
+                display_state, lowest = display_state + looked, min(lowest, low)
+        display_state += seen
         if best[0] <= best[7]:
-            best[6] += looks
+            best[6] += display_state
             return TOUCHES, count
         if kept == begin or lowest >= best[0] - accuracy:
             continue
@@ -188,13 +231,13 @@ def search(
             stack[count, 1] = end if side == 0 else middle
             marks[count, 0], marks[count, 1], marks[count, 2] = stretch, begin, kept
             count += 1
-    best[6] += looks
+    best[6] += display_state
     return DONE, 0
 
 
 @compiled
 def contact(
-    one: Form, i: int, two: Form, j: int, place: complex, turn: complex
+    one: OutlineTable, i: int, two: OutlineTable, j: int, place: complex, turn: complex
 ) -> tuple[complex, complex, float]:
     """The points of two facing features (on the first, on the second), in the axes of the second, and the gap."""
     _missed, gap, normal, point = facing(one.features[i], two.features[j], place, turn)

@@ -4,7 +4,7 @@ import numpy as np
 
 from ...arrays import Array, Index
 from ...compiling import compiled, inner
-from .tables import DEGREE, ORDER, Room, Track
+from .tables import DEGREE, ORDER, MotionTrack, Room
 
 
 @inner
@@ -64,7 +64,7 @@ def _beyond(most: Array, left: float, way: np.ndarray) -> float:
 
 @inner
 def relative(
-    track: Track, stretch: int, a: int, b: int, middle: float, half: float, room: Room
+    track: MotionTrack, stretch: int, a: int, b: int, middle: float, half: float, room: Room
 ) -> tuple[float, float, float, float, float, float]:
     """Fills `room.moving` with place and turn of a in the axes of b, and of b in those of a: z = place + turn × point.
 
@@ -99,7 +99,7 @@ def relative(
 
 
 @compiled
-def swept(track: Track, body: int, point: complex, room: Room, middles: np.ndarray, reaches: Array) -> None:
+def swept(track: MotionTrack, body: int, point: complex, room: Room, middles: np.ndarray, reaches: Array) -> None:
     """Fills `middles` (S,) with the place of a body's point in the middle of each stretch, and `reaches` (S,) with a
     bound of how far it goes from there within it."""
     series, spare = room.series, room.spare

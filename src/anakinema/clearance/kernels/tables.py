@@ -32,7 +32,7 @@ START_X, START_Y, END_X, END_Y, CENTER_X, CENTER_Y, RADIUS, ANGLE, SWEEP = range
 """Columns of an edge: ends, then (for arcs: RADIUS > 0) center, radius, start angle and signed sweep."""
 
 
-class Form(NamedTuple):
+class OutlineTable(NamedTuple):
     """A part's outline. `features` and `slim` (F, 12): as they are, and drawn in by a hair, so that what only touches
     does not overlap; in the order of the tree. `edges` and `slim_edges` (E, 9), slab by slab. `nodes` (N, 5): center,
     radius and depth of what lies under each node of the tree; `links` (N, 2): its two branches, or (−1 − first, count)
@@ -50,7 +50,7 @@ class Form(NamedTuple):
     slim_spots: Array
 
 
-class Track(NamedTuple):
+class MotionTrack(NamedTuple):
     """The motion of all bodies in stretches of time. `times` (S, 3): start, length of the unit in which the
     polynomials count, and how far in that unit the stretch goes. `terms` (S, P, 18): coefficients of x, y and θ from
     the constant on. `error` (S,): how far, by the polynomials, a point of one part may be off as seen from another."""

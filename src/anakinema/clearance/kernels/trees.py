@@ -4,14 +4,14 @@ import numpy as np
 
 from ...arrays import Array, Index
 from ...compiling import inner
-from .tables import BX, BY, HIGH, LOW, Form
+from .tables import BX, BY, HIGH, LOW, OutlineTable
 
 MOST_SEEN = 100_000
 """Pairs of nodes that are looked through at most at one position or in one interval."""
 
 
 @inner
-def nodes_apart(one: Form, i: int, two: Form, j: int, place: complex, turn: complex) -> float:
+def nodes_apart(one: OutlineTable, i: int, two: OutlineTable, j: int, place: complex, turn: complex) -> float:
     """A bound of the distance of what lies under two nodes; infinite where they share no depth."""
     a, b = one.nodes[i], two.nodes[j]
     if a[3] >= b[4] or b[3] >= a[4]:
@@ -21,7 +21,7 @@ def nodes_apart(one: Form, i: int, two: Form, j: int, place: complex, turn: comp
 
 
 @inner
-def branched(one: Form, i: int, two: Form, j: int, visits: Index, top: int) -> int:
+def branched(one: OutlineTable, i: int, two: OutlineTable, j: int, visits: Index, top: int) -> int:
     """Puts the two branches of the larger of two nodes, each with the other node, on `visits` (V, 2), of which `top`
     rows are in use; returns how many are now. −1 where neither has branches."""
     a, b = one.links[i, 0], two.links[j, 0]
@@ -37,7 +37,7 @@ def branched(one: Form, i: int, two: Form, j: int, visits: Index, top: int) -> i
 
 
 @inner
-def under(form: Form, i: int) -> tuple[int, int]:
+def under(form: OutlineTable, i: int) -> tuple[int, int]:
     """The first and the one behind the last of the features of a node without branches."""
     first = -1 - form.links[i, 0]
     return first, first + form.links[i, 1]

@@ -3,10 +3,10 @@
 from pathlib import Path
 
 from ...errors import located
-from ...geometry.drawn import Drawing, Outline, Piece, chained, nested
+from ...geometry.drawn import Drawing, DrawnPiece, Outline, chained, nested
 from ..project import read_bytes
 
-__all__ = ["KINDS", "Drawing", "Outline", "Piece", "chained", "nested", "read_drawing", "write_drawing"]
+__all__ = ["KINDS", "Drawing", "DrawnPiece", "Outline", "chained", "nested", "read_drawing", "write_drawing"]
 
 KINDS = (".dxf", ".svg")
 """What can be read and written."""

@@ -12,7 +12,7 @@ from ezdxf.filemanagement import new
 from ezdxf.lldxf.const import DXFError
 
 from ...errors import located
-from ...geometry.drawn import Drawing, Outline, Piece
+from ...geometry.drawn import Drawing, DrawnPiece, Outline
 
 UNITS = {units.MM: "mm", units.CM: "cm", units.M: "m", units.IN: "in"}
 CODES = {"mm": units.MM, "cm": units.CM, "m": units.M, "in": units.IN}
@@ -33,7 +33,7 @@ def read_dxf(data: bytes) -> Drawing:
         raise located("", f"is no DXF file that can be read: {str(error) or type(error).__name__}") from error
     faults = len(audit.errors) + len(audit.fixes)
     report = [f"{faults} faults of the file mended"] if faults else []
-    layers: dict[str, list[Piece]] = {}
+    layers: dict[str, list[DrawnPiece]] = {}
     skipped: dict[str, int] = {}
     flattened = count = 0
     for entity in _entities(document.modelspace()):
@@ -67,22 +67,22 @@ def _entities(space: Any, depth: int = 0) -> Iterator[Any]:
             yield entity
 
 
-def _pieces(entity: Any) -> Iterator[Piece]:
+def _pieces(entity: Any) -> Iterator[DrawnPiece]:
     kind = entity.dxftype()
     if kind in SKIPPED:
         return
     if kind == "LINE":
-        yield Piece(_flat(entity.dxf.start), _flat(entity.dxf.end))
+        yield DrawnPiece(_flat(entity.dxf.start), _flat(entity.dxf.end))
     elif kind in ("ARC", "CIRCLE"):
         center, radius = _flat(entity.ocs().to_wcs(entity.dxf.center)), float(entity.dxf.radius)
         if radius <= 0:
             return
         if kind == "CIRCLE":
-            yield Piece(center + radius, center + radius, center)
+            yield DrawnPiece(center + radius, center + radius, center)
         else:
             turned = entity.dxf.extrusion.z < 0
             start, end = _flat(entity.start_point), _flat(entity.end_point)
-            yield Piece(start, end, center, not turned)
+            yield DrawnPiece(start, end, center, not turned)
     elif kind in ("LWPOLYLINE", "POLYLINE"):
         yield from _polyline(entity)
     else:
@@ -91,10 +91,10 @@ def _pieces(entity: Any) -> Iterator[Piece]:
         spots = [_flat(v) for v in path.flattening(size * FLAT)]
         for one, two in pairwise(spots):
             if one != two:
-                yield Piece(one, two)
+                yield DrawnPiece(one, two)
 
 
-def _polyline(entity: Any) -> Iterator[Piece]:
+def _polyline(entity: Any) -> Iterator[DrawnPiece]:
     for piece in entity.virtual_entities():
         yield from _pieces(piece)
 
@@ -122,5 +122,5 @@ def dxf_text(outlines: list[Outline], unit: str) -> str:
     return stream.getvalue()
 
 
-def _bulge(piece: Piece) -> float:
+def _bulge(piece: DrawnPiece) -> float:
     return math.tan(piece.sweep / 4)

@@ -11,7 +11,7 @@ from typing import Any
 import svgelements as sv  # type: ignore[import-untyped]
 
 from ...errors import located
-from ...geometry.drawn import MM_IN, Drawing, Outline, Piece
+from ...geometry.drawn import MM_IN, Drawing, DrawnPiece, Outline
 
 PPI = 96.0
 """Pixels in an inch, as CSS has it."""
@@ -38,7 +38,7 @@ def read_svg(data: bytes) -> Drawing:
     except (SyntaxError, ValueError, TypeError, AttributeError, ZeroDivisionError, RecursionError, KeyError) as error:
         raise located("", f"is no SVG file that can be read: {str(error) or type(error).__name__}") from error
     origin = _origin(image)
-    layers: dict[str, list[Piece]] = {}
+    layers: dict[str, list[DrawnPiece]] = {}
     flattened = count = 0
     for layer, shape in _shapes(image, ""):
         for piece, curved in _pieces(sv.Path(shape)):
@@ -75,7 +75,7 @@ def _shapes(group: Any, layer: str) -> Iterator[tuple[str, Any]]:
             yield layer, element
 
 
-def _pieces(path: Any) -> Iterator[tuple[Piece, bool]]:
+def _pieces(path: Any) -> Iterator[tuple[DrawnPiece, bool]]:
     """Lines and arcs of a path, each with whether it begins a curve that is neither."""
     for segment in path:
         if isinstance(segment, sv.Move) or segment.start is None or segment.end is None:
@@ -83,14 +83,14 @@ def _pieces(path: Any) -> Iterator[tuple[Piece, bool]]:
         start, end = _up(segment.start), _up(segment.end)
         if isinstance(segment, (sv.Line, sv.Close)):
             if start != end:
-                yield Piece(start, end), False
+                yield DrawnPiece(start, end), False
         elif isinstance(segment, sv.Arc) and abs(segment.rx - segment.ry) <= ROUND * segment.rx and segment.rx > 0:
-            yield Piece(start, end, _up(segment.center), segment.sweep < 0), False
+            yield DrawnPiece(start, end, _up(segment.center), segment.sweep < 0), False
         else:
             spots = [_up(segment.point(k / CURVE)) for k in range(CURVE + 1)]
             for k, (one, two) in enumerate(pairwise(spots)):
                 if one != two:
-                    yield Piece(one, two), k == 0
+                    yield DrawnPiece(one, two), k == 0
 
 
 def _up(at: Any) -> complex:
@@ -117,7 +117,7 @@ def svg_text(outlines: list[Outline], unit: str) -> str:
     return "\n".join([*lines, "</svg>"]) + "\n"
 
 
-def _ends(piece: Piece) -> list[complex]:
+def _ends(piece: DrawnPiece) -> list[complex]:
     if piece.center is None:
         return [piece.start, piece.end]
     radius = abs(piece.start - piece.center)

@@ -6,7 +6,7 @@ from ...arrays import Array, Index, Mask
 from ...compiling import compiled, inner
 from .blocks import block_rates, factor, fill, solve, take_off
 from .laws import commanded
-from .tables import DOUBTFUL, NEARLY, SETTLED, Plan, Table, Work
+from .tables import DOUBTFUL, NEARLY, SETTLED, Plan, Table, Workspace
 from .terms import turned, turned_of
 
 CLOSE = 0.25
@@ -15,7 +15,7 @@ CLOSE = 0.25
 
 @compiled
 def evaluate(
-    table: Table, plan: Plan, work: Work, t: Array, law: Array, t0: float,
+    table: Table, plan: Plan, work: Workspace, t: Array, law: Array, t0: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array,
     q: Array, v: Array, a: Array, wanted: bool, singular: Mask,
 ) -> None:

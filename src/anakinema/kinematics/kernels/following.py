@@ -8,7 +8,7 @@ from .blocks import block_rates, factor, fill, solve, take_off
 from .branch import hermite
 from .laws import commanded, pace, target_at
 from .rows import worse
-from .tables import ARRIVED, CROSSED, RUNNING, SETTLED, STUCK, Plan, Table, Work
+from .tables import ARRIVED, CROSSED, RUNNING, SETTLED, STUCK, Plan, Table, Workspace
 from .terms import turned
 
 PREDICTED = 6e-3
@@ -23,7 +23,7 @@ CREEP = 1e-3
 
 @inner
 def _settled(
-    table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
+    table: Table, plan: Plan, work: Workspace, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
     a: Array, signs: Array, far: float, attempts: int,
 ) -> float:
     matrix, scale, rhs, turn = work.matrix, work.scale, work.rhs, work.turn
@@ -49,7 +49,7 @@ def _settled(
 
 @compiled
 def settle(
-    table: Table, plan: Plan, work: Work, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
+    table: Table, plan: Plan, work: Workspace, targets: Array, rates: Array, seconds: Array, q: Array, v: Array,
     a: Array, signs: Array,
 ) -> float:
     """Brings positions q (P, 3) that are nearly there onto the rows, with their rates and the sign of each block's
@@ -73,7 +73,7 @@ def _ahead(
 
 @compiled
 def advance(
-    table: Table, plan: Plan, work: Work, law: Array, t0: float, t1: float,
+    table: Table, plan: Plan, work: Workspace, law: Array, t0: float, t1: float,
     longest: float, smallest: float, rest: float,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array,
     last: int, fresh: int, step: float,
@@ -214,7 +214,16 @@ def _carries_on(
 
 @compiled
 def settle_nodes(
-    table: Table, plan: Plan, work: Work, law: Array, t0: float, rest: float, t: Array, q: Array, v: Array, a: Array,
+    table: Table,
+    plan: Plan,
+    work: Workspace,
+    law: Array,
+    t0: float,
+    rest: float,
+    t: Array,
+    q: Array,
+    v: Array,
+    a: Array,
     signs: Array,
 ) -> float:
     """The same of all nodes (K, P, 3) of a stretch at times t (K,), which may lie further off, with the signs (K, B);

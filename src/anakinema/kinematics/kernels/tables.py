@@ -35,7 +35,7 @@ DOUBTFUL = 1e-4
 method may take the wrong one."""
 
 
-class Work(NamedTuple):
+class Workspace(NamedTuple):
     """Room to compute in: the matrix (R, C), scale (C,) and right-hand side (R,) of the largest block, the targets
     (D,) with their rates and accelerations, the cosine and sine (P, 2) of the bodies' angles, and one position with its
     rates (P, 3) and signs (B,)."""
@@ -89,9 +89,9 @@ def room(plan: Plan) -> tuple[int, int, int]:
     return max(int(size[:, 0].max(initial=1)), columns), columns, len(size)
 
 
-def work_for(rows: int, columns: int, blocks: int, bodies: int, targets: int) -> Work:
+def work_for(rows: int, columns: int, blocks: int, bodies: int, targets: int) -> Workspace:
     """Room for blocks of so many rows and columns, bodies and targets."""
-    return Work(
+    return Workspace(
         np.empty((rows, columns)), np.empty(columns), np.empty(rows), np.empty(targets), np.empty(targets),
         np.empty(targets), np.empty((bodies, 2)), np.empty((bodies, 3)), np.zeros((bodies, 3)), np.zeros((bodies, 3)),
         np.empty(blocks),

@@ -70,11 +70,11 @@ class StudyPage(QWidget):
         buttons.addStretch(1)
         self.left.addLayout(buttons)
         self.left.addWidget(self.progress)
-        self.told = QLabel()
-        self.told.setWordWrap(True)
-        self.told.setTextFormat(Qt.TextFormat.PlainText)
-        self.told.setProperty("role", "muted")
-        self.left.addWidget(self.told)
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self.message.setTextFormat(Qt.TextFormat.PlainText)
+        self.message.setProperty("role", "muted")
+        self.left.addWidget(self.message)
         self.left.addStretch(1)
         self.layout_ = QHBoxLayout(self)
         self.layout_.setContentsMargins(0, 0, 0, 0)
@@ -82,10 +82,10 @@ class StudyPage(QWidget):
         self.layout_.addWidget(left)
         self.run.clicked.connect(self.begin)
         self.stop.clicked.connect(self.give_up)
-        student = session.student
-        student.found.connect(self._found)
-        student.failed.connect(self._failed)
-        student.progressed.connect(self._progressed)
+        study_client = session.study_client
+        study_client.found.connect(self._found)
+        study_client.failed.connect(self._failed)
+        study_client.progressed.connect(self._progressed)
 
     # -- what pages say ----------------------------------------------------------------------------------------
 
@@ -117,17 +117,17 @@ class StudyPage(QWidget):
 
     def give_up(self) -> None:
         """Gives up what is under way."""
-        if self.asked and self.asked == self.session.student.wanted:
-            self.session.student.cancel()
+        if self.asked and self.asked == self.session.study_client.wanted:
+            self.session.study_client.cancel()
             self.say("Given up.")
         self._rest()
 
     def say(self, text: str, bad: bool = False) -> None:
         """A line below the form."""
-        self.told.setText(text)
-        self.told.setProperty("role", "bad" if bad else "muted")
-        self.told.style().unpolish(self.told)
-        self.told.style().polish(self.told)
+        self.message.setText(text)
+        self.message.setProperty("role", "bad" if bad else "muted")
+        self.message.style().unpolish(self.message)
+        self.message.style().polish(self.message)
 
     def _rest(self) -> None:
         self.asked = 0

@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from anakinema.findings.series import Series
-from anakinema.words import shown
+from anakinema.formatting import shown
 
 from ...session import Session
 from ...theme.painting import painting

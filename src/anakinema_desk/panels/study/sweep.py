@@ -5,10 +5,10 @@ from pathlib import Path
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout
 
 from anakinema.errors import located
+from anakinema.formatting import shown
 from anakinema.studies.asked import findings_of
+from anakinema.studies.reports import dial_shown
 from anakinema.studies.sweeping import Sweep, rows, table_csv
-from anakinema.studies.told import dial_shown
-from anakinema.words import shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
@@ -76,8 +76,8 @@ class SweepPage(StudyPage):
         axes = [self._axis(self.one.currentText(), self.one_range.text() or self.one_range.placeholderText())]
         if self.two.currentText() != NONE:
             axes.append(self._axis(self.two.currentText(), self.two_range.text() or self.two_range.placeholderText()))
-        told = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
-        return self.session.student.sweep(document, axes, told, self.clearance.isChecked())
+        message = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
+        return self.session.study_client.sweep(document, axes, message, self.clearance.isChecked())
 
     def _axis(self, name: str, text: str) -> tuple[str, float, float, int]:
         pieces = [piece.strip().replace("°", " deg") for piece in text.split(":")]
@@ -141,12 +141,12 @@ class SweepPage(StudyPage):
         found, document, cell = self.found, self.session.document, self.map.picked
         if found is None or document is None or cell is None:
             return
-        from anakinema.document import Put
+        from anakinema.document import Set
 
-        from ..card.whole import value_place
+        from ..properties.whole import value_place
 
         build = found.builds[self._order[cell]]
-        changes = [Put(value_place(document, name), value) for name, value in build.numbers.items()]
+        changes = [Set(value_place(document, name), value) for name, value in build.numbers.items()]
         self.session.trying.drop()
         faults = self.session.apply(changes, f"Change {', '.join(build.numbers)}")
         if faults:

@@ -14,15 +14,15 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from anakinema.document import Put
+from anakinema.document import Set
 from anakinema.document.changes import lookup
 from anakinema.document.model import Document
 from anakinema.document.read_parameters import SPREADS
+from anakinema.formatting import format_short, shown
 from anakinema.studies.asked import is_whole
 from anakinema.studies.numbers import held, toleranced
-from anakinema.studies.told import tolerances_csv
+from anakinema.studies.reports import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances
-from anakinema.words import shortly, shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
@@ -120,7 +120,7 @@ class TolerancesPage(StudyPage):
             kept.pop("tolerance", None)
         if kept == entry or (not text and not isinstance(entry, dict)):
             return
-        faults = self.session.apply([Put(place, kept)], f"Tolerance of {name}")
+        faults = self.session.apply([Set(place, kept)], f"Tolerance of {name}")
         if faults:
             self.say(str(faults[0]), bad=True)
 
@@ -128,7 +128,7 @@ class TolerancesPage(StudyPage):
         document = self.session.document
         assert document is not None
         count, seed = self.count.value(), self.seed.value()
-        return self.session.student.tolerances(document, count, seed, self.clearance.isChecked())
+        return self.session.study_client.tolerances(document, count, seed, self.clearance.isChecked())
 
     def take(self, found: object) -> bool:
         document = self.session.document
@@ -173,7 +173,7 @@ def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:
     units = found.document.units
 
     def say(value: float) -> str:
-        return shortly(value, one.dimension, units) if math.isfinite(value) else "–"
+        return format_short(value, one.dimension, units) if math.isfinite(value) else "–"
 
     most = sorted(one.matters, key=lambda name: -one.matters[name])[:2]
     matters = ", ".join(f"{name} {100 * one.matters[name]:.0f} %" for name in most if one.matters[name] > 0.005)

@@ -126,14 +126,14 @@ class Trials(QWidget):
             differences, checks = trials.compared(self.session.log.rows, *chosen)
             places = "; ".join(" ".join((what, old, "→", new)) for what, old, new in
                                (trials.said([one]) for one in differences)) or "nothing"  # fmt: skip
-            self.session.told.emit(f"From trial {chosen[0] + 1} to {chosen[1] + 1}: {places}. "
+            self.session.message.emit(f"From trial {chosen[0] + 1} to {chosen[1] + 1}: {places}. "
                                    f"Checks: {checks or 'as before'}")
 
     def restore(self, number: int) -> None:
         """Puts things back to how they stood after a row."""
         changes = self.session.log.back_to(number)
         if changes is None:
-            self.session.told.emit("What came later was changed again by something that the log does not hold; "
+            self.session.message.emit("What came later was changed again by something that the log does not hold; "
                                    "use undo, or change it by hand")
             return
         word = f"trial {number + 1}" if number >= 0 else "before all trials"

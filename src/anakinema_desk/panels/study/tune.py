@@ -3,11 +3,11 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from anakinema.formatting import shown
 from anakinema.studies.asked import finding, findings_of
 from anakinema.studies.numbers import Dial, dial, held
-from anakinema.studies.told import dial_shown
+from anakinema.studies.reports import dial_shown
 from anakinema.studies.tuning import Tuning
-from anakinema.words import shown
 
 from ...session import Session
 from ...theme.tokens import Tokens
@@ -86,7 +86,7 @@ class Tune(StudyPage):
         self.slider.setEnabled(self.parameter.count() > 0)
         if not self.parameter.count():
             self.say("There are no parameters yet: type rod = 40 in any field to make one.")
-        elif self.told.text().startswith("There are no parameters"):
+        elif self.message.text().startswith("There are no parameters"):
             self.say("")
         if not self.slider.isSliderDown() and self.session.trying.motion is None:
             self._show_trial(None)
@@ -136,7 +136,7 @@ class Tune(StudyPage):
 
             raise located("", "the motion is not known yet; ask again in a moment")
         self._drop()
-        return self.session.student.tune(document, motion, name, asked.name, wanted, low, high)
+        return self.session.study_client.tune(document, motion, name, asked.name, wanted, low, high)
 
     def take(self, found: object) -> bool:
         document = self.session.document

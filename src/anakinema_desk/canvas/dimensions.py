@@ -1,0 +1,223 @@
+"""The sizes of the part that is selected, beside it on the bench: a click on one lets it be typed."""
+
+import cmath
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+from PySide6.QtWidgets import QLabel
+
+from anakinema.document.model import Document, Part
+from anakinema.errors import DocumentError, Fault
+from anakinema.formatting import shown
+from anakinema.geometry import shapes as s
+from anakinema.operations import size_of_side, with_size_of_side
+from anakinema.operations.sides import arc_of, corners, middle_of
+
+from ..panels.fields import ExpressionField, as_value, written
+from . import marks
+
+if TYPE_CHECKING:
+    from .canvas import Canvas
+
+Place = tuple[str | int, ...]
+SIDE = "side"
+"""In the place of a size: it is that of a side of an outline, by its number."""
+MOST = 14
+"""Sizes shown at once."""
+
+
+class Dimensions:
+    """Draws sizes, finds the one under a pixel, and opens a field for it."""
+
+    def __init__(self, canvas: "Canvas"):
+        self.canvas = canvas
+        self.boxes: dict[Place, QRectF] = {}
+        self.taken: list[QRectF] = []
+        """Where other texts stand."""
+        self.field: SizeField | None = None
+
+    def clear(self) -> None:
+        """Nothing is shown."""
+        self.boxes, self.taken = {}, []
+
+    def draw(self, painter: QPainter, document: Document, part: Part) -> None:
+        """The sizes of a part, where it stands."""
+        x, y, angle = self.canvas.poses[part.id]
+        turn, origin = cmath.rect(1.0, angle), complex(x, y)
+        ink = QColor(self.canvas.tokens.muted)
+        for place, at, word in list(sizes(document, part))[:MOST]:
+            value = document.values.get(".".join(map(str, place)))
+            if value is not None:
+                message = shown(value.number, value.dimension, document.units, 3)
+            elif SIDE in place:
+                message = shown(_long(part.shapes[int(place[-3])], int(place[-1])), "length", document.units, 3)
+            else:
+                continue
+            spot = self.canvas.pixel(origin + turn * at)
+            text = f"{word} {message}".strip()
+            beside = self._beside(painter, spot, text)
+            if QLineF(spot, beside).length() > 20:
+                painter.setPen(QPen(ink, 0.8))
+                painter.drawLine(spot, beside)
+            self.boxes[place] = marks.label(painter, self.canvas.tokens, beside, text, ink)
+
+    def _beside(self, painter: QPainter, spot: QPointF, text: str) -> QPointF:
+        """A place near a spot where the text covers no other size."""
+        size = marks.size_of(painter, text)
+        ways = [QPointF(4, 0), QPointF(-size.width() - 4, 0)]
+        ways += [QPointF(x, step * 20.0) for step in (1, -1, 2, -2, 3, -3, 4) for x in (6.0, -size.width() - 6.0)]
+        for way in ways:
+            box = QRectF(spot + way - QPointF(0, size.height() / 2), size)
+            if not any(box.intersects(other) for other in [*self.taken, *self.boxes.values()]):
+                return spot + way
+        return spot + ways[0]
+
+    def at(self, pixel: QPointF) -> Place | None:
+        """The size under a pixel."""
+        return next((place for place, box in self.boxes.items() if box.contains(pixel)), None)
+
+    def open(self, place: Place) -> None:
+        """Lets a size be typed where it stands."""
+        self.close()
+        box = self.boxes[place]
+        self.field = SideField(self, place) if SIDE in place else SizeField(self, place)
+        wide = max(int(box.width()) + 30, 90)
+        self.field.setGeometry(int(box.left()), int(box.top()) - 2, wide, int(box.height()) + 6)
+        self.field.show()
+        self.field.setFocus()
+        self.field.selectAll()
+
+    def close(self) -> None:
+        """Takes the field away; what is typed has been taken in."""
+        if self.field is not None:
+            field, self.field = self.field, None
+            field.retired = True
+            for each in (field, field.fault_label):
+                if each is not None:
+                    each.hide()
+                    each.deleteLater()
+
+
+class SizeField(ExpressionField):
+    """A field over the bench for one size: Enter takes it in, Escape leaves it as it was."""
+
+    def __init__(self, dimensions: Dimensions, place: Place):
+        super().__init__(dimensions.canvas.session, place, " ".join(map(str, place[-2:])))
+        self.setParent(dimensions.canvas)
+        self.dimensions = dimensions
+        self.applied.connect(self._done)
+        self.put_below = self._put_below
+
+    def _put_below(self, label: QLabel) -> None:
+        label.setParent(self.dimensions.canvas)
+        label.setWordWrap(False)
+        tokens = self.dimensions.canvas.tokens
+        label.setStyleSheet(f"background: {tokens.raised}; border: 1px solid {tokens.bad}; padding: 1px 5px")
+
+    def _mark(self, fault: str) -> None:
+        super()._mark(fault)
+        if self.fault_label is not None:
+            self.fault_label.adjustSize()
+            room = self.dimensions.canvas.width() - self.fault_label.width() - 4
+            self.fault_label.move(max(min(self.x(), room), 0), self.geometry().bottom() + 3)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape or (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not self.isModified()
+        ):
+            self._done()
+            return
+        super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: Any) -> None:
+        super().focusOutEvent(event)
+        if not self.isModified():
+            self._done()
+
+    def _done(self) -> None:
+        if self.dimensions.field is self:
+            self.dimensions.close()
+            self.dimensions.canvas.setFocus()
+
+
+class SideField(SizeField):
+    """The same for the length of an outline's side or the radius of its arc, which stands in no one place of the
+    tree."""
+
+    def _side(self) -> tuple[Document, Place, s.Shape, int] | None:
+        document, place = self.session.document, self.place
+        kind, name = self.session.selected()
+        part = document.parts.get(name) if document is not None and kind == "parts" else None
+        if document is None or part is None or int(place[-3]) >= len(part.shapes):
+            return None
+        return document, tuple(place[:-2]), part.shapes[int(place[-3])], int(place[-1])
+
+    def elsewhere(self, fault: Fault) -> str:
+        return fault.text
+
+    def refresh(self) -> None:
+        if self.hasFocus() and self.isModified():
+            return
+        side = self._side()
+        length = None if side is None else size_of_side(*side)
+        self.setText("" if length is None else written(length))
+        self.setModified(False)
+        self._mark("")
+
+    def put(self, text: str) -> tuple[Fault, ...]:
+        side = self._side()
+        if side is None:
+            return ()
+        try:
+            changes = with_size_of_side(*side, as_value(text))
+        except DocumentError as error:
+            return error.faults
+        return self.session.apply(changes, f"Change side {side[3] + 1}")
+
+
+def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]]:
+    """The places of a part's sizes in the tree, where each is shown in the part's own axes, and a word before it."""
+    entry, here = document.entry("parts", part.id), document.home("parts", part.id)
+    points = entry.get("points", {})
+    for number, given in enumerate(entry.get("shapes", [])):
+        if number >= len(part.shapes):
+            return
+        shape, place = part.shapes[number], (*here, "shapes", number)
+        match shape:
+            case s.Bar() | s.Slot():
+                one, two = complex(*shape.through[0]), complex(*shape.through[-1])
+                yield (*place, "width"), one + (two - one) * 0.75, "wide"
+                last = given["through"][-1]
+                if isinstance(last, str) and last in points and abs(one) < 1e-9 and abs(two.imag) < 1e-9:
+                    yield (*here, "points", last, 0), one + (two - one) * 0.4, ""
+            case s.Disc():
+                yield (*place, "diameter"), complex(*shape.center) + 0.5j * shape.diameter, "⌀"
+            case s.Rectangle():
+                middle, turn = complex(*shape.center), cmath.rect(1.0, shape.angle)
+                along, across = shape.size
+                yield (*place, "size", 0), middle - turn * 0.5j * across, ""
+                yield (*place, "size", 1), middle + turn * along / 2, ""
+                if shape.corner_radius:
+                    yield (*place, "corner_radius"), middle + turn * complex(along, across) / 2, "R"
+            case s.ArcSlot():
+                yield (*place, "radius"), complex(*shape.center) + cmath.rect(shape.radius, shape.start), "R"
+                yield (*place, "width"), complex(*shape.center) + cmath.rect(shape.radius, shape.stop), "wide"
+            case s.Polygon() | s.Path():
+                if isinstance(shape, s.Polygon) and shape.corner_radius:
+                    yield (*place, "corner_radius"), complex(*shape.vertices[0]), "R"
+                spots, _ = corners(shape)
+                if len(spots) <= MOST and not document.is_mirrored(part.id):
+                    for side in range(len(spots)):
+                        if size_of_side(document, place, shape, side) is not None:
+                            word = "R" if arc_of(shape, side) else ""
+                            yield (*place, SIDE, side), middle_of(shape, side), word
+
+
+def _long(shape: s.Shape, side: int) -> float:
+    """The length of a straight side, the radius of an arc."""
+    spots, _ = corners(shape)
+    arc = arc_of(shape, side)
+    end = spots[(side + 1) % len(spots)] if arc is None or arc.center is None else complex(*arc.center)
+    return abs(end - spots[side])

@@ -1,0 +1,90 @@
+"""The hand on the bench: a part is pulled by the point at which it was taken, as far as joints and limits allow."""
+
+from collections.abc import Callable, Mapping
+
+from PySide6.QtCore import QObject, QPointF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QPainter, QPen, QTransform
+
+from ..session import Session
+from ..theme.tokens import Tokens
+from . import marks
+
+STEPS = 6
+"""Steps of a pull between two looks at the mouse: within a frame even for long chains."""
+
+
+class Hand(QObject):
+    """Holds the point and pulls on until it has come to rest; tells why it can't follow."""
+
+    moved = Signal()
+
+    def __init__(self, session: Session, tokens: Tokens):
+        super().__init__()
+        self.session, self.tokens = session, tokens
+        self.part, self.local, self.target = "", (0.0, 0.0), QPointF()
+        self.reason = ""
+        self._pulling = False
+        self._timer = QTimer(self)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._on)
+        session.document_changed.connect(self.let_go)  # what was in the hand may be gone
+
+    def press(self, part: str, local: tuple[float, float]) -> None:
+        """Takes a part at a point of its own axes; nothing moves yet. A fixed part is not taken."""
+        document = self.session.document
+        if document is not None and self.session.motion is not None and not document.parts[part].fixed:
+            self.part, self.local = part, local
+
+    def pull(self, x: float, y: float) -> None:
+        """Pulls toward a place in the plane."""
+        if not self._pulling:
+            self.session.grab(self.part, self.local)
+            self._pulling = True
+        self.target = QPointF(x, y)
+        self._on()
+        self._timer.start()
+
+    def pull_on(self, x: float, y: float) -> None:
+        """Pulls on by so much from where it pulls to (document lengths): from the point in the hand at first."""
+        if not self._pulling:
+            px, py, angle = self.session.poses()[self.part]
+            at = QTransform().translate(px, py).rotateRadians(angle).map(QPointF(*self.local))
+            self.target = at
+        self.pull(self.target.x() + x, self.target.y() + y)
+
+    def _on(self) -> None:
+        found = self.session.pull(self.target.x(), self.target.y(), STEPS)
+        if found is None or found.settled:  # None: what was in the hand is gone
+            self._timer.stop()
+        self.reason = found.reason if found is not None else ""
+        self.moved.emit()
+
+    def let_go(self) -> None:
+        """Leaves the mechanism where the hand has put it."""
+        self._timer.stop()
+        self.part, self.reason, self._pulling = "", "", False
+        self.moved.emit()
+
+    def draw(
+        self,
+        painter: QPainter,
+        poses: Mapping[str, tuple[float, float, float]],
+        to_screen: Callable[[QPointF], QPointF],
+        message: str,
+    ) -> None:
+        """A line from the point to the hand, why it can't follow, and what is `told` of its joints."""
+        if not self._pulling or self.part not in poses:
+            return
+        x, y, angle = poses[self.part]
+        at = to_screen(QTransform().translate(x, y).rotateRadians(angle).map(QPointF(*self.local)))
+        hand = to_screen(self.target)
+        colour = QColor(self.tokens.warn if self.reason else self.tokens.accent)
+        painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(at, hand)
+        painter.setPen(QPen(colour, 2.0))
+        painter.drawEllipse(at, 5.0, 5.0)
+        if message:
+            marks.label(painter, self.tokens, hand + QPointF(14, 10), message, QColor(self.tokens.line))
+        if self.reason:
+            marks.label(painter, self.tokens, hand + QPointF(14, -18), self.reason, colour)

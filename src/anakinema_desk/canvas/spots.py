@@ -1,0 +1,84 @@
+"""Where all joints and bare skeletons stand, found for all at once: a frame asks for hundreds of them."""
+
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QLineF, QPointF
+
+from anakinema.document import Document
+from anakinema.document.model import Joint, Part
+
+if TYPE_CHECKING:
+    from .canvas import Canvas
+
+
+class Spots:
+    """The joints of a document in the order in which they are drawn, blocks before pins, and its skeletons."""
+
+    def __init__(self, document: Document):
+        self.document = document
+        number = {name: k for k, name in enumerate(document.parts)}
+        parts = document.parts
+        self.names = list(number)
+        self.joints: list[Joint] = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
+        self.pins = np.array([joint.type == "revolute" for joint in self.joints], dtype=bool)
+        self.grounded = [parts[joint.a.part].fixed or parts[joint.b.part].fixed for joint in self.joints]
+        self._owner = np.array([number[joint.b.part] for joint in self.joints], dtype=int)
+        places = [parts[joint.b.part].place(joint.b.point) for joint in self.joints]
+        self._own = np.array([complex(*place) for place in places], dtype=complex)
+        self.rods = np.array([k for k, joint in enumerate(self.joints) if joint.type == "distance"], dtype=int)
+        """Those that reach from one place to another."""
+        far = [self.joints[k].a for k in self.rods.tolist()]
+        self._far_owner = np.array([number[end.part] for end in far], dtype=int)
+        self._far_own = np.array([complex(*parts[end.part].place(end.point)) for end in far], dtype=complex)
+        self.at_edges = [k for k, joint in enumerate(self.joints) if joint.at_end]
+        """Those that are drawn where their edges touch."""
+        self.bare: list[Part] = [part for part in parts.values() if not part.shapes and not part.fixed]
+        ends = [(number[part.id], one, two) for part in self.bare for one, two in _stretches(part)]
+        self._bare = np.array([entry[0] for entry in ends], dtype=int)
+        self._bare_one = np.array([entry[1] for entry in ends], dtype=complex)
+        self._bare_two = np.array([entry[2] for entry in ends], dtype=complex)
+        self.bare_names = [self.names[entry[0]] for entry in ends]
+
+    def _placed(self, canvas: "Canvas") -> np.ndarray:
+        poses = canvas.poses
+        return np.array([poses.get(name, (0.0, 0.0, 0.0)) for name in self.names], dtype=float).reshape(-1, 3)
+
+    def pixels(self, canvas: "Canvas") -> np.ndarray:
+        """(J,) where the joints are drawn, as x + i y in pixels."""
+        found = self._points(canvas, self._owner, self._own)
+        for k in self.at_edges:
+            spot = canvas.to_screen(canvas.spot(self.joints[k]))
+            found[k] = complex(spot.x(), spot.y())
+        return found
+
+    def far_ends(self, canvas: "Canvas") -> np.ndarray:
+        """(R,) where the rods end that begin at their joints' `pixels`."""
+        return self._points(canvas, self._far_owner, self._far_own)
+
+    def _points(self, canvas: "Canvas", owner: np.ndarray, own: np.ndarray) -> np.ndarray:
+        x, y, angle = self._placed(canvas)[owner].T
+        return in_pixels(canvas, x + 1j * y + own * np.exp(1j * angle))
+
+    def skeletons(self, canvas: "Canvas") -> list[QLineF]:
+        """The lines of the bare parts, a stretch each, in pixels; `bare_names` says whose."""
+        placed = self._placed(canvas)[self._bare]
+        turn, base = np.exp(1j * placed[:, 2]), placed[:, 0] + 1j * placed[:, 1]
+        one, two = (in_pixels(canvas, base + own * turn) for own in (self._bare_one, self._bare_two))
+        ends = np.column_stack((one.real, one.imag, two.real, two.imag)).tolist()
+        return [QLineF(*end) for end in ends]
+
+
+def _stretches(part: Part) -> list[tuple[complex, complex]]:
+    spots = [complex(*at) for at in part.points.values()]
+    return list(pairwise(spots))
+
+
+def in_pixels(canvas: "Canvas", at: np.ndarray) -> np.ndarray:
+    """Places in the plane (N,) in pixels, as x + i y with y downward."""
+    center: QPointF = canvas.center
+    x = canvas.width() / 2 + (at.real - center.x()) * canvas.scale
+    y = canvas.height() / 2 + (center.y() - at.imag) * canvas.scale
+    found: np.ndarray = x + 1j * y
+    return found

@@ -1,0 +1,345 @@
+"""Drawing parts and holes by two clicks, with live sizes: what is typed meanwhile sets a size, Tab goes to the next."""
+
+import math
+from typing import TYPE_CHECKING, ClassVar
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPen
+
+from anakinema.document.expressions import ExpressionError
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError
+from anakinema.formatting import shown
+from anakinema.kinds import Dimension
+from anakinema.operations import Made, add_angled, add_bar, add_disc, add_plate, pinned
+from anakinema.operations.building import usual_width
+
+from .. import marks
+from .base import Snap, Tool
+from .typed import Typed
+
+if TYPE_CHECKING:
+    from ..canvas import Canvas
+
+
+LEG = 0.2
+"""How thick a leg or how wide a slot is at first, as a share of its length."""
+
+
+class Drawing(Tool):
+    """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
+
+    sizes: ClassVar[tuple[str, ...]]
+    wants: ClassVar[tuple[str, str]]
+    """What the first and the second click are for."""
+
+    def __init__(self, canvas: "Canvas"):
+        super().__init__(canvas)
+        self.first: Snap | None = None
+        self.typed = Typed(dict.fromkeys(self.sizes, Dimension.LENGTH))
+        self.fault = ""
+
+    # -- what the hand does ------------------------------------------------------------------------------------
+
+    @property
+    def hint(self) -> str:
+        if self.first is None:
+            return f"{self.title}: click {self.wants[0]}.  Escape puts the tool away"
+        then = f", Tab, {self.sizes[1]}" if len(self.sizes) > 1 else ""
+        return f"{self.title}: click {self.wants[1]}, or type: {self.sizes[0]}{then}, Enter.  Escape goes back"
+
+    @property
+    def typing(self) -> bool:
+        return self.first is not None
+
+    def press(self, at: QPointF) -> None:
+        snap = self.canvas.snap(at)
+        if self.first is None:
+            self.begin(snap)
+        else:
+            self.now = snap
+            self.finish()
+
+    def begin(self, snap: Snap) -> None:
+        """The first click."""
+        self.first = self.now = snap
+        self.canvas.changed_tool()
+
+    def key(self, event: QKeyEvent) -> bool:
+        if self.first is None:
+            return False
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.finish()
+            return True
+        if not self.typed.takes(event):
+            return False
+        self.fault = ""
+        self.canvas.update()
+        return True
+
+    def tab(self, forward: bool) -> bool:
+        if self.first is None:
+            return self.next_feature(forward)
+        self.typed.next(forward)
+        self.canvas.update()
+        return True
+
+    def cancel(self) -> bool:
+        if self.typed:
+            self.typed.forget()
+        elif self.first is not None:
+            self.first = None
+        else:
+            return False
+        self.fault = ""
+        self.canvas.changed_tool()
+        return True
+
+    def document_changed(self) -> None:
+        super().document_changed()
+        if self.first is not None and not self.there(self.first.grab):
+            self.first = Snap(self.first.at)
+
+    # -- sizes -------------------------------------------------------------------------------------------------
+
+    def measured(self) -> dict[str, float]:
+        """The sizes as the mouse says."""
+        raise NotImplementedError
+
+    def values(self) -> dict[str, float]:
+        """All sizes (document lengths). Raises `ExpressionError` for one that was typed and makes no sense."""
+        found = self.measured()
+        for size in self.sizes:
+            worth = self.typed.worth(self.session.document, size)
+            found[size] = found[size] if worth is None else worth
+        return found
+
+    def size(self, name: str) -> float | str:
+        """A size for the document: the expression that was typed, else the number."""
+        written = self.typed.written(name)
+        return self.values()[name] if written is None else written
+
+    # -- making ------------------------------------------------------------------------------------------------
+
+    def made(self, document: Document) -> Made:
+        """The part, by the clicks and sizes."""
+        raise NotImplementedError
+
+    def finish(self) -> None:
+        """Makes it; what is wrong is said, and nothing is lost."""
+        document = self.session.document
+        if document is None or self.first is None or self.now is None:
+            return
+        try:
+            self.values()
+            made = self.made(document)
+        except (ExpressionError, DocumentError) as error:
+            self.fault = error.faults[0].text if isinstance(error, DocumentError) else str(error)
+            self.canvas.update()
+            return
+        new = str(made.place[1])
+        faults = self.session.apply(made.changes, f"{self.title} {new}")
+        self.fault = faults[0].text if faults else ""
+        if not faults:
+            self.first = None
+            self.typed.forget()
+            self.session.select(f"parts.{new}")
+        self.canvas.changed_tool()
+
+    # -- drawing -----------------------------------------------------------------------------------------------
+
+    def draw(self, painter: QPainter) -> None:
+        if self.now is None:
+            return
+        colour = QColor(self.canvas.tokens.accent)
+        self.mark(painter, self.now, self.first is None)
+        if self.first is None:
+            return
+        try:
+            values = self.values()
+        except ExpressionError:  # not typed to its end yet
+            values = self.measured()
+        painter.setPen(QPen(colour, 1.6))
+        fill = QColor(colour)
+        fill.setAlphaF(0.14)
+        painter.setBrush(fill)
+        self.outline(painter, values)
+        document = self.session.document
+        assert document is not None
+        message = [self._told(size, value, document) for size, value in values.items()]
+        at = self.canvas.pixel(self.now.at) + QPointF(16, 20)
+        marks.label(painter, self.canvas.tokens, at, "    ".join(message), colour)
+        if self.fault:
+            bad = QColor(self.canvas.tokens.bad)
+            marks.label(painter, self.canvas.tokens, at + QPointF(0, 26), self.fault, bad)
+
+    def _told(self, size: str, value: float, document: Document) -> str:
+        return f"{self.typed.mark(size)}{size} {self.typed.texts[size] or shown(value, 'length', document.units, 3)}"
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        """Draws what is about to be, by its sizes."""
+        raise NotImplementedError
+
+
+class BarTool(Drawing):
+    """A bar with a hole at each end. Ends that lie on features of other parts are pinned there."""
+
+    name, title, keys = "bar", "Bar", "B"
+    sizes = ("length", "width")
+    wants = ("where its first hole is to be", "where the last is to be (with Shift one between)")
+
+    def __init__(self, canvas: "Canvas"):
+        super().__init__(canvas)
+        self.between: list[complex] = []
+        """Holes between the ends, made with Shift."""
+
+    def press(self, at: QPointF) -> None:
+        shift = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
+        if self.first is not None and shift and self.more:
+            self.between.append(self.canvas.snap(at).at)
+            self.canvas.update()
+        else:
+            super().press(at)
+
+    more = True
+    """Whether Shift makes another hole on the way."""
+
+    def cancel(self) -> bool:
+        if self.between and not self.typed:
+            self.between.pop()
+            self.canvas.update()
+            return True
+        return super().cancel()
+
+    def finish(self) -> None:
+        super().finish()
+        if self.first is None:
+            self.between = []
+
+    def _end(self, length: float) -> complex:
+        """Where the second hole comes: toward the mouse."""
+        assert self.first is not None and self.now is not None
+        way = self.now.at - self.first.at
+        return self.first.at + way * (length / abs(way)) if way else self.first.at + length
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        length, document = abs(self.now.at - self.first.at), self.session.document
+        return {"length": length, "width": usual_width(document, length) if document is not None else 0.0}
+
+    def values(self) -> dict[str, float]:
+        found = super().values()
+        if not self.typed.texts["width"] and self.session.document is not None:
+            found["width"] = usual_width(self.session.document, found["length"])
+        return found
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None and self.now is not None
+        end = self._end(self.values()["length"])
+        length = self.typed.written("length") if not self.between else None
+        width = self.typed.written("width")
+        made = add_bar(document, [self.first.at, *self.between, end], width, length)
+        holes = {} if self.first.grab is None else {"A": self.first.grab}
+        if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
+            holes[chr(ord("B") + len(self.between))] = self.now.grab
+        return pinned(document, made, self.session.poses(), holes)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None
+        one, two = self.canvas.pixel(self.first.at), self.canvas.pixel(self._end(values["length"]))
+        painter.save()
+        painter.translate(one)
+        painter.rotate(math.degrees(math.atan2(two.y() - one.y(), two.x() - one.x())))
+        length, half = math.hypot(two.x() - one.x(), two.y() - one.y()), values["width"] / 2 * self.canvas.scale
+        painter.drawRoundedRect(QRectF(-half, -half, length + 2 * half, 2 * half), half, half)
+        painter.drawEllipse(QPointF(0, 0), 3.0, 3.0)
+        painter.drawEllipse(QPointF(length, 0), 3.0, 3.0)
+        painter.restore()
+        for spot in self.between:
+            painter.drawEllipse(self.canvas.pixel(spot), 3.0, 3.0)
+
+
+class DiscTool(Drawing):
+    """A disc; one that is drawn about a feature of another part is pinned there."""
+
+    name, title, keys = "disc", "Disc", "D"
+    sizes = ("diameter",)
+    wants = ("its centre", "how far it reaches")
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        return {"diameter": 2 * abs(self.now.at - self.first.at)}
+
+    def made(self, document: Document) -> Made:
+        assert self.first is not None
+        made = add_disc(document, self.first.at, self.size("diameter"))
+        holes = {} if self.first.grab is None else {"A": self.first.grab}
+        return pinned(document, made, self.session.poses(), holes)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        assert self.first is not None
+        radius = values["diameter"] / 2 * self.canvas.scale
+        painter.drawEllipse(self.canvas.pixel(self.first.at), radius, radius)
+
+
+class PlateTool(Drawing):
+    """A rectangular plate between two corners."""
+
+    name, title, keys = "plate", "Plate", "P"
+    sizes = ("width", "height")
+    wants = ("one corner", "the corner across")
+
+    def measured(self) -> dict[str, float]:
+        assert self.first is not None and self.now is not None
+        across = self.now.at - self.first.at
+        return {"width": abs(across.real), "height": abs(across.imag)}
+
+    def _center(self, values: dict[str, float]) -> complex:
+        assert self.first is not None and self.now is not None
+        across = self.now.at - self.first.at
+        way = complex(math.copysign(values["width"], across.real), math.copysign(values["height"], across.imag))
+        return self.first.at + way / 2
+
+    def made(self, document: Document) -> Made:
+        return add_plate(document, self._center(self.values()), self.size("width"), self.size("height"))
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        middle = self.canvas.pixel(self._center(values))
+        wide, high = values["width"] * self.canvas.scale, values["height"] * self.canvas.scale
+        painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
+
+
+class AngleTool(PlateTool):
+    """An L between two corners."""
+
+    name, title, keys = "angle", "L-shape", ""
+    sizes = ("width", "height", "leg")
+    tee = False
+
+    def measured(self) -> dict[str, float]:
+        found = super().measured()
+        return found | {"leg": float(f"{max(min(found.values()), 1e-9) * LEG:.2g}")}
+
+    def made(self, document: Document) -> Made:
+        width, height, leg = (self.size(name) for name in self.sizes)
+        return add_angled(document, self._center(self.values()), width, height, leg, self.tee)
+
+    def outline(self, painter: QPainter, values: dict[str, float]) -> None:
+        middle, scale = self.canvas.pixel(self._center(values)), self.canvas.scale
+        wide, high, leg = (values[name] * scale for name in self.sizes)
+        if self.tee:
+            across, stem = QRectF(-wide / 2, -high / 2, wide, leg), QRectF(-leg / 2, -high / 2, leg, high)
+        else:
+            across, stem = QRectF(-wide / 2, high / 2 - leg, wide, leg), QRectF(-wide / 2, -high / 2, leg, high)
+        both = QPainterPath()
+        both.addRect(across.translated(middle))
+        other = QPainterPath()
+        other.addRect(stem.translated(middle))
+        painter.drawPath(both.united(other))
+
+
+class TeeTool(AngleTool):
+    """A T between two corners."""
+
+    name, title, keys = "tee", "T-shape", ""
+    tee = True

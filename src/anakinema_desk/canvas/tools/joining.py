@@ -1,0 +1,180 @@
+"""Joining two parts: pick a feature of each; the joint that fits is made at once and can be changed in place."""
+
+from dataclasses import replace
+from itertools import count
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.document import changed
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError
+from anakinema.joints import JOINT_TYPES
+from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
+from anakinema.operations.joining import SLIDES
+
+from ...state.shown import Pose
+from .base import Tool
+
+if TYPE_CHECKING:
+    from ..canvas import Canvas
+
+NUMBER = count(1)
+
+
+class JoinTool(Tool):
+    """Two picks make a joint. It is there and settles at once; T takes the next type that fits, W joins where the parts
+    stand instead of bringing them together, Enter keeps it, Escape takes it back. All that is one step to undo."""
+
+    name, title, keys = "join", "Join", "J"
+
+    def __init__(self, canvas: "Canvas"):
+        super().__init__(canvas)
+        self.first: Grab | None = None
+        self.proposal: Proposal | None = None
+        self.before: Document | None = None
+        self.after: Document | None = None
+        """The document with the joint that is tried: where another is there, somebody else has changed it since."""
+        self.poses: dict[str, Pose] = {}
+        self._step = ""
+        self.aside = ""
+        """What has been typed to set a slide aside."""
+        self._played = True
+        """Whether the joint that is tried has been moved through its freedom."""
+
+    def shown(self) -> None:
+        if self.proposal is not None and not self._played and self.session.motion is not None and not self.session.busy:
+            self._played = True
+            name = self.session.selected()[1]
+            if name in self.session.motion.system.coordinates:
+                self.session.going.wiggle(name)
+
+    @property
+    def hint(self) -> str:
+        if self.proposal is not None:
+            how = "brought together" if self.proposal.bring else "where they stand"
+            title = JOINT_TYPES[self.proposal.kind].title.lower()
+            keys = "T another type, W the other way, F flips it, S swaps the sides"
+            if self.proposal.kind in SLIDES:
+                keys += f", figures set it aside{f' ({self.aside})' if self.aside else ''}"
+            return f"Join: {title}, {how}.  {keys}, Enter keeps it, Escape takes it back"
+        if self.first is not None:
+            return f"Join: {self.first.feature.told(self.first.part)} with … click a feature of the other part"
+        return "Join: click a feature of one part: a hole, an end, a corner, a side, a slot"
+
+    @property
+    def typing(self) -> bool:
+        return self.proposal is not None
+
+    def press(self, at: QPointF) -> None:
+        if self.proposal is not None:  # a click elsewhere keeps it, and begins the next
+            self._keep()
+        grab = self.canvas.snap(at).grab
+        if grab is None:
+            self.session.message.emit("There is no feature to join by here; a hole makes one anywhere on a part")
+        elif self.first is None or grab.part == self.first.part:
+            self.first = grab
+            self.canvas.picking.without = grab.part
+        else:
+            self.before, self.poses = self.session.document, dict(self.session.poses())
+            self._step = f"join {next(NUMBER)}"
+            self._try(proposed(self.first, grab))
+        self.canvas.changed_tool()
+
+    def _try(self, proposal: Proposal) -> None:
+        """Makes the joint in place of the one tried before."""
+        assert self.before is not None
+        before = self.before
+        try:
+            made = join(before, proposal, self.poses)
+        except DocumentError as error:
+            self.first = None
+            self.session.faults_raised.emit("Not joined", error.faults)
+            return
+        name = str(made.place[1])
+        faults = self.session.editor.replace(lambda _: changed(before, *made.changes), f"Join {name}", self._step)
+        if faults:
+            self.session.faults_raised.emit("Not joined", faults)
+            self.first = None
+            return
+        self.proposal, self.after, self._played = proposal, self.session.document, False
+        self.session.select(f"joints.{name}")
+
+    def tab(self, forward: bool) -> bool:
+        return self.proposal is None and self.next_feature(forward)
+
+    def key(self, event: QKeyEvent) -> bool:
+        self.session.going.be_still()
+        if self.proposal is not None and self.session.document is not self.after:
+            self._keep()
+        if self.proposal is None:
+            return False
+        now = self.proposal
+        match event.key():
+            case Qt.Key.Key_T:
+                kinds = kinds_for(now.one, now.two)
+                self._try(replace(now, kind=kinds[(kinds.index(now.kind) + 1) % len(kinds)]))
+            case Qt.Key.Key_W:
+                self._try(replace(now, bring=not now.bring))
+            case Qt.Key.Key_Backspace if self.aside:
+                self._set_aside(self.aside[:-1])
+            case _ if now.kind in SLIDES and event.text() and event.text() in "0123456789.-":
+                self._set_aside(self.aside + event.text())
+            case Qt.Key.Key_F:
+                self._try(replace(now, flip=not now.flip))
+            case Qt.Key.Key_S:
+                self._try(replace(now, swap=not now.swap))
+            case Qt.Key.Key_Return | Qt.Key.Key_Enter:
+                self._keep()
+            case _:
+                return False
+        self.canvas.changed_tool()
+        return True
+
+    def _set_aside(self, text: str) -> None:
+        """Sets the slide that is tried so far aside, as far as the text is a number yet."""
+        self.aside = text
+        assert self.proposal is not None
+        try:
+            offset = float(text) if text else 0.0
+        except ValueError:
+            return
+        self._try(replace(self.proposal, offset=offset))
+
+    def document_changed(self) -> None:
+        super().document_changed()
+        if self.first is not None and not self.there(self.first):
+            self._keep()
+
+    def _keep(self) -> None:
+        self.session.going.be_still()
+        self.canvas.picking.without = ""
+        self.first = self.proposal = self.before = self.after = None
+        self._step = self.aside = ""
+
+    def cancel(self) -> bool:
+        if self.proposal is not None:
+            if self.session.document is self.after:
+                self.session.undo()
+            self._keep()
+        elif self.first is not None:
+            self.first = None
+            self.canvas.picking.without = ""
+        else:
+            return False
+        self.canvas.changed_tool()
+        return True
+
+    def draw(self, painter: QPainter) -> None:
+        accent = QColor(self.canvas.tokens.accent)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self.first is not None and self.proposal is None:
+            spot = self.canvas.pixel(self.canvas.stands(self.first))
+            painter.setPen(QPen(accent, 2.4))
+            painter.drawEllipse(spot, 8.0, 8.0)
+            if self.now is not None:
+                painter.setPen(QPen(accent, 1.2, Qt.PenStyle.DashLine))
+                painter.drawLine(spot, self.canvas.pixel(self.now.at))
+        if self.now is not None and self.proposal is None:
+            self.mark(painter, self.now, True)

@@ -1,0 +1,63 @@
+"""Measuring: two picks make a measure that lives through the motion."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.formatting import shown
+from anakinema.operations import measure
+
+from .. import marks
+from .base import FromFeature
+
+if TYPE_CHECKING:
+    from ..canvas import Canvas
+
+
+class MeasureTool(FromFeature):
+    """The distance of two features; A for the angle between their parts instead."""
+
+    name, title, keys = "measure", "Measure", "M"
+
+    def __init__(self, canvas: "Canvas"):
+        super().__init__(canvas)
+        self.kind = "distance"
+
+    @property
+    def hint(self) -> str:
+        other = "A the angle between two parts" if self.kind == "distance" else "A the distance of two features"
+        which = "the other feature" if self.first is not None else "a feature"
+        return f"Measure {self.kind}: click {which}.  {other}, Escape goes back"
+
+    def press(self, at: QPointF) -> None:
+        grab, document, first = self.canvas.snap(at).grab, self.session.document, self.first
+        if grab is None or document is None:
+            self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
+        elif first is None:
+            self.first = grab
+        else:
+            self.make(lambda: measure(document, self.kind, first, grab), "Measure", "Not measured")
+        self.canvas.changed_tool()
+
+    def key(self, event: QKeyEvent) -> bool:
+        if event.key() != Qt.Key.Key_A:
+            return False
+        self.kind = "angle" if self.kind == "distance" else "distance"
+        self.canvas.changed_tool()
+        return True
+
+    def draw(self, painter: QPainter) -> None:
+        if self.now is None:
+            return
+        self.mark(painter, self.now, True)
+        document = self.session.document
+        if self.first is not None and document is not None:
+            colour = QColor(self.canvas.tokens.trace)
+            one = self.canvas.stands(self.first)
+            painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DotLine))
+            painter.drawLine(self.canvas.pixel(one), self.canvas.pixel(self.now.at))
+            if self.kind == "distance":
+                text = shown(abs(self.now.at - one), "length", document.units, 3)
+                at = self.canvas.pixel((one + self.now.at) / 2)
+                marks.label(painter, self.canvas.tokens, at + QPointF(10, -14), text, colour)

@@ -1,5 +1,0 @@
-"""The card: everything about what is selected."""
-
-from .card import Card
-
-__all__ = ["Card"]

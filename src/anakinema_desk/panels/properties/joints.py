@@ -1,0 +1,295 @@
+"""The cards of joints and of what ties them."""
+
+import math
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+
+from anakinema.document.expressions import ExpressionError
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError, Fault
+from anakinema.findings.transmission import world
+from anakinema.formatting import in_document_units, shown
+from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.joints.belt import belt_length
+from anakinema.kinds import FieldForm
+from anakinema.operations import Made, reversed_sign, zero_here
+from anakinema.studies.travel import limits_change
+
+from .parts import whose
+
+if TYPE_CHECKING:
+    from anakinema.findings.series import Series
+
+    from .properties import Properties
+
+
+def joint(properties: "Properties", document: Document, name: str) -> None:
+    """Coordinate, behaviour, limits, and the fields of its type."""
+    joint, place, entry = document.joints[name], document.home("joints", name), document.entry("joints", name)
+    kind = JOINT_TYPES[joint.type]
+    title = kind.title.upper() + ("" if kind.of_edges else " JOINT")
+    properties.heading(title, str(place[-1]), f"{joint.a} to {joint.b}", place)
+    whose(properties, document, name)
+    properties.switch("Suspended", (*place, "suspended"), "Takes the joint out for the moment; nothing is lost")
+    dimension = kind.coordinate_dimension(joint.values)
+    if dimension is not None:
+        grid = properties.section("COORDINATE")
+        for label, what in (("now", "now"), ("least", "low"), ("greatest", "high"), ("travel", "travel")):
+            properties.description(grid, label, lambda what=what: joint_text(properties, name, what))
+        grid = properties.section("BEHAVIOUR")
+        properties.description(grid, "time ratio", lambda: behaviour_text(properties, name, "ratio"))
+        properties.description(grid, "dwells", lambda: behaviour_text(properties, name, "dwells"))
+        properties.description(grid, "gain now", lambda: gain_text(properties, name))
+        grid = properties.section("LIMITS")
+        for key in ("min", "max", "rest"):
+            properties.field(grid, key, (*place, "limits", key), optional=True)
+        for key in ("min", "max"):
+            properties.button(f"{key} is where it stands now", lambda key=key: limit_here(properties, name, key))
+        outside(properties, name)
+        free(properties, name)
+        if kind.name == "revolute":
+            properties.button(
+                "Zero is where it stands now", lambda: act(properties, zero_here, name, f"Zero of {name}")
+            )
+        properties.button("Count the other way", lambda: act(properties, reversed_sign, name, f"Sign of {name}"))
+    if kind.fields:
+        grid = properties.section("FORM")
+        one_of_two = kind.name == "pin-slot"
+        fields = [field for field in kind.fields if not one_of_two or field.name in entry]
+        properties.form(grid, fields, place, entry)
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def outside(properties: "Properties", name: str) -> None:
+    """What can be done where a joint starts outside its limits."""
+    motion, document = properties.session.motion, properties.session.document
+    if motion is None or document is None or motion.document is not document or motion.stop is None:
+        return
+    if motion.stop.reason != "limit" or motion.stop.joint != name or motion.stop.t > 0:
+        return
+    properties.note(motion.stop.text[0].upper() + motion.stop.text[1:] + ".")
+    properties.button("Widen the limit to hold it", lambda: into_limits(properties, name, widen=True))
+    if any(driver.joint == name and driver.start is not None for driver in document.drivers.values()):
+        properties.button("Start at the limit instead", lambda: into_limits(properties, name, widen=False))
+    else:
+        properties.button("Move it to the limit", lambda: into_limits(properties, name, widen=False))
+
+
+def into_limits(properties: "Properties", name: str, widen: bool) -> None:
+    """Widens the limits of a joint to hold where it starts, or moves it to the nearer of them."""
+    document, motion = properties.session.document, properties.session.motion
+    if document is None or motion is None:
+        return
+    column = motion.system.coordinates.index(name)
+    dimension, limits = motion.system.coordinates.dimension(column), document.joints[name].limits
+    here = float(motion.at(np.zeros(1)).coordinates[0, column])
+    key = "min" if limits.min is not None and here < limits.min else "max"
+    bound = limits.min if key == "min" else limits.max
+    if bound is None:
+        return
+    if widen:
+        value = round(in_document_units(here, dimension, document.units), 9)
+        faults = properties.session.edit(
+            (*document.home("joints", name), "limits", key), value, f"Widen the limit of {name}"
+        )
+    else:
+        driver = next((one for one in document.drivers.values() if one.joint == name and one.start is not None), None)
+        if driver is None:
+            properties.session.going.to_joints({name: bound})
+            return
+        value = round(in_document_units(bound, dimension, document.units), 9)
+        faults = properties.session.edit(("drivers", driver.id, "from"), value, f"Start {driver.id} at the limit")
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+
+
+def free(properties: "Properties", name: str) -> None:
+    """The free travel, and making it the limits."""
+    properties.button("Find its free travel", lambda: properties.session.find_travel(name))
+    travel = properties.session.trying.travel
+    if travel is None or travel.joint != name:
+        return
+    properties.note(f"{travel.low.text[0].upper()}{travel.low.text[1:]}.")
+    properties.note(f"{travel.high.text[0].upper()}{travel.high.text[1:]}.")
+    row = QWidget()
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    margin = QLineEdit()
+    margin.setPlaceholderText("0")
+    margin.setFixedWidth(64)
+    margin.setAccessibleName("Margin at both ends")
+    line.addWidget(QLabel("margin"))
+    line.addWidget(margin)
+    line.addStretch(1)
+    properties.rows.addWidget(row)
+    properties.button("Make these the limits", lambda: take_travel(properties, name, margin.text()))
+
+
+def take_travel(properties: "Properties", name: str, margin: str) -> None:
+    """Makes the free travel that was found the limits of its joint."""
+    document, travel = properties.session.document, properties.session.trying.travel
+    if document is None or travel is None or travel.joint != name:
+        return
+    try:
+        joint = document.joints[name]
+        dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
+        room = document.worth(margin or "0", dimension)
+        faults = properties.session.apply([limits_change(document, travel, room)], f"Limits of {name}")
+    except ExpressionError as error:
+        faults = (Fault("margin", str(error)),)
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        properties.session.faults_raised.emit("Not limited", faults)
+
+
+def act(properties: "Properties", operation: "Callable[..., Made]", name: str, text: str) -> None:
+    """Changes how a joint counts; what uses it follows."""
+    document, motion = properties.session.document, properties.session.motion
+    if document is None or motion is None or name not in motion.system.coordinates:
+        return
+    try:
+        here = float(properties.session.coordinates()[motion.system.coordinates.index(name)])
+        faults = properties.session.apply(operation(document, name, here).changes, text)
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+
+
+def limit_here(properties: "Properties", name: str, key: str) -> None:
+    """Makes where a joint stands now one of its limits."""
+    document, motion = properties.session.document, properties.session.motion
+    if document is None or motion is None or name not in motion.system.coordinates:
+        return
+    column = motion.system.coordinates.index(name)
+    dimension = motion.system.coordinates.dimension(column)
+    value = round(in_document_units(float(properties.session.coordinates()[column]), dimension, document.units), 6)
+    if dimension.turns and document.is_mirrored(name):  # its definition counts the other way
+        value, key = -value, "max" if key == "min" else "min"
+    place = (*document.home("joints", name), "limits", key)
+    faults = properties.session.edit(place, value, f"Limit {name}")
+    if faults:
+        properties.session.faults_raised.emit("Not limited", faults)
+
+
+def coupling(properties: "Properties", document: Document, name: str) -> None:
+    """The fields of its type, and the ratio that they give."""
+    coupling, place, entry = document.couplings[name], document.home("joints", name), document.entry("joints", name)
+    kind = COUPLING_TYPES[coupling.type]
+    properties.heading(kind.title.upper(), str(place[-1]), f"ties {coupling.a} to {coupling.b}", place)
+    whose(properties, document, name)
+    properties.switch("Suspended", (*place, "suspended"), "Takes the coupling out for the moment; nothing is lost")
+    grid = properties.section("FORM")
+    for field in kind.fields:
+        there = (*place, field.name)
+        if field.form is FieldForm.PAIR and field.name in entry:
+            for i, joint in enumerate((coupling.a, coupling.b)):
+                properties.field(grid, f"{field.caption} at {joint}", (*there, i))
+        elif field.form is FieldForm.PART:
+            properties.choice(grid, field.caption, there, ("", *document.parts))
+        elif field.form is not FieldForm.PAIR:
+            properties.form(grid, [field], place, entry)
+    grid = properties.section("FOUND")
+    properties.description(grid, "ratio", lambda: ratio_text(properties, name))
+    if coupling.type == "belt" and "diameters" in coupling.given:
+        properties.description(grid, "belt length", lambda: belt_text(properties, name))
+    for joint in (coupling.a, coupling.b):
+        properties.description(grid, f"{joint} now", lambda joint=joint: joint_text(properties, joint, "now"))
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def ratio_text(properties: "Properties", name: str) -> str:
+    """How the one joint follows the other."""
+    document = properties.session.document
+    coupling = document.couplings.get(name) if document is not None else None
+    if coupling is None:
+        return "–"
+    ratio = f"{coupling.ratio:.6g}".replace("-", "−")
+    unit = f" {document.units.length} for each rad" if coupling.type == "rack" and document is not None else ""
+    return f"{coupling.b} = {ratio}{unit} × {coupling.a}"
+
+
+def belt_text(properties: "Properties", name: str) -> str:
+    """Length of the belt where its pulleys stand now."""
+    document, motion = properties.session.document, properties.session.motion
+    coupling = document.couplings.get(name) if document is not None else None
+    pair = coupling.given.get("diameters") if coupling is not None else None
+    if document is None or motion is None or coupling is None or not isinstance(pair, tuple):
+        return "–"
+    q = properties.session.positions()[None]
+    one, two = (world(motion, q, document.joints[joint].b)[0] for joint in (coupling.a, coupling.b))
+    try:
+        length = belt_length(abs(two - one), *pair, crossed=coupling.given.get("run") == "crossed")
+    except ValueError as error:
+        return str(error)
+    return shown(length, "length", document.units, 2)
+
+
+def joint_text(properties: "Properties", name: str, what: str) -> str:
+    """A joint's coordinate now, its least or greatest value, or its travel."""
+    document, motion = properties.session.document, properties.session.motion
+    if document is None:
+        return "–"
+    if what == "now":
+        if motion is None or name not in motion.system.coordinates:
+            return "–"
+        column = motion.system.coordinates.index(name)
+        value = float(properties.session.coordinates()[column])
+        return shown(value, motion.system.coordinates.dimension(column), document.units)
+    found = series(properties, name)
+    if found is None:
+        return "–"
+    value = {"low": found.low, "high": found.high, "travel": found.high - found.low}[what]
+    return shown(value, found.dimension, document.units)
+
+
+def series(properties: "Properties", joint: str) -> "Series | None":
+    """What was found of a joint's coordinate."""
+    findings = properties.last()
+    series = findings.series if findings is not None else ()
+    return next((found for found in series if found.place == f"joints.{joint}"), None)
+
+
+def behaviour_text(properties: "Properties", name: str, what: str) -> str:
+    """Time ratio or dwells of a joint."""
+    findings, document = properties.last(), properties.session.document
+    found = findings.behaviours.get(name) if findings is not None else None
+    if found is None or findings is None or document is None:
+        return "–"
+    if what == "ratio":
+        return "–" if found.time_ratio is None else f"{found.time_ratio:.4g} : 1"
+    motion, message = findings.motion, []
+    for dwell in found.dwells:
+        ends = (motion.driver_value(t) or 0.0 for t in (dwell.start, dwell.stop))
+        message.append(" … ".join(shown(end, motion.driver_dimension, document.units, 1) for end in ends))
+    return "\n".join(message) or "none"
+
+
+def gain_text(properties: "Properties", name: str) -> str:
+    """Mechanical advantage from the first driver to this joint, where the play head is."""
+    from anakinema.findings.behaviour import mechanical_advantage
+
+    motion = properties.session.motion
+    if motion is None or not motion.drive.drivers or properties.session.posed is not None:
+        return "–"
+    ids = motion.system.coordinates.ids
+    if name not in motion.system.coordinates:
+        return "–"
+    state = motion.at(np.array([properties.session.time]))
+    gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
+    if math.isnan(gain):
+        return "none: the driver rests"
+    return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
+
+
+def outline(properties: "Properties", name: str) -> str:
+    """What the rows of a joint's card depend on besides its keys."""
+    travel, motion = properties.session.trying.travel, properties.session.motion
+    found = id(travel) if travel is not None and travel.joint == name else 0
+    stop = motion.stop if motion is not None else None
+    beyond = stop is not None and stop.joint == name and stop.t == 0.0
+    return f"{found}{beyond}"

@@ -1,0 +1,382 @@
+"""The cards of drivers, traces, checks, measures and positions."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from anakinema.document import Change, Remove, Set
+from anakinema.document.changes import lookup
+from anakinema.document.model import Document
+from anakinema.errors import Fault
+from anakinema.findings.measuring import dimension_of
+from anakinema.formats.results import wanted_text
+from anakinema.formatting import describe_measure, shown
+from anakinema.joints import JOINT_TYPES
+from anakinema.kinds import FieldForm
+from anakinema.laws import STANDARD
+from anakinema.measures import MEASURE_KINDS
+from anakinema.operations import new_program
+
+if TYPE_CHECKING:
+    from anakinema.findings import Verdict
+
+    from .properties import Properties
+
+OUTCOMES = {"PASS": "passes", "FAIL": "fails", "UNPROVEN": "unproven", "NOT_JUDGED": "not judged"}
+
+
+WAYS = ("to a value", "by a program", "following another driver")
+"""How a driver can be told what to do."""
+
+
+def driver(properties: "Properties", document: Document, name: str) -> None:
+    """Range, law, time; or the program, or what it follows."""
+    one, place, entry = document.drivers[name], ("drivers", name), document.tree["drivers"][name]
+    properties.heading("DRIVER", name, f"drives joint {one.joint}", place)
+    grid = properties.section("MOVES")
+    way = WAYS[1] if one.program is not None else WAYS[2] if one.follows else WAYS[0]
+    properties.pick(grid, "how", WAYS, lambda: way, lambda word: drive_so(properties, name, WAYS.index(word)))
+    if one.follows:
+        properties.text(grid, "as", (*place, "follows"), "An expression of other drivers: 0.5*turn, 90 deg - lift")
+    else:
+        properties.field(
+            grid, "from", (*place, "from"), optional=True, hint="Where it starts; empty: where it is placed"
+        )
+    if one.program is not None:
+        properties.pick(
+            grid,
+            "program",
+            tuple(p.id for p in document.programs.values() if p.over == "time"),
+            lambda: said(properties, (*place, "program")),
+            lambda word: properties.change((*place, "program"), word),
+        )
+        properties.button(
+            "Show the program", lambda: properties.session.select(f"programs.{said(properties, (*place, 'program'))}")
+        )
+    elif not one.follows:
+        properties.field(grid, "to", (*place, "to"))
+        properties.choice(grid, "law", (*place, "law"), tuple(STANDARD))
+    properties.field(grid, "steps", (*place, "steps"))
+    if one.follows:
+        return
+    grid = properties.section("TIME")
+    if one.program is None:
+        key = "duration" if "duration" in entry else "rate"
+        properties.field(grid, key, (*place, key), optional=True,
+                   hint="rate: the mean speed of its way" if key == "rate" else "how long it takes")
+        other = "rate" if key == "duration" else "duration"
+        properties.button(f"Say its {other} instead", lambda: other_speed(properties, name, key, other))
+    others = ("", *(other for other in document.drivers if other != name))
+    properties.choice(grid, "after", (*place, "after"), others)
+    properties.field(grid, "begins at", (*place, "at"), optional=True,
+                     hint="Seconds, from the start or from the end of the "
+                                                                      "driver that it comes after")  # fmt: skip
+    properties.field(grid, "times", (*place, "times"), optional=True, hint="How often it does all that")
+    if one.program is None:
+        properties.switch("And back again", (*place, "back"), "Goes back the same way in the same time")
+    properties.description(grid, "all takes", lambda: duration_text(properties))
+    properties.button(f"Show joint {one.joint}", lambda: go_joint(properties, name))
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def said(properties: "Properties", place: tuple[str, ...]) -> str:
+    """What the document says at a place now."""
+    document = properties.session.document
+    return str(lookup(document.tree, place, "")) if document is not None else ""
+
+
+def drive_so(properties: "Properties", name: str, way: int) -> None:
+    """Tells a driver what to do in another way, from what it does now."""
+    document = properties.session.document
+    if document is None:
+        return
+    entry = dict(document.tree["drivers"][name])
+    changes: list[Change] = []
+    if way == 1:
+        changes, program = first_program(document, name)
+        entry = {key: value for key, value in entry.items() if key not in ("to", "rate", "duration", "law", "follows")}
+        entry["program"] = program
+    elif way == 2:
+        leader = next((other for other in document.drivers if other != name and other.isidentifier()), "")
+        if not leader:
+            properties.session.message.emit("There is no other driver to follow; make one first")
+            properties.refresh_live()
+            return
+        entry = {key: value for key, value in entry.items() if key in ("joint", "steps", "note")}
+        entry["follows"] = leader
+    else:
+        entry = {key: value for key, value in entry.items() if key not in ("program", "follows")}
+        entry.setdefault("to", 0)
+    faults = properties.session.apply([*changes, Set(("drivers", name), entry)], f"Drive {name} otherwise")
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+        properties.refresh_live()
+
+
+def first_program(document: Document, driver: str) -> tuple[list[Change], str]:
+    """A program to begin with: the first over time that there is, else a rise, a dwell and a return."""
+    for one in document.programs.values():
+        joint = document.joints[document.drivers[driver].joint]
+        counts = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)
+        if one.over == "time" and one.lift in ("", counts):
+            return [], one.id
+    made = new_program(document)
+    return list(made.changes), str(made.place[-1])
+
+
+def other_speed(properties: "Properties", name: str, key: str, other: str) -> None:
+    """Says the duration of a driver in place of its rate, or the other way round, so that it runs as before."""
+    document, motion = properties.session.document, properties.session.motion
+    if document is None or motion is None:
+        return
+    one = document.drivers[name]
+    column = motion.system.coordinates.index(one.joint)
+    start = float(motion.at(np.zeros(1)).coordinates[0, column])
+    span, unit = abs(one.stop - start), document.units
+    now = one.duration if key == "duration" else one.rate
+    if now is None:
+        now = 1.0 if other == "rate" else max(span, 1.0)
+    if span <= 0:
+        return
+    per = motion.system.coordinates.dimension(column).per_core(unit) if other == "rate" else 1.0
+    value = round(span / now * per, 9)
+    text = f"{value:g} s" if other == "duration" else value
+    faults = properties.session.apply(
+        [Remove(("drivers", name, key)), Set(("drivers", name, other), text)], f"Time of {name}"
+    )
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+
+
+def program(properties: "Properties", document: Document, name: str) -> None:
+    """Its segments, its table or its sine, with what each law is worth."""
+    one, place, entry = document.programs[name], ("programs", name), document.tree["programs"][name]
+    users = [driver.id for driver in document.drivers.values() if driver.program is one]
+    length = shown(one.length, "angle" if one.over == "angle" else "time", document.units)
+    used = f"drives {', '.join(users)}" if users else "not used yet"
+    properties.heading("PROGRAM", name, f"over {length}, {used}", place)
+    segments = entry.get("segments", [])
+    for number in properties.paged("segments", len(segments)):
+        segment = segments[number]
+        grid = properties.section(f"SEGMENT {number + 1}" + ("" if "to" in segment else ", A DWELL"))
+        here = (*place, "segments", number)
+        properties.field(grid, "over", (*here, "over"))
+        properties.field(grid, "to", (*here, "to"), optional=True, hint="Where it goes; empty: it dwells")
+        if "to" in segment:
+            properties.choice(grid, "law", (*here, "law"), tuple(STANDARD))
+        properties.button("Take it away", lambda number=number: cut_segment(properties, name, number))
+    if "segments" in entry:
+        properties.button("One segment more", lambda: one_more(properties, name))
+    if "points" in entry:
+        properties.choice(properties.section(f"TABLE OF {len(entry['points'])} VALUES"), "curve", (*place, "curve"),
+                    ("smooth", "straight"))  # fmt: skip
+        properties.button("Read another table…", lambda: properties.table_wanted.emit(name))
+    if "sine" in entry:
+        grid = properties.section("SINE")
+        for key in ("amplitude", "period", "phase", "middle", "cycles"):
+            properties.field(grid, key, (*place, "sine", key), optional=key not in ("amplitude", "period"))
+    if "segments" in entry:
+        properties.note("Peak velocity and acceleration for a rise of one over one: "
+                  + "; ".join(f"{law.title.lower()} {law.peak(1):.3g}, {law.peak(2):.3g}" for law in STANDARD.values()
+                              if law.name in {segment.get("law") for segment in entry["segments"]}))  # fmt: skip
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def cut_segment(properties: "Properties", name: str, number: int) -> None:
+    """Takes a segment out of a program."""
+    document = properties.session.document
+    if document is None or name not in document.programs:
+        return
+    segments = document.tree["programs"][name]["segments"]
+    left = [segment for k, segment in enumerate(segments) if k != number]
+    faults = properties.session.edit(("programs", name, "segments"), left, f"Segment of {name}") if left else (
+        Fault(f"programs.{name}", "the last segment stays; delete the program instead"),)
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+
+
+def one_more(properties: "Properties", name: str) -> None:
+    """Another segment at the end of a program: back to where it began."""
+    document = properties.session.document
+    if document is not None and name in document.programs:
+        segments = document.tree["programs"][name]["segments"]
+        over = segments[-1]["over"] if segments else "1 s"
+        more = [*segments, {"over": over, "to": 0, "law": "345"}]
+        properties.session.edit(("programs", name, "segments"), more, f"Segment of {name}")
+
+
+def go_joint(properties: "Properties", driver: str) -> None:
+    """Selects the joint of a driver."""
+    document = properties.session.document
+    if document is not None and driver in document.drivers:
+        properties.session.select(f"joints.{document.drivers[driver].joint}")
+
+
+def duration_text(properties: "Properties") -> str:
+    """How long the motion takes."""
+    motion = properties.session.motion
+    return f"{motion.planned:.4g} s" if motion is not None else "–"
+
+
+def trace(properties: "Properties", document: Document, name: str) -> None:
+    """What path it is."""
+    trace = document.traces[name]
+    seen = f"path of {trace.point}, seen from {trace.on or 'the frame'}"
+    properties.heading("TRACE", name, seen, ("traces", name))
+
+
+def check(properties: "Properties", document: Document, name: str) -> None:
+    """What was found, what is wanted."""
+    check = document.checks[name]
+    of = describe_measure(check.measured)
+    properties.heading("CHECK", name, f"{check.measure.replace('_', ' ')} of {of}", ("checks", name))
+    grid = properties.section("FOUND")
+    properties.description(grid, "value", lambda: check_text(properties, name, "value"))
+    properties.description(grid, "wanted", lambda: check_text(properties, name, "wanted"))
+    properties.description(
+        grid, "margin", lambda: check_text(properties, name, "margin"), lambda: check_role(properties, name)
+    )
+    properties.description(grid, "worst at", lambda: check_text(properties, name, "at"))
+    why = properties.note("")
+    properties.live.append(lambda: (why.setText(check_text(properties, name, "why")), why.setVisible(bool(why.text()))))
+    properties.button("Go to the worst position", lambda: go_worst(properties, name))
+    grid = properties.section("WANTED")
+    for key in ("at_least", "at_most"):
+        properties.field(grid, key.replace("_", " "), ("checks", name, key), optional=True)
+    kind = MEASURE_KINDS[check.measure]
+    if not kind.whole and kind.name != "clearance" and document.drivers:
+        properties.field(grid, "only at", ("checks", name, "at"), optional=True,
+                   hint="The first driver's coordinate at which it is judged; empty: all along")
+    properties.form(
+        grid,
+        [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.AMOUNT, FieldForm.WORD)],
+        ("checks", name),
+        document.tree["checks"][name],
+    )
+    properties.text(properties.section("NOTE"), "why", ("checks", name, "note"))
+
+
+def verdict_of(properties: "Properties", name: str) -> "Verdict | None":
+    """How a check came out."""
+    findings = properties.last()
+    return findings.verdicts.get(name) if findings is not None else None
+
+
+def check_role(properties: "Properties", name: str) -> str:
+    """The ink of its margin."""
+    verdict = verdict_of(properties, name)
+    if verdict is None or not (properties.session.shown is not None and properties.session.shown.fresh):
+        return "muted"
+    return {"PASS": "good", "FAIL": "bad"}.get(verdict.outcome.name, "warn")
+
+
+def check_text(properties: "Properties", name: str, what: str) -> str:
+    """A line of what was found."""
+    findings, document, verdict = properties.last(), properties.session.document, verdict_of(properties, name)
+    if verdict is None or document is None or findings is None:
+        return "–"
+    units = document.units
+    match what:
+        case "value":
+            return "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
+        case "wanted":
+            return wanted_text(verdict, units)
+        case "margin":
+            margin = "" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units) + "  "
+            return margin + OUTCOMES[verdict.outcome.name]
+        case "why":
+            return verdict.reason
+    if verdict.driver is None or verdict.value is None:
+        return "–"
+    driver = findings.motion.drive.drivers[0].id
+    return f"{driver} {shown(verdict.driver, findings.motion.driver_dimension, units, 2)}"
+
+
+def go_worst(properties: "Properties", name: str) -> None:
+    """Goes to where a check is worst."""
+    verdict = verdict_of(properties, name)
+    if verdict is not None:
+        properties.session.pause()
+        properties.session.go(verdict.t)
+
+
+def measure(properties: "Properties", document: Document, name: str) -> None:
+    """A measured value: it is read, and can't be set."""
+    one = document.measures[name]
+    properties.heading("MEASURED", name, f"{one.kind} of {describe_measure(one)}", ("measures", name))
+    grid = properties.section("FOUND, it can't be set")
+    properties.description(grid, "now", lambda: measured_text(properties, name, "now"))
+    properties.description(grid, "least", lambda: measured_text(properties, name, "low"))
+    properties.description(grid, "greatest", lambda: measured_text(properties, name, "high"))
+    properties.text(properties.section("NOTE"), "why", ("measures", name, "note"))
+
+
+def measured_text(properties: "Properties", name: str, what: str) -> str:
+    """A measured value now, or its least or greatest."""
+    document = properties.session.document
+    if document is None or name not in document.measures:
+        return "–"
+    if what == "now":
+        return shown(properties.session.measured(name), dimension_of(document.measures[name], document), document.units)
+    findings = properties.last()
+    series = next((one for one in findings.series if one.place == f"measures.{name}"), None) if findings else None
+    if series is None:
+        return "–"
+    return shown(series.low if what == "low" else series.high, series.dimension, document.units)
+
+
+def position(properties: "Properties", document: Document, name: str) -> None:
+    """A named position: the values that make it."""
+    one, place = document.positions[name], ("positions", name)
+    properties.heading("POSITION", name, "", place)
+    for kind, values in (("drivers", one.drivers), ("joints", one.joints)):
+        if values:
+            grid = properties.section(f"OF ITS {kind.upper()}")
+            for key in values:
+                properties.field(grid, key, (*place, kind, key))
+    properties.switch("At opening", (*place, "at_opening"), "The mechanism stands so when its file is opened")
+    properties.button("Go there", lambda: properties.session.going.to_position(name))
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def pair(properties: "Properties", document: Document, name: str) -> None:
+    """What is said of two parts."""
+    one = document.pairs[name]
+    properties.heading("PAIR LEFT OUT", name, " and ".join(one.parts), ("pairs", name))
+    properties.text(properties.section("WHY"), "it is left out", ("pairs", name, "ignore"))
+
+
+def track(properties: "Properties", document: Document, name: str) -> None:
+    """A quantity that the strip shows: its ends."""
+    one = document.tracks[name]
+    kind = MEASURE_KINDS[one.measured.kind]
+    properties.heading(
+        "TRACK", name, f"{kind.title} of {describe_measure(one.measured)}: {kind.description}", ("tracks", name)
+    )
+    grid = properties.section("FOUND")
+    properties.description(grid, "least", lambda: track_text(properties, name, "low"))
+    properties.description(grid, "greatest", lambda: track_text(properties, name, "high"))
+    for word, side in (("least", "low_t"), ("greatest", "high_t")):
+        properties.button(f"Go to the {word}", lambda side=side: go_end(properties, name, side))
+    fields = [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.WORD)]
+    if fields:
+        properties.form(properties.section("FORM"), fields, ("tracks", name), document.tree["tracks"][name])
+    properties.text(properties.section("NOTE"), "why", ("tracks", name, "note"))
+
+
+def track_text(properties: "Properties", name: str, side: str) -> str:
+    """The least or the greatest of a track."""
+    findings = properties.last()
+    series = findings.tracks.get(name) if findings is not None else None
+    if series is None or findings is None:
+        return "can't be told"
+    return shown(getattr(series, side), series.dimension, findings.document.units)
+
+
+def go_end(properties: "Properties", name: str, side: str) -> None:
+    """Goes to where a track is least or greatest."""
+    findings = properties.session.findings
+    series = findings.tracks.get(name) if findings is not None else None
+    if series is not None:
+        properties.session.pause()
+        properties.session.go(getattr(series, side))
