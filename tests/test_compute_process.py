@@ -58,8 +58,8 @@ def test_findings_from_the_other_process_are_those_of_this(asked, name):
     found, here = asked.all_of(1, "analyse", document), analyse(document)
     judged = found["judged"]
     assert judged.document is document and judged.motion is found["moved"]  # the very objects that stand here
-    assert "state" not in vars(judged.motion)  # large, and found again; the traced points are known at once
-    for trace, path in vars(judged.motion)["traced"].items():
+    assert judged.motion.cache.state is None  # large, and found again; the traced points are known at once
+    for trace, path in (judged.motion.cache.traced or {}).items():
         np.testing.assert_array_equal(path, here.motion.traced[trace])
     np.testing.assert_array_equal(judged.motion.state.q, here.motion.state.q)
     assert [(v.check.id, v.outcome, v.margin) for v in judged.verdicts.values()] == [
@@ -147,7 +147,7 @@ def serving(post):
 def test_it_dies_alone_and_is_called_off_at_once(asked):
     document, _ = project.demo()
     asked.compute_process.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
-    while asked.description.get(timeout=60)[1] != "progressed":
+    while asked.message.get(timeout=60)[1] != "progressed":
         pass
     start = time.monotonic()
     asked.compute_process.drop(2)
@@ -155,10 +155,10 @@ def test_it_dies_alone_and_is_called_off_at_once(asked):
         assert time.monotonic() - start < 5.0
         time.sleep(0.001)
     asked.compute_process.ask(3, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
-    while asked.description.get(timeout=60)[0] != 3:
+    while asked.message.get(timeout=60)[0] != 3:
         pass
     os.kill(asked.compute_process._process.pid, signal.SIGKILL)
-    while (message := asked.description.get(timeout=60))[1] != "failed":
+    while (message := asked.message.get(timeout=60))[1] != "failed":
         pass
     assert isinstance(message[2], Died) and "signal 9" in str(message[2]) and not asked.compute_process.alive
 

@@ -1,5 +1,7 @@
 """How quantities, subjects and wishes are said, in the document's units."""
 
+import math
+
 from .document.model import Measure
 from .document.units import Quantity, describe
 from .kinds import Dimension, Units
@@ -20,13 +22,15 @@ def in_document_units(value: float, dimension: str, units: Units) -> float:
 def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
     """A core value with its unit: ``132.8466°``, ``28.02 mm``, ``360 °/s``."""
     kind = Dimension(dimension)
+    if math.isinf(value):
+        return "infinite" if value > 0 else "−infinite"
     number = f"{in_document_units(value, kind, units):.{digits}f}"
     if len(number) > 16 + digits:  # what is too large for figures is told by its size
         number = f"{in_document_units(value, kind, units):.6g}"
     if "." in number and "e" not in number:
         number = number.rstrip("0").rstrip(".")
     number = "0" if number == "-0" else number.replace("-", "−")
-    unit = kind.written(units).replace("^2", "²")
+    unit = kind.written(units).replace("^2", "²").replace("1/", "per ")
     if unit.startswith("deg"):
         return f"{number}°" if unit == "deg" else f"{number} °{unit.removeprefix('deg')}"
     return f"{number} {unit}" if unit else number

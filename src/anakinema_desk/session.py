@@ -83,7 +83,7 @@ class Session(QObject):
         self.analyst.gauged.connect(self._gauged)
         self.analyst.judged.connect(self._judged)
         self.analyst.failed.connect(self._failed)
-        self.configurations.description.connect(self.message)
+        self.configurations.message.connect(self.message)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
         self.study_client.found.connect(self._studied)
@@ -381,7 +381,8 @@ class Session(QObject):
 
     def measured(self, name: str) -> float:
         """A measure of the document where the parts stand now (core units)."""
-        from anakinema.findings.measuring import taken, values_of
+        from anakinema.findings.measuring import values_of
+        from anakinema.measures.between import taken
 
         assert self.document is not None
         measure, motion, poses = self.document.measures[name], self.motion, self.poses()

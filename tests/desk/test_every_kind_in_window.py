@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication
 from anakinema.formats import project
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
-from anakinema.measures import MEASURE_KINDS
+from anakinema.measures import MEASURE_TYPES
 from anakinema_desk.canvas.tools import AT_HAND, TOOLS
 from anakinema_desk.commands.build import TOLD
 from anakinema_desk.theme import symbols
@@ -68,7 +68,7 @@ def test_shapes(qtbot, window):
 
 
 def test_measures(qtbot, window):
-    for kind in MEASURE_KINDS.values():
+    for kind in MEASURE_TYPES.values():
         if kind.named:
             tree = joined(JOINT_TYPES["fixed"])
             sides = {"a": "one.A", "b": "four.A"} if kind.name == "distance" else {"a": "one", "b": "four"}

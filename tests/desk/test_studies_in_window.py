@@ -56,11 +56,11 @@ def test_a_stroke_is_tuned_and_taken(qtbot, window):
     assert session.editor.undo_stack[-1].text == "Change throw"
     page.wanted.setText("5 deg")
     QTest.keyClick(page.wanted, ENTER)
-    assert "a length is wanted" in page.description.text()
+    assert "a length is wanted" in page.message.text()
     page.wanted.setText("900")
     QTest.keyClick(page.wanted, ENTER)
     studied(qtbot, window)
-    assert "nearest that can be had" in page.description.text()
+    assert "nearest that can be had" in page.message.text()
 
 
 def test_a_trial_that_comes_when_the_document_is_another_is_not_shown(qtbot, window):
@@ -91,7 +91,7 @@ def test_the_slider_tries_a_value_and_leaves_the_document_as_it_is(qtbot, window
     assert session.trying.motion is None
     page.slider.setValue(900)
     studied(qtbot, window)
-    assert "limit" in page.description.text()
+    assert "limit" in page.message.text()
     page.slider.setValue(550)
     studied(qtbot, window)
     QTest.mouseClick(page.take_trial, LEFT)
@@ -109,13 +109,13 @@ def test_a_sweep_shows_what_passes_and_a_cell_is_taken(qtbot, window):
     assert page.map.states == ["fails", "fails", "passes", "passes", "passes"]
     QTest.mouseClick(page.map, LEFT, pos=page.map.cell(3).center().toPoint())
     studied(qtbot, window)
-    assert session.trying.motion is not None and "throw = 16" in page.description.text()
+    assert session.trying.motion is not None and "throw = 16" in page.message.text()
     QTest.mouseClick(page.use, LEFT)
     studied(qtbot, window)
     assert session.document.parameters["throw"].quantity.magnitude == 16.0
     page.one_range.setText("13 : 17")
     QTest.keyClick(page.one_range, ENTER)
-    assert "from, to and how many" in page.description.text()
+    assert "from, to and how many" in page.message.text()
 
 
 def test_tolerances_are_given_and_built(qtbot, window):
@@ -132,7 +132,7 @@ def test_tolerances_are_given_and_built(qtbot, window):
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)
     assert page.table.item(0, 0).text() == "stroke" and page.bars.counts
-    assert "40 builds of seed 1" in page.description.text()
+    assert "40 builds of seed 1" in page.message.text()
     page.by.setFocus()
     page.by.clear()
     QTest.keyClick(page.by, ENTER)
@@ -367,7 +367,7 @@ def test_a_study_is_given_up_and_another_asked(qtbot, window):
     QTest.mouseClick(page.run, LEFT)
     qtbot.waitUntil(lambda: page.progress.value() > 0, timeout=20_000)
     QTest.mouseClick(page.stop, LEFT)
-    assert page.description.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
+    assert page.message.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
     page.one_range.setText("14 : 16 : 2")
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)

@@ -12,7 +12,7 @@ from anakinema.geometry.rings import area
 from anakinema.geometry.shapes import SHAPES
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.kinds import FieldForm
-from anakinema.measures import MEASURE_KINDS
+from anakinema.measures import MEASURE_TYPES
 from samples import joined, needed, shape_of
 from tools_of_repository import declare
 
@@ -44,10 +44,10 @@ def test_a_shape_is_read_by_its_fields_encloses_something_and_can_be_turned_over
     jsonschema.validate(tree, schema())
     read = read_document(tree).parts["p"].shapes[0]
     assert type(read) is shape
-    one, two = (slabs((each,), (0.0, 1.0))[0].region.edges for each in (read, read.over()))
+    one, two = (slabs((each,), (0.0, 1.0))[0].region.edges for each in (read, read.mirrored()))
     assert area(one) > 0
     assert area(two) == pytest.approx(area(one))
-    assert read.over().over() == read
+    assert read.mirrored().mirrored() == read
     for field in shape.fields:
         if field.required and field is not shape.fields[0]:
             without = {key: one for key, one in given.items() if key != field.name}
@@ -58,7 +58,7 @@ def test_a_shape_is_read_by_its_fields_encloses_something_and_can_be_turned_over
                 read_document({"anakinema": 1, "parts": {"p": {"shapes": [{**given, field.name: 0}]}}})
 
 
-@pytest.mark.parametrize("kind", MEASURE_KINDS.values(), ids=lambda kind: kind.name)
+@pytest.mark.parametrize("kind", MEASURE_TYPES.values(), ids=lambda kind: kind.name)
 def test_a_measure_is_read_judged_and_documented(kind):
     from anakinema.findings import analyse
 

@@ -11,8 +11,9 @@ from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.findings.checks import Outcome, Verdict
-from anakinema.findings.measuring import ends_beside, values_of
+from anakinema.findings.measuring import values_of
 from anakinema.formats.project import example
+from anakinema.measures.extremes import located_ends, sample_times
 
 R, W = 30.0, 2 * math.pi
 
@@ -82,9 +83,9 @@ def test_a_line_runs_through_two_points_that_rounding_tells_apart() -> None:
 
 
 def test_ends_of_what_is_a_number_nowhere_are_none() -> None:
-    t = np.linspace(0.0, 1.0, 9)[:, None]
-    for end in ends_beside(t, np.full((9, 1), np.nan), lambda times, _: np.full(times.size, np.nan))[::2]:
-        assert np.isnan(end).all()
+    spans = np.array([[0.0, 1.0]])
+    found = located_ends(lambda times, _: np.full(times.size, np.nan), spans, sample_times(spans).ravel())
+    assert np.isnan(found.low).all() and np.isnan(found.high).all()
 
 
 def test_a_dwell_is_as_long_as_its_program_and_its_band_say() -> None:

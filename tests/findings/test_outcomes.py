@@ -12,7 +12,9 @@ from anakinema.findings.checks import Outcome
 from anakinema.formatting import format_quantity
 from anakinema.kinematics.modes import modes
 from anakinema.kinematics.simulation import simulate
-from anakinema.measures import JOINT, KINDS, TRACKED
+from anakinema.measures import MEASURE_TYPES, TRACKED
+from anakinema.measures.base import JOINT
+from anakinema.measures.extremes import Ends
 from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
 
@@ -42,7 +44,10 @@ def test_nothing_suspended_ever_passes(joint):
             assert verdict.reason
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if JOINT in kind.fields], ids=lambda kind: kind.name)
+OF_JOINTS = [kind for kind in MEASURE_TYPES.values() if JOINT in kind.fields]
+
+
+@pytest.mark.parametrize("kind", OF_JOINTS, ids=lambda kind: kind.name)
 def test_no_measure_of_a_suspended_joint_is_taken(kind):
     """Whichever it is, as a check and as a track; the other joint of a ratio too."""
     joint = "elbow" if kind.name in ("transmission_angle", "pressure_angle") else "pivot"
@@ -204,6 +209,6 @@ def test_a_driver_that_goes_nowhere_is_judged_where_it_stands(tail, start, stop)
 
 
 def test_what_is_no_number_is_not_judged(monkeypatch):
-    monkeypatch.setattr("anakinema.findings.checks.ends_of", lambda *_: (math.nan, 0.0, 1.0, 0.0))
+    monkeypatch.setattr("anakinema.findings.checks.ends_of", lambda *_: Ends(math.nan, 0.0, 1.0, 0.0))
     tree = crank_rocker(one={"measure": "velocity", "joint": "pivot", "at_least": 0, "at_most": 2})
     assert judged(tree).verdicts["one"].outcome is Outcome.NOT_JUDGED

@@ -79,10 +79,10 @@ def test_what_hardly_moves_is_not_searched_for_turning_points(monkeypatch):
     tree["parts"]["tail"] = {"points": {"P": [0, 0]}, "pose": [*tree["parts"]["rod39"]["pose"][:2], 0]}
     tree["joints"]["tail"] = {"type": "revolute", "a": "rod39.B", "b": "tail.P"}
     motion = simulate(read_document(tree))
-    known, display_state, counted = motion.sampled, [], type(motion).at
-    monkeypatch.setattr(type(motion), "at", lambda self, t: display_state.append(t.size) or counted(self, t))
+    known, evaluations, counted = motion.sampled, [], type(motion).at
+    monkeypatch.setattr(type(motion), "at", lambda self, t: evaluations.append(t.size) or counted(self, t))
     found = motion.extremes
-    assert sum(display_state) < 3 * 40
+    assert sum(evaluations) < 3 * 40
     assert found.low == pytest.approx(known.coordinates.min(axis=0), abs=1e-4)
     assert (found.low <= known.coordinates.min(axis=0)).all() and (found.high >= known.coordinates.max(axis=0)).all()
 

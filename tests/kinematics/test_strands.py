@@ -121,11 +121,11 @@ def test_turning_points_in_what_is_rounding_are_not_looked_for(monkeypatch):
     tree["drivers"] = {"turn": {"joint": "pin0", "from": start, "to": start + 1e-9, "steps": 8}}
     motion = simulate(read_document(tree))
     known = motion.sampled
-    display_state = []
+    evaluations = []
     counted = type(motion).at
-    monkeypatch.setattr(type(motion), "at", lambda self, t: display_state.append(t.size) or counted(self, t))
+    monkeypatch.setattr(type(motion), "at", lambda self, t: evaluations.append(t.size) or counted(self, t))
     found = motion.extremes
-    assert len(display_state) <= 2
+    assert len(evaluations) <= 2
     assert found.low == pytest.approx(known.coordinates.min(axis=0), abs=1e-10)
 
 

@@ -9,12 +9,12 @@ import pytest
 from anakinema.document import Set, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
-from anakinema.findings.measuring import taken
 from anakinema.formats import project
 from anakinema.formats.results import results
 from anakinema.geometry.rings import area
 from anakinema.kinematics.positions import fixing, stands_at, way_to
 from anakinema.kinematics.simulation import simulate
+from anakinema.measures.between import taken
 from anakinema.operations import (
     Grab,
     add_angled,

@@ -85,7 +85,7 @@ def closest_approaches(
     motion: Motion,
     pairs: Sequence[Pair] | None = None,
     work: CancellationToken | None = None,
-    message: Callable[[list[Approach]], None] | None = None,
+    report: Callable[[list[Approach]], None] | None = None,
 ) -> list[Approach]:
     """The closest approach of each pair (default: `pairs_to_watch`) over the motion, in the order of the pairs.
 
@@ -99,18 +99,18 @@ def closest_approaches(
         return []
     watch = Watch(motion, pairs, work)
     found = [watch.bound(k) for k in range(len(pairs))]
-    if message is not None:
-        message(list(found))
+    if report is not None:
+        report(list(found))
     named = {frozenset(pair) for pair in named_pairs(document)}
     wanted = {pair: check.at_least or 0.0 for pair, check in wanted_gaps(document).items()}
     order = sorted(range(len(pairs)), key=lambda k: (frozenset(pairs[k]) not in named, found[k].low))
     for done, k in enumerate(order):
         work.done(done / len(pairs))
-        if watch.display_state > watch.most or watch.vain > 1.5 * VAIN:
+        if watch.evaluations > watch.most or watch.vain > 1.5 * VAIN:
             break
         found[k] = watch.judged(k)
-        if message is not None:
-            message(found)
+        if report is not None:
+            report(found)
     known = sorted((k for k in order if found[k].distance is not None), key=lambda k: found[k].distance or 0.0)
     drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
     for k in drawn:
@@ -136,7 +136,7 @@ class Watch:
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
         one_place = np.array([[0.0, 1.0, 0.0]])
         self.still = MotionTrack(one_place, self.track.terms[:1], self.track.error[:1])
-        self.display_state = 0
+        self.evaluations = 0
         self.vain = 0
         """Those of the looks after which a pair was not settled."""
         self.rooms = _room(len(self.track.times))
@@ -213,7 +213,7 @@ class Watch:
         first_place, first_turn = complex(places[-1]), complex(turns[-1])
         places, turns = np.append(places, start[0]), np.append(turns, start[1])
         over = np.zeros(len(turns), dtype=np.bool_)
-        self.display_state += A_PAIR + len(low) + A_BODY * len(self.first) + 10 * len(turns)
+        self.evaluations += A_PAIR + len(low) + A_BODY * len(self.first) + 10 * len(turns)
         if near.overlaps(one.form, two.form, places, turns, self.rooms, over):
             return self._deepest(k)
         best = np.zeros(8)
@@ -238,7 +238,7 @@ class Watch:
                 left = {int(stretch) for stretch in self.rooms.marks[:count, 0]}
                 best[5] = min([best[5], *(float(low[stretch]) for stretch in left)])
                 break
-        self.display_state += int(best[6])
+        self.evaluations += int(best[6])
         if best[0] <= best[7]:
             return self._deepest(k, float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1]))
         t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
@@ -273,7 +273,7 @@ class Watch:
         tried = close[:: 1 + len(close) * cost // (4 * allowed)]
         places, turns = relative_places(self.middles[tried, a], self.middles[tried, b])
         values = self._signed_at(one, two, places, turns)
-        self.display_state += len(tried) * cost
+        self.evaluations += len(tried) * cost
         if len(tried):
             worst = int(np.argmin(values))
             stretch = int(tried[worst])
@@ -295,7 +295,7 @@ class Watch:
                 self.vain += int(best[4]) * cost
                 best[3] = np.inf
                 break
-        self.display_state += int(best[4]) * cost
+        self.evaluations += int(best[4]) * cost
         t = touched
         if best[0] > 0:
             t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
@@ -384,14 +384,14 @@ class Watch:
             values[some] = part
         return values
 
-    def followed(self, k: int, approach: Approach, wanted: float, display_state: int) -> Approach:
+    def followed(self, k: int, approach: Approach, wanted: float, evaluations: int) -> Approach:
         """The approach with the distance along the motion, and the spans in which that is below what is wanted. The
         steps are as fine as the looks allow that this may take."""
         assert approach.distance is not None
         one, two, _, _, _ = self._ends(k)
         step = 1 if self._edges(one, two) < MANY // 10 else 4
         if approach.distance < 0:
-            step = max(step, min(COARSEST, SAMPLES * self._a_depth(one, two) // display_state))
+            step = max(step, min(COARSEST, SAMPLES * self._a_depth(one, two) // evaluations))
         some = slice(None, None, step)
         t, q = (self.times[some], self.positions[some]) if self.moves[k] else (np.zeros(1), self.first[None])
         values = np.maximum(self._signed(k, q), approach.distance)

@@ -40,11 +40,11 @@ RETURNED_NONE = -2
 def packed_array(array: np.ndarray) -> Packed:
     """An array's kind, such as ``d2C`` (float64 of two dimensions, C-contiguous; ``r`` for read-only), and words."""
     flags, kind, count = array.flags, array.dtype.char, array.ndim
-    display_state = kind, count, flags.num
-    named = KINDS.get(display_state)
+    layout_key = kind, count, flags.num
+    named = KINDS.get(layout_key)
     if named is None:
         layout = "C" if flags.c_contiguous else "F" if flags.f_contiguous else "A"
-        named = KINDS[display_state] = f"{kind}{count}{layout}{'' if flags.writeable else 'r'}"
+        named = KINDS[layout_key] = f"{kind}{count}{layout}{'' if flags.writeable else 'r'}"
     address = array.__array_interface__["data"][0]
     return named, LAYOUTS[count].pack(0, 0, array.size, array.itemsize, address, *array.shape, *array.strides)
 

@@ -195,6 +195,8 @@ class Driver:
     back: bool = False
     times: int = 1
     note: str = ""
+    running: bool = False
+    """Whether its motion is a piece of steady running, so that it neither starts nor ends with a jolt."""
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from ..errors import suggestion
 from ..joints import JOINT_TYPES
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
-from ..measures import MEASURE_KINDS, TRACKED
+from ..measures import MEASURE_TYPES, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING, Apart
 from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Trace, Track
@@ -19,7 +19,7 @@ from .read_programs import ProgramFields
 from .units import unit_of
 
 DRIVER_KEYS = ("joint", "from", "to", "steps", "rate", "duration", "law", "program", "follows", "at", "after", "back",
-               "times", "note")  # fmt: skip
+               "times", "note", "running")  # fmt: skip
 ALONE = {"rate": ("duration", "program", "follows"), "duration": ("program", "follows"), "law": ("program", "follows"),
          "program": ("to", "follows"), "follows": ("to", "from", "back", "times", "at", "after")}  # fmt: skip
 """Keys of a driver that say the same as others, or nothing beside them."""
@@ -100,7 +100,7 @@ class StudyFields(ProgramFields):
             self.text(item, "follows", place),
             (self.optional(item, "at", "time", place) or 0.0),
             self.text(item, "after", place), self.flag(item, "back", place), self.count(item, "times", place),
-            self.text(item, "note", place),
+            self.text(item, "note", place), self.flag(item, "running", place),
         )
 
     def only_one(self, item: Mapping[str, Any], place: str) -> None:
@@ -225,7 +225,7 @@ class StudyFields(ProgramFields):
 
     def measure(self, key: str, item: Mapping[str, Any], place: str) -> Measure:
         """A measure of the document."""
-        named = [name for name, kind in MEASURE_KINDS.items() if kind.named]
+        named = [name for name, kind in MEASURE_TYPES.items() if kind.named]
         found = self.measured(key, item, place, named, ("note",))
         return found or Measure(key, "", (), ())
 
@@ -240,7 +240,7 @@ class StudyFields(ProgramFields):
             near = suggestion(str(name), known)
             self.fault(f"{place}.measure", f"unknown measure {name!r}{near}; known are {', '.join(known)}")
             return None
-        fields = MEASURE_KINDS[name].fields
+        fields = MEASURE_TYPES[name].fields
         self.unknown_keys(item, ("measure", *(field.name for field in fields), *more), place)
         given = self.given(fields, item, place)
         if "of" in given:
@@ -265,7 +265,7 @@ class StudyFields(ProgramFields):
 
     def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
         """What the design must do."""
-        known = list(MEASURE_KINDS)
+        known = list(MEASURE_TYPES)
         measured = self.measured(key, item, place, known, ("at_least", "at_most", "at", "note"))
         dimension = self.dimension_of(measured) if measured is not None else None
         low, high = (
@@ -283,7 +283,7 @@ class StudyFields(ProgramFields):
         """The first driver's coordinate at which a check is judged."""
         if "at" not in item:
             return None
-        kind = MEASURE_KINDS[measured.kind]
+        kind = MEASURE_TYPES[measured.kind]
         if kind.whole or kind.name == "clearance":
             self.fault(f"{place}.at", f"a {kind.title.lower()} is judged all along; leave 'at' out")
         elif not self.drivers:
@@ -295,7 +295,7 @@ class StudyFields(ProgramFields):
 
     def dimension_of(self, measured: Measure) -> str | None:
         """What it counts; None where that is not known."""
-        kind = MEASURE_KINDS[measured.kind] if measured.kind else None
+        kind = MEASURE_TYPES[measured.kind] if measured.kind else None
         joint = self.joints.get(measured.joint)
         if kind is None or kind.dimension is not None or joint is None or not joint.type:
             return kind.dimension if kind is not None else None

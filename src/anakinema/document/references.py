@@ -13,7 +13,7 @@ from typing import Any
 from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES
 from ..kinds import Field, FieldForm
-from ..measures import MEASURE_KINDS
+from ..measures import MEASURE_TYPES
 from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
@@ -148,7 +148,7 @@ def _of_entry(
     root = document.tree
     fields = SECTION_FIELDS.get(section, ())
     if section in ("checks", "measures", "tracks"):
-        fields = MEASURE_KINDS[entry["measure"]].fields
+        fields = MEASURE_TYPES[entry["measure"]].fields
     elif section == "joints":
         coupling = COUPLING_TYPES.get(entry["type"])
         sides = FieldForm.JOINT if coupling is not None else FieldForm.FEATURE

@@ -70,9 +70,9 @@ class Findings:
     def tally(self) -> str:
         """How many checks came out how: ``4 pass, 1 fails, 1 unproven``."""
         counts = {outcome: len(self.with_outcome(outcome)) for outcome in Outcome}
-        message = [f"{counts[Outcome.PASS]} pass", f"{counts[Outcome.FAIL]} fail"]
-        message += [f"{count} {outcome}" for outcome, count in list(counts.items())[2:] if count]
-        return ", ".join(message)
+        counted = [f"{counts[Outcome.PASS]} pass", f"{counts[Outcome.FAIL]} fail"]
+        counted += [f"{count} {outcome}" for outcome, count in list(counts.items())[2:] if count]
+        return ", ".join(counted)
 
 
 def analyse(
@@ -97,8 +97,8 @@ def analyse(
         from ..clearance.pairs import watched
 
         pairs, more = watched(document)
-        message = None if gauged is None else _now_and_then(document, gauged)
-        approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), message))
+        report = None if gauged is None else _now_and_then(document, gauged)
+        approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), report))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
@@ -130,12 +130,12 @@ def _now_and_then(
     document: Document, gauged: Callable[[tuple[Gap, ...]], None]
 ) -> "Callable[[list[Approach]], None]":
     """Tells the table of pairs, but not so often that telling takes longer than judging."""
-    message = -AGAIN
+    last = -AGAIN
 
     def tell(approaches: "list[Approach]") -> None:
-        nonlocal message
-        if time.monotonic() - message > AGAIN:
+        nonlocal last
+        if time.monotonic() - last > AGAIN:
             gauged(gaps(document, approaches))
-            message = time.monotonic()
+            last = time.monotonic()
 
     return tell

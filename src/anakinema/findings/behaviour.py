@@ -9,12 +9,10 @@ import numpy as np
 from ..arrays import Array, Mask
 from ..document.model import Document, Joint
 from ..kinematics.motion import Motion, State
+from ..measures.dwelling import STILL, dense
 
-STILL = 0.005
-"""Share of its travel within which a coordinate counts as dwelling."""
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
-SAMPLES = 721
 MOST_BETWEEN = 12
 """Links between two parts that are looked at in pairs: of a wheel with hundreds of spokes a few will do."""
 
@@ -142,11 +140,6 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     }
 
 
-def dense(motion: Motion) -> Array:
-    """Times dense enough for the ends of dwells."""
-    return np.unique(np.concatenate([motion.grid, np.linspace(0.0, motion.path.t1, SAMPLES)]))
-
-
 def _resting(motion: Motion, still: float, long: float) -> Mask:
     """(C,) whether a coordinate can have a dwell at all: over some window of steps somewhat shorter than one it hardly
     moves. All can where the steps are too few to tell."""
@@ -181,26 +174,6 @@ def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG)
     """
     t = dense(motion)
     return _dwells(t, motion.coordinates(t)[:, motion.system.coordinates.index(joint)], still, long)
-
-
-def longest_still(t: Array, values: Array, room: float) -> tuple[float, float]:
-    """The longest span of time in which a sampled coordinate stays within a band as wide as `room`: start and end."""
-    times, heights = t.tolist(), values.tolist()
-    first, highs, lows = 0, deque[int](), deque[int]()
-    best = (times[0], times[0])
-    for i, height in enumerate(heights):
-        for queue, sign in ((highs, 1.0), (lows, -1.0)):
-            while queue and sign * heights[queue[-1]] <= sign * height:
-                queue.pop()
-            queue.append(i)
-        while heights[highs[0]] - heights[lows[0]] > room:
-            first = min(highs[0], lows[0]) + 1
-            for queue in (highs, lows):
-                while queue[0] < first:
-                    queue.popleft()
-        if times[i] - times[first] > best[1] - best[0]:
-            best = (times[first], times[i])
-    return best
 
 
 def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:

@@ -91,8 +91,8 @@ def results(findings: Findings) -> dict[str, Any]:
         ],
         "undriven": list(motion.drive.held),
         "measures": {
-            series.name: {"min": in_document_units(series.low, series.dimension, units),
-                          "max": in_document_units(series.high, series.dimension, units)}
+            series.name: _number("min", in_document_units(series.low, series.dimension, units))
+            | _number("max", in_document_units(series.high, series.dimension, units))
             for series in findings.series if series.place.startswith("measures.")
         },
     }
@@ -125,8 +125,15 @@ def driver_value(motion: Motion, value: float | None) -> float | None:
 
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
-    message = {"value": value, "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    message = {**_number("value", value), "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
     return message | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
+
+
+def _number(key: str, value: float | None) -> dict[str, Any]:
+    """A value by its key; one that is infinite is null, which is said beside."""
+    if value is None or math.isfinite(value):
+        return {key: value}
+    return {key: None, "infinite": True}
 
 
 def wanted_text(verdict: Verdict, units: Units) -> str:

@@ -10,7 +10,7 @@ from ..geometry.shapes import SHAPES
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Field, FieldForm
 from ..laws import STANDARD
-from ..measures import MEASURE_KINDS
+from ..measures import MEASURE_TYPES
 
 Schema = dict[str, Any]
 
@@ -77,7 +77,7 @@ def schema() -> Schema:
     }
     law = {"enum": list(STANDARD)}
     driver = _object(["joint"], joint=_ref("path"), to=VALUE, rate=VALUE, duration=VALUE, law=law, program=_ref("id"),
-                     follows=TEXT, at=VALUE, after=_ref("id"), back=FLAG, note=TEXT,
+                     follows=TEXT, at=VALUE, after=_ref("id"), back=FLAG, note=TEXT, running=FLAG,
                      times={"type": "integer", "minimum": 1, "maximum": MOST_TIMES},
                      steps={"type": "integer", "minimum": 1, "maximum": MAX_STEPS}, **{"from": VALUE})  # fmt: skip
     driver["oneOf"] = [{"required": [one]} for one in ("to", "program", "follows")]
@@ -89,12 +89,12 @@ def schema() -> Schema:
     numbers = {"type": "object", "additionalProperties": VALUE}
     units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
     bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "note": TEXT}
-    check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_KINDS.values()],
+    check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_TYPES.values()],
              "anyOf": [{"required": ["at_least"]}, {"required": ["at_most"]}]}  # fmt: skip
-    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_KINDS.values() if kind.named]
+    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_TYPES.values() if kind.named]
     height = {"type": "integer", "minimum": 20, "maximum": 2000}
     tracks = [_of_kind("measure", kind.name, kind.fields, height=height, note=TEXT)
-              for kind in MEASURE_KINDS.values() if not kind.whole]  # fmt: skip
+              for kind in MEASURE_TYPES.values() if not kind.whole]  # fmt: skip
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Anakinema document, version 1",
@@ -202,7 +202,7 @@ def tables() -> dict[str, str]:
              f"{law.peak(2):.4g}" if law.peak(2) else "0, jolts at its ends") for law in STANDARD.values()
         ]),
         "measures": _table(("measure", "what it is", "keys"), [
-            (f"`{kind.name}`", kind.description, _keys(kind.fields)) for kind in MEASURE_KINDS.values()
+            (f"`{kind.name}`", kind.description, _keys(kind.fields)) for kind in MEASURE_TYPES.values()
         ]),
     }  # fmt: skip
 

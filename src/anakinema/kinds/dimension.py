@@ -17,6 +17,7 @@ class Dimension(StrEnum):
     LINEAR_RATE = "linear rate"
     ANGULAR_ACCELERATION = "angular acceleration"
     LINEAR_ACCELERATION = "linear acceleration"
+    PER_LENGTH = "per length"
 
     @property
     def rate(self) -> "Dimension":
@@ -42,7 +43,7 @@ class Dimension(StrEnum):
         """The unit in which the core keeps it, as an expression writes it."""
         return {"length": units.length, "angle": "rad", "time": "s", "angular rate": "rad/s",
                 "linear rate": f"{units.length}/s", "angular acceleration": "rad/s^2",
-                "linear acceleration": f"{units.length}/s^2", "number": ""}[self]
+                "linear acceleration": f"{units.length}/s^2", "per length": f"1/{units.length}", "number": ""}[self]
 
     def written(self, units: "Units") -> str:
         """The unit in which a plain number counts in the document, as an expression writes it."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, Index, Mask
+from ..arrays import Array, Index
 
 FINE, FINEST = 1e-11, 1e-13
 """By how much an extreme may be missed, of the largest value of its function and of the largest of all: less than rates
@@ -172,88 +172,3 @@ def _refined(
         at[still] = np.where(open_ | inside, ahead, here)
         still = still[open_]
     return at, found
-
-
-def narrowed(
-    evaluate: Callable[[Array, Index], Array],
-    left: Array,
-    right: Array,
-    tolerance: float,
-    known: tuple[Array, Array] | None = None,
-    rounds: int = 24,
-) -> tuple[Array, Array]:
-    """The least value of B functions, each within its bracket (B,), and where: rounds of finer and finer sampling.
-
-    For functions without derivatives, kinks included. `evaluate` takes times (b, n) of some of the brackets, by number
-    (b,), and gives values (b, n): of those that are not narrow enough yet. A round
-    looks at even points, which narrow each bracket to a third, and at some close together where the round before
-    foretells the least value, as the vertex of a parabola or as the corner of two lines, which narrow it far more;
-    until the values about the least one differ from it by less than the tolerance, or lie on a cubic that goes no
-    lower. `known` are five times (5, B) about each least value that was seen before, with the values there.
-    """
-    best, best_t = np.full(left.size, np.inf), left.copy()
-    foretold = np.repeat((left + right)[:, None] / 2, 2, axis=1)
-    if known is not None:
-        foretold = np.clip(_foretold(*known, known[0][2]), left[:, None], right[:, None])
-    still = np.arange(left.size)
-    for _ in range(rounds):
-        rows = np.arange(still.size)
-        low, high = left[:, None], right[:, None]
-        close = (foretold[:, :, None] + (high - low)[:, :, None] * CLOSE).reshape(still.size, -1)
-        close = np.where(close < low, 2 * low - close, np.where(close > high, 2 * high - close, close))
-        t = np.sort(np.concatenate((np.linspace(left, right, EVEN, axis=1), close), axis=1), axis=1)
-        values = evaluate(t, still)
-        k = np.argmin(values, axis=1)
-        least = values[rows, k]
-        lower = least < best[still]
-        best[still[lower]], best_t[still[lower]] = least[lower], t[rows, k][lower]
-        inner = np.clip(k, 1, t.shape[1] - 2)  # of two equal ones at an end the least value lies between
-        around = np.clip(inner + np.arange(-2, 3)[:, None], 0, t.shape[1] - 1)
-        times, found = t[rows, around], values[rows, around]
-        open_ = (found[1:4].max(axis=0) - least > tolerance) & ~_settled(times, found, tolerance)
-        if not open_.any():
-            break
-        still, times, found = still[open_], times[:, open_], found[:, open_]
-        foretold, left, right = _foretold(times, found, t[rows, k][open_]), times[1], times[3]
-    return best, best_t
-
-
-def _settled(t: Array, values: Array, tolerance: float) -> Mask:
-    """(B,) whether five points (5, B) lie on one cubic, by what bends more over half of their span, and the parabola
-    through the inner three goes no lower than the middle one by more than a tolerance: a smooth least value is found
-    then. The outer points lie further out, so that a kink between the inner ones shows severalfold."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
-        bends = np.diff(slopes, axis=0) / (t[2:] - t[:-2])
-        third = np.diff(bends, axis=0) / (t[3:] - t[:-3])
-        span = t[4] - t[0]
-        off = np.abs(third[1] - third[0]) / span * (span / 2) ** 4
-        middle = slopes[1] + bends[1] * (t[2] - t[1])  # the slope of the parabola at the middle
-        smooth: Mask = (off <= 3 * tolerance) & (middle**2 / (4 * bends[1]) <= tolerance) & (bends[1] > 0)
-    return smooth
-
-
-EVEN, CLOSE = 6, np.array([[-0.01, 0.0, 0.01], [-0.013, 0.002, 0.017]])
-"""Of `narrowed`: how many even points, and where, in shares of the bracket, those about the two foretold places lie. No
-two may coincide where both places are one, or that in the middle: a bracket between two equal points would be empty."""
-
-
-def _foretold(t: Array, values: Array, lowest: Array) -> Array:
-    """(B, 2) where the least value may lie by five points (5, B) about the lowest: the vertex of the polynomial through
-    all of them, from that of the parabola through the inner three, and the corner of the lines through the outer two of
-    either side; else at the lowest point (B,)."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        slopes = np.diff(values, axis=0) / np.diff(t, axis=0)
-        bends = np.diff(slopes, axis=0) / (t[2:] - t[:-2])
-        vertex = (t[1] + t[2]) / 2 - slopes[1] / (2 * bends[1])
-        third = np.diff(bends, axis=0) / (t[3:] - t[:-3])
-        fourth = (third[1] - third[0]) / (t[4] - t[0])
-        # Newton's form from the inner three outward: t1, t2, t3, then t0, t4.
-        a, b, c, d = (vertex - t[k] for k in (1, 2, 3, 0))
-        slope = slopes[1] + bends[1] * (a + b) + third[0] * (a * b + (a + b) * c)
-        slope += fourth * (a * b * c + (a * b + (a + b) * c) * d)
-        better = vertex - slope / (2 * bends[1] + 2 * third[0] * (a + b + c))
-        vertex = np.where((better > t[1]) & (better < t[3]), better, vertex)
-        corner = (values[3] - values[1] + slopes[0] * t[1] - slopes[3] * t[3]) / (slopes[0] - slopes[3])
-    found = np.stack((vertex, corner), axis=1)
-    return np.where((found > t[1][:, None]) & (found < t[3][:, None]), found, lowest[:, None])

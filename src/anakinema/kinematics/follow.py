@@ -217,7 +217,7 @@ class _Walk:
         arc = Arc(self.equations, self.law, float(self.t[self.last]), self.q[self.last], self.v[self.last])
         course, low, high = arc.course, 0.0, 1e-4
 
-        def message(s: float) -> tuple[float, float]:
+        def short_of_end(s: float) -> tuple[float, float]:
             """How far the drivers are short of the end of the law, and the rate of their way; 0 where that is lost."""
             if s == 0.0:  # the node itself, before anything turns back
                 return course.end, 1.0
@@ -229,13 +229,13 @@ class _Walk:
             if reached is None:
                 break
             if reached[2] <= 0:
-                turns = brentq(lambda s: message(s)[1], low, high, xtol=1e-13, rtol=1e-14)
+                turns = brentq(lambda s: short_of_end(s)[1], low, high, xtol=1e-13, rtol=1e-14)
                 located = arc.point(turns)
                 if located is None:
                     break
                 if located[1] < course.end + SHORT_OF or course.end <= 0.0:
                     return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
-                arrived = arc.point(brentq(lambda s: message(s)[0], low, turns, xtol=1e-13))
+                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, turns, xtol=1e-13))
                 if arrived is None:
                     break
                 self.put_last(arrived[0])

@@ -72,8 +72,8 @@ def generic_position(
         moved = q.copy()
         moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
         near = assemble(constraints, moved, np.zeros(1), restarts=False, work=work)
-        if not near.open and (message := _told(_shares(watched, near.q, work))) > highest:
-            best, highest = near.q, message
+        if not near.open and (rank := _told(_shares(watched, near.q, work))) > highest:
+            best, highest = near.q, rank
     return best
 
 

@@ -1,23 +1,28 @@
 """The motion of a document: positions, rates and coordinates at any moment of one followed branch."""
 
-from dataclasses import dataclass, field, fields
+from collections.abc import Callable
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 
 from ..arrays import Array, Index
-from ..document.model import Document
+from ..document.model import Check, Document, PointRef
 from ..kinds import Dimension
+from ..measures.extremes import sample_times, smooth_spans
 from .drive import Drive
 from .extremes import Extremes, extremes
+from .jolts import Jolt, jolts
 from .mobility import Mobility
 from .path import Path
 from .system import System
 from .traces import trace
 
-FOUND_AGAIN = ("state", "sampled", "along", "kept")
-"""What of a motion is large, and found again where it is wanted."""
+LARGE = ("state", "sampled", "along", "between")
+"""What of a cache is large, and found again where it is wanted."""
+Scalars = float | Array
+"""A number, or one for each sample (S,)."""
 PER_INTERVAL, PER_CLOSE = 4, 2
 """Sub-intervals of each node interval in which turning points are looked for; the same where undriven parts follow,
 whose nodes stand closer than they bend."""
@@ -59,6 +64,57 @@ class State:
     accelerations: Array
 
 
+@dataclass
+class MotionCache:
+    """What was found of a motion once, and is found again where it is not there: see the properties of `Motion`."""
+
+    grid: Array | None = None
+    drawn: Array | None = None
+    state: State | None = None
+    sampled: State | None = None
+    along: State | None = None
+    chebyshev: Array | None = None
+    between: State | None = None
+    extremes: Extremes | None = None
+    traced: dict[str, Array] | None = None
+    jolts: tuple[Jolt, ...] | None = None
+    kept: dict[tuple[Any, ...], Any] = field(default_factory=dict)
+    """What was made or found to measure it, by kind and name."""
+
+    def __getstate__(self) -> dict[str, object]:
+        """What goes to another process: what is large stays."""
+        return {**self.__dict__, **dict.fromkeys(LARGE), "kept": {}}
+
+
+class Sampled(Protocol):
+    """What measures are taken of: one motion, or several side by side, of which each sample is of one. Numbers that
+    may differ from motion to motion are asked for here; they are arrays (S,) then."""
+
+    @property
+    def document(self) -> Document:
+        """Where the structure stands; of several motions that of the first."""
+
+    @property
+    def system(self) -> System:
+        """Which numbers the bodies and coordinates have."""
+
+    def positions(self, t: Array) -> Array:
+        """(S, P, 3) at times t (S,)."""
+
+    def rates(self, t: Array, column: int) -> tuple[Array, Array]:
+        """(S,) the first and second derivative of a coordinate at times t (S,)."""
+
+    def point(self, ref: PointRef) -> tuple[Scalars, Scalars]:
+        """x and y of a point in the axes of its part."""
+
+    def joint_value(self, joint: str, key: str) -> Scalars:
+        """A number of a joint."""
+
+    @property
+    def kept(self) -> dict[tuple[Any, ...], Any]:
+        """What was made once to measure it."""
+
+
 @dataclass(frozen=True)
 class Motion:
     """A motion over its steps. `state` has one entry for each step that was reached."""
@@ -77,17 +133,26 @@ class Motion:
     """Degrees of freedom with the drivers off, at the most regular position of the motion."""
     lost: tuple[Lost, ...] = ()
     """Contacts that run off an edge and are only told (`at_end` is ``lost``)."""
+    cache: MotionCache = field(default_factory=MotionCache, init=False, repr=False, compare=False)
 
-    def __getstate__(self) -> dict[str, object]:
-        """What goes to another process: what is large and quickly found again stays."""
-        return {name: value for name, value in self.__dict__.items() if name not in FOUND_AGAIN}
+    def with_checks(self, wanted: Callable[[Check], bool]) -> "Motion":
+        """This motion, of a document that has only the checks that are wanted; what is known of it stays known."""
+        checks = self.document.checks
+        chosen = {name: check for name, check in checks.items() if wanted(check)}
+        if len(chosen) == len(checks):
+            return self
+        found = replace(self, document=replace(self.document, checks=chosen))
+        object.__setattr__(found, "cache", self.cache)
+        return found
 
-    @cached_property
+    @property
     def state(self) -> State:
         """The state at the steps, evenly spaced over the planned time, up to the stop."""
-        t = np.linspace(0.0, self.planned, self.steps + 1)
-        end = min(self.path.t1, self.path.last_regular)
-        return self.at(t[t <= end + 1e-12 * self.planned])
+        if self.cache.state is None:
+            t = np.linspace(0.0, self.planned, self.steps + 1)
+            end = min(self.path.t1, self.path.last_regular)
+            self.cache.state = self.at(t[t <= end + 1e-12 * self.planned])
+        return self.cache.state
 
     def at(self, t: Array) -> State:
         """The state at any times of the motion; at those of `grid` and `drawn` it is kept."""
@@ -98,9 +163,11 @@ class Motion:
 
     def _known(self, t: Array) -> State | None:
         """The state at times that many ask for, by their own array."""
-        if t is self.__dict__.get("grid"):
+        if t is self.cache.grid:
             return self.sampled
-        return self.along if t is self.__dict__.get("drawn") else None
+        if t is self.cache.chebyshev:
+            return self.between
+        return self.along if t is self.cache.drawn else None
 
     def _state(self, t: Array, q: Array, v: Array, a: Array) -> State:
         """The state of positions and rates (S, P, 3; dimensionless) at times."""
@@ -123,6 +190,20 @@ class Motion:
             values = self._unwrapped(t, values)
         return values * self.lengths
 
+    def rates(self, t: Array, column: int) -> tuple[Array, Array]:
+        """(S,) the first and second derivative of a coordinate at times t (S,), in core units."""
+        state = self.at(t)
+        return state.rates[:, column], state.accelerations[:, column]
+
+    def point(self, ref: PointRef) -> tuple[Scalars, Scalars]:
+        """x and y of a point in the axes of its part."""
+        return self.document.parts[ref.part].place(ref.point)
+
+    def joint_value(self, joint: str, key: str) -> Scalars:
+        """A number of a joint."""
+        found: float = self.document.joints[joint].values[key]
+        return found
+
     def posed(self, q: Array, near: Array) -> Array:
         """(C,) the joint coordinates at positions q (P, 3: document lengths, rad) that the mechanism was put into by
         hand; angles are counted on from those of the moment before, `near`."""
@@ -138,9 +219,14 @@ class Motion:
         placed: Array = self.path.positions(t) * self.system.size
         return placed
 
-    @cached_property
+    @property
     def grid(self) -> Array:
         """Times dense enough to bracket every turning point: the nodes of the path and points between them."""
+        if self.cache.grid is None:
+            self.cache.grid = self._grid()
+        return self.cache.grid
+
+    def _grid(self) -> Array:
         nodes = self.path.node_times
         nodes = np.unique(np.append(nodes[nodes < self.path.t1], self.path.t1))
         if nodes.size == 1 or self.path.dense:
@@ -150,29 +236,61 @@ class Motion:
         between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
         return np.append(between.ravel(), nodes[-1])
 
-    @cached_property
+    @property
     def sampled(self) -> State:
         """The state at the times of the grid."""
-        nodes = self.path.at_nodes(self.grid) if self.path.dense else None
-        return self._state(self.grid, *(nodes or self.path.at(self.grid)))
+        if self.cache.sampled is None:
+            nodes = self.path.at_nodes(self.grid) if self.path.dense else None
+            self.cache.sampled = self._state(self.grid, *(nodes or self.path.at(self.grid)))
+        return self.cache.sampled
 
-    @cached_property
+    @property
     def drawn(self) -> Array:
         """The times of the grid and of the steps: those at which quantities are drawn."""
-        return np.unique(np.append(self.grid, self.state.t))
+        if self.cache.drawn is None:
+            self.cache.drawn = np.unique(np.append(self.grid, self.state.t))
+        return self.cache.drawn
 
-    @cached_property
+    @property
     def along(self) -> State:
         """The state at the times that are drawn: each track asks for something of it."""
+        if self.cache.along is None:
+            self.cache.along = self._along()
+        return self.cache.along
+
+    def _along(self) -> State:
         known = self.sampled, self.state
         place = np.unique(np.concatenate([each.t for each in known]), return_index=True)[1]
         return State(*(np.concatenate([getattr(each, one.name) for each in known])[place] for one in fields(State)))
 
-    @cached_property
+    @property
+    def chebyshev(self) -> Array:
+        """The times between the nodes at which measures are taken, to find their ends."""
+        if self.cache.chebyshev is None:
+            self.cache.chebyshev = sample_times(smooth_spans(self)).ravel()
+        return self.cache.chebyshev
+
+    @property
+    def between(self) -> State:
+        """The state at those times."""
+        if self.cache.between is None:
+            self.cache.between = self._state(self.chebyshev, *self.path.at(self.chebyshev))
+        return self.cache.between
+
+    @property
+    def kept(self) -> dict[tuple[Any, ...], Any]:
+        """What was made or found once to measure it, by kind and name."""
+        return self.cache.kept
+
+    @property
     def extremes(self) -> Extremes:
         """The true extremes of the joint coordinates over the motion (core units), to well below 1e-6: turning points
         are found from the exact rates."""
+        if self.cache.extremes is None:
+            self.cache.extremes = self._extremes()
+        return self.cache.extremes
 
+    def _extremes(self) -> Extremes:
         def sample(t: Array, _: Index) -> tuple[Array, Array, Array]:
             state = self.at(t)
             return state.coordinates, state.rates, state.accelerations
@@ -181,15 +299,13 @@ class Motion:
         along = (known.coordinates[:, None], known.rates[:, None], known.accelerations[:, None])
         return extremes(sample, self.grid[:, None], along).of(0)
 
-    @cached_property
+    @property
     def traced(self) -> dict[str, Array]:
         """The traced points (S, 2) at the steps, in document lengths."""
-        return {name: trace(self, self.state, wanted).place for name, wanted in self.document.traces.items()}
-
-    @cached_property
-    def kept(self) -> dict[tuple[Any, ...], Any]:
-        """What is made or found once of this motion to measure it, by kind and name."""
-        return {}
+        if self.cache.traced is None:
+            named = self.document.traces.items()
+            self.cache.traced = {name: trace(self, self.state, wanted).place for name, wanted in named}
+        return self.cache.traced
 
     @property
     def driver_dimension(self) -> Dimension:
@@ -198,6 +314,13 @@ class Motion:
             return Dimension.ANGLE
         coordinates = self.system.coordinates
         return coordinates.dimension(coordinates.index(self.drive.drivers[0].joint))
+
+    @property
+    def jolts(self) -> tuple[Jolt, ...]:
+        """Where drivers start, stop or change at a jump of their velocity."""
+        if self.cache.jolts is None:
+            self.cache.jolts = jolts(self.drive, self.path, self.planned)
+        return self.cache.jolts
 
     def _unwrapped(self, t: Array, values: Array) -> Array:
         polar = self.system.coordinates.is_polar

@@ -23,28 +23,33 @@ APART = 0.01
 class Path:
     """A followed branch: the nodes of each law of the drive, up to `t1`."""
 
-    def __init__(self, drive: Drive, stretches: Sequence[Stretch], dead: DeadPoint | None, dense: bool = False):
-        """`dense` says that the nodes stand close enough to bracket every turning point by themselves."""
+    def __init__(
+        self,
+        drive: Drive,
+        stretches: Sequence[Stretch],
+        dead: DeadPoint | None,
+        dense: bool = False,
+        end: float | None = None,
+    ):
+        """`dense` says that the nodes stand close enough to bracket every turning point by themselves; `end` is where
+        it is cut, else it goes as far as its stretches."""
         self.drive, self.dense = drive, dense
         self.stretches = tuple(stretches)
         self.laws = [stretch.law for stretch in stretches]
         self.pieces = [stretch.nodes for stretch in stretches]
         self.dead = dead
         self.last_regular = float(self.pieces[-1].t[-1])
-        self.t1 = dead.t if dead else self.last_regular
+        whole = dead.t if dead else self.last_regular
+        self.t1 = whole if end is None else end
 
     @property
     def node_times(self) -> Array:
         """All node times, ascending."""
         return np.unique(np.concatenate([nodes.t for nodes in self.pieces]))
 
-    def until(self, t1: float) -> "Path":
+    def cut(self, t: float) -> "Path":
         """The same path, ended earlier."""
-        shorter = Path.__new__(Path)
-        shorter.__dict__ = dict(self.__dict__)
-        shorter.t1 = t1
-        shorter.dead = None
-        return shorter
+        return Path(self.drive, self.stretches, None, self.dense, t)
 
     def targets(self, t: Array) -> Array:
         """(S, D) what the drivers command at times t."""

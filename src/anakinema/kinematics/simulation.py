@@ -124,7 +124,7 @@ def _run(
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
             free = _mobility(system, drive, path, work)
-            return Motion(document, system, drive, path.until(0.0), turns, 0, 0.0, early, free)
+            return Motion(document, system, drive, path.cut(0.0), turns, 0, 0.0, early, free)
         q = path.at(np.array([1.0]))[0][0]
         again = _turns(document, system, system.coordinates.values(q[None])[0])
         again[columns] = turns[columns]
@@ -145,11 +145,11 @@ def stopped(motion: Motion) -> Motion:
     stops = [off_edge(motion, entry) for entry in lost if document.joints[entry.joint].at_end == "stop"]
     stops += [limit] if (limit := first_limit(motion)) is not None else []
     first = min(stops, key=lambda found: found.t, default=None)
-    message = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
+    left = tuple(entry for entry in lost if document.joints[entry.joint].at_end == "lost")
     if first is not None:
-        message = tuple(entry for entry in message if entry.t <= first.t)
-        return replace(motion, path=path.until(first.t), stop=first, lost=message)
-    return replace(motion, lost=message) if message else motion
+        left = tuple(entry for entry in left if entry.t <= first.t)
+        return replace(motion, path=path.cut(first.t), stop=first, lost=left)
+    return replace(motion, lost=left) if left else motion
 
 
 def _mobility(system: System, drive: Drive, path: Path, work: CancellationToken) -> Mobility:

@@ -39,7 +39,7 @@ class Feature:
         """Whether it is the rim of a disc."""
         return self.word == "rim"
 
-    def message(self, part: str) -> str:
+    def description(self, part: str) -> str:
         """What to call it: ``A, hole of crank``."""
         return f"{self.name}, {self.word} of {part}" if self.name and self.word != "point" else (
             f"point {self.name} of {part}" if self.name else f"{self.word} of {part}"

@@ -8,21 +8,10 @@ from ..document.changes import Change, Set
 from ..document.model import Document, Measure
 from ..errors import located
 from ..findings.measuring import dimension_of
-from ..findings.transmission import PRESSED
 from ..formatting import in_document_units
 from ..joints import JOINT_TYPES
-from ..measures import MEASURE_KINDS
+from ..measures import MEASURE_TYPES
 from .building import Made, free_name
-
-BY_JOINT = ("coordinate", "velocity", "acceleration", "end_gap", "travel", "dwell", "reversals", "time_ratio",
-            "transmission_angle", "pressure_angle", "mechanical_advantage")  # fmt: skip
-BOUNDS: Mapping[str, str] = {
-    "travel": "at_least", "clearance": "at_least", "end_gap": "at_least", "dwell": "at_least", "time_ratio": "at_least",
-    "transmission_angle": "at_least", "mechanical_advantage": "at_least",
-}  # fmt: skip
-"""The bound that a check is given at first; at most for all others, and both for velocities, which have a sign."""
-PUSHED = {"transmission_angle": ("revolute",), "pressure_angle": PRESSED}
-"""The joint types at which these are offered."""
 
 
 @dataclass(frozen=True)
@@ -35,7 +24,7 @@ class Offer:
     @property
     def whole(self) -> bool:
         """Whether it is one number for the whole motion."""
-        return MEASURE_KINDS[self.entry["measure"]].whole
+        return MEASURE_TYPES[self.entry["measure"]].whole
 
 
 def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offer]:
@@ -44,12 +33,9 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
     joints = [name for name in chosen.get("joints", ()) if _counts(document, name)]
     for name in joints[:1]:
         joint = document.joints[name]
-        for kind in BY_JOINT:
-            if kind == "end_gap" and joint.limits.min is None and joint.limits.max is None:
-                continue
-            if kind in PUSHED and joint.type not in PUSHED[kind]:
-                continue
-            found.append(Offer(MEASURE_KINDS[kind].title, {"measure": kind, "joint": name}))
+        for kind in MEASURE_TYPES.values():
+            if kind.of_joint and kind.suits(joint):
+                found.append(Offer(kind.title, {"measure": kind.name, "joint": name}))
     if len(joints) == 2:
         found.insert(0, Offer("Out of ratio", {"measure": "out_of_ratio", "joint": joints[1], "against": joints[0]}))
     for name in chosen.get("traces", ())[:1]:
@@ -63,7 +49,7 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
                   Offer("Straightness", {"measure": "straightness", "trace": name})]  # fmt: skip
     for name in chosen.get("tracks", ())[:1]:
         entry = {key: value for key, value in document.tree["tracks"][name].items() if key not in ("height", "note")}
-        found.append(Offer(MEASURE_KINDS[entry["measure"]].title, entry))
+        found.append(Offer(MEASURE_TYPES[entry["measure"]].title, entry))
     found += [Offer(name, {"measure": "measured", "of": name}) for name in chosen.get("measures", ())[:1]]
     parts = list(chosen.get("parts", ()))
     if len(parts) == 2:
@@ -118,6 +104,7 @@ def add_check(document: Document, entry: Mapping[str, Any], value: float | None,
     if value is not None and measure is not None:
         bound = round(in_document_units(value, dimension_of(measure, document), document.units), 3)
     name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
-    both = {"at_least": -bound, "at_most": bound} if kind in ("velocity", "acceleration") else {}
-    return Made((Set(("checks", name), {**entry, **(both or {BOUNDS.get(kind, "at_most"): bound})}),), ("checks", name))
+    first = MEASURE_TYPES[kind].first_bound
+    bounds = {"at_least": -bound, "at_most": bound} if first == "both" else {first: bound}
+    return Made((Set(("checks", name), {**entry, **bounds}),), ("checks", name))
 

@@ -5,18 +5,18 @@ A finding is named as the document names it: ``checks.stroke`` (its value), ``jo
 ``measures.gap.max``.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from ..cancellation import CancellationToken
-from ..document.model import Check, Document, Measure
+from ..document.model import Document, Measure
 from ..errors import DocumentError, located, suggestion
 from ..findings.checks import Outcome, Verdict, judge
 from ..findings.measuring import dimension_of, ends_of
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
-from ..measures import MEASURE_KINDS
+from ..measures import MEASURE_TYPES
 from .builds import Builds, Numbers
 
 if TYPE_CHECKING:
@@ -120,8 +120,8 @@ def _judged(
 ) -> Build:  # fmt: skip
     if isinstance(motion, DocumentError):
         return Build(numbers, broken=str(motion.faults[0]))
-    motion = _with_checks(
-        motion, lambda check: only in (None, check.id) and (clearance or check.measure != "clearance")
+    motion = motion.with_checks(
+        lambda check: only in (None, check.id) and (clearance or check.measure != "clearance")
     )
     approaches = _approaches(motion, work)
     verdicts = judge(motion, approaches)
@@ -143,10 +143,10 @@ def value_of(motion: Motion, one: Finding, verdicts: Mapping[str, Verdict]) -> f
         return verdict.value if verdict is not None else None
     assert one.measure is not None
     try:
-        low, _, high, _ = ends_of(one.measure, motion)
+        ends = ends_of(one.measure, motion)
     except DocumentError:
         return None
-    return {"min": low, "max": high, "travel": high - low}[one.end]
+    return {"min": ends.low, "max": ends.high, "travel": ends.high - ends.low}[one.end]
 
 
 def _approaches(motion: Motion, work: CancellationToken | None) -> "dict[frozenset[str], Approach]":
@@ -162,20 +162,7 @@ def _approaches(motion: Motion, work: CancellationToken | None) -> "dict[frozens
     return {frozenset(found.parts): found for found in closest_approaches(motion, wanted, work)}
 
 
-def _with_checks(motion: Motion, wanted: Callable[[Check], bool]) -> Motion:
-    """A motion whose document has only the checks that are wanted."""
-    checks = motion.document.checks
-    kept = {name: check for name, check in checks.items() if wanted(check)}
-    if len(kept) == len(checks):
-        return motion
-    slimmed = replace(motion, document=replace(motion.document, checks=kept))
-    for name in ("sampled", "grid", "extremes", "state", "kept"):  # what is known of the motion stays known
-        if name in motion.__dict__:
-            slimmed.__dict__[name] = motion.__dict__[name]
-    return slimmed
-
-
 def is_whole(document: Document, check: str) -> bool:
     """Whether the value of a check tells all of it: it has one bound, or is one number."""
     one = document.checks[check]
-    return MEASURE_KINDS[one.measure].whole or None in (one.at_least, one.at_most)
+    return MEASURE_TYPES[one.measure].whole or None in (one.at_least, one.at_most)

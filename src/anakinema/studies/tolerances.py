@@ -173,9 +173,9 @@ def _corners(
 
 def _bends(document: Document, check: str, middle: Build, ends: list[Build]) -> bool:
     """Whether a check bends so much from one end of a parameter to the other that its worst may lie between them."""
-    message = np.array([_told(document, check, build) for build in ends]).reshape(-1, 2)
-    across = np.abs(message[:, 1] - message[:, 0])
-    bent = np.abs(message.sum(axis=1) - 2 * _told(document, check, middle))
+    found = np.array([_told(document, check, build) for build in ends]).reshape(-1, 2)
+    across = np.abs(found[:, 1] - found[:, 0])
+    bent = np.abs(found.sum(axis=1) - 2 * _told(document, check, middle))
     counts = ~(bent <= LITTLE * (across.sum() + bent.sum()) + EVEN)  # what breaks at an end is looked into as well
     return bool((counts & ~(across > BENDS * bent)).any())
 
@@ -263,12 +263,12 @@ def _spread(
     share, low, high = wilson(passed, len(builds))
     sound = values[np.isfinite(values)]
     none = np.array([math.nan])
-    message = sound if sound.size else none
+    judged = sound if sound.size else none
     ends = sorted(_told(document, check, build) for build in worst)
     return Spread(
         check, "value" if is_whole(document, check) else "margin", finding(document, f"checks.{check}").dimension,
-        share, low, high, float(message.mean()), float(message.std(ddof=1)) if message.size > 1 else 0.0,
-        float(message.min()), float(message.max()), (ends[0], ends[1]),
+        share, low, high, float(judged.mean()), float(judged.std(ddof=1)) if judged.size > 1 else 0.0,
+        float(judged.min()), float(judged.max()), (ends[0], ends[1]),
         all(build.outcomes.get(check) is Outcome.PASS and not build.stopped for build in worst),
         _matters(values, off),
     )  # fmt: skip
@@ -288,10 +288,10 @@ def _matters(values: Array, off: Mapping[str, Array]) -> dict[str, float]:
     if np.count_nonzero(sound) <= len(off) + 1:
         return dict.fromkeys(off, 0.0)
     columns = np.stack([each[sound] - each[sound].mean() for each in off.values()], axis=1)
-    message = values[sound] - values[sound].mean()
-    total = float(message @ message)
+    spread = values[sound] - values[sound].mean()
+    total = float(spread @ spread)
     scale = np.abs(columns).max(axis=0)
-    slopes = np.linalg.lstsq(columns / np.where(scale > 0, scale, 1.0), message, rcond=None)[0]
+    slopes = np.linalg.lstsq(columns / np.where(scale > 0, scale, 1.0), spread, rcond=None)[0]
     brought = slopes**2 * ((columns / np.where(scale > 0, scale, 1.0)) ** 2).sum(axis=0)
-    return {name: float(each / total) if total > 1e-24 * message.size else 0.0
+    return {name: float(each / total) if total > 1e-24 * spread.size else 0.0
             for name, each in zip(off, brought, strict=True)}  # fmt: skip

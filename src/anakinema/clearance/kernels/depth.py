@@ -415,10 +415,10 @@ def deepest(
     all depths are known to be shortest. `found` (8): the shortest move at the deepest position."""
     stack, marks = room.stack, room.marks
     here, aside = best[8:16], best[16:24]
-    display_state = 0
+    evaluations = 0
     while count > 0:
-        if display_state > budget:
-            best[4] += display_state
+        if evaluations > budget:
+            best[4] += evaluations
             return PAUSED, count
         count -= 1
         stretch = marks[count, 0]
@@ -426,7 +426,7 @@ def deepest(
         middle, half = (start + end) / 2.0, (end - start) / 2.0
         motion = relative(track, stretch, a, b, middle, half, room)
         place, turn = room.moving[0, 0], room.moving[1, 0]
-        display_state += 1
+        evaluations += 1
         whole = deepest_here(one, two, place, turn, room, here)
         if here[0] > best[0] or (best[1] < 0.0 and here[0] == best[0]):
             best[0], best[1], best[2] = here[0], stretch, middle
@@ -452,7 +452,7 @@ def deepest(
             stack[count, 1] = end if side == 0 else middle
             marks[count, 0] = stretch
             count += 1
-    best[4] += display_state
+    best[4] += evaluations
     return DONE, 0
 
 

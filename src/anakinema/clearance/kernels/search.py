@@ -153,10 +153,10 @@ def search(
     looks taken, the limit below which it touches. Returns how it ended and how many intervals are left.
     """
     stack, marks, pairs, visits = room.stack, room.marks, room.pairs, room.visits
-    display_state = 0
+    evaluations = 0
     while count > 0:
-        if display_state > budget:
-            best[6] += display_state
+        if evaluations > budget:
+            best[6] += evaluations
             return PAUSED, count
         count -= 1
         stretch, first, last = marks[count, 0], marks[count, 1], marks[count, 2]
@@ -168,7 +168,7 @@ def search(
         kept = max(last, 0)
         begin = kept
         lowest = np.inf
-        display_state += 1
+        evaluations += 1
         if first < 0:
             seen, top = 0, 1
             visits[0, 0], visits[0, 1] = 0, 0
@@ -191,7 +191,7 @@ def search(
                                 one, two, k, h, motion, slide, swing, stretch, middle, half, tolerance, accuracy, best,
                                 room, kept,
                             )
-                            display_state, lowest = display_state + looked, min(lowest, low)
+                            evaluations, lowest = evaluations + looked, min(lowest, low)
             if top > 0:  # too much to look through: nothing is known of the interval but through its halves
                 kept, lowest = len(pairs) + 1, -np.inf
         else:
@@ -214,10 +214,10 @@ def search(
                     room,
                     kept,
                 )
-                display_state, lowest = display_state + looked, min(lowest, low)
-        display_state += seen
+                evaluations, lowest = evaluations + looked, min(lowest, low)
+        evaluations += seen
         if best[0] <= best[7]:
-            best[6] += display_state
+            best[6] += evaluations
             return TOUCHES, count
         if kept == begin or lowest >= best[0] - accuracy:
             continue
@@ -231,7 +231,7 @@ def search(
             stack[count, 1] = end if side == 0 else middle
             marks[count, 0], marks[count, 1], marks[count, 2] = stretch, begin, kept
             count += 1
-    best[6] += display_state
+    best[6] += evaluations
     return DONE, 0
 
 

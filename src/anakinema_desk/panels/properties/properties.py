@@ -292,7 +292,7 @@ class Properties(QScrollArea):
         self.field(grid, f"{label} x", (*place, 0))
         self.field(grid, f"{label} y", (*place, 1))
 
-    def message(
+    def description(
         self, grid: QGridLayout, label: str, value: Callable[[], str], role: Callable[[], str] | None = None
     ) -> None:
         """A line with a found value, kept up to date."""

@@ -14,7 +14,7 @@ from anakinema.formatting import describe_measure, shown
 from anakinema.joints import JOINT_TYPES
 from anakinema.kinds import FieldForm
 from anakinema.laws import STANDARD
-from anakinema.measures import MEASURE_KINDS
+from anakinema.measures import MEASURE_TYPES
 from anakinema.operations import new_program
 
 if TYPE_CHECKING:
@@ -243,7 +243,7 @@ def check(properties: "Properties", document: Document, name: str) -> None:
     grid = properties.section("WANTED")
     for key in ("at_least", "at_most"):
         properties.field(grid, key.replace("_", " "), ("checks", name, key), optional=True)
-    kind = MEASURE_KINDS[check.measure]
+    kind = MEASURE_TYPES[check.measure]
     if not kind.whole and kind.name != "clearance" and document.drivers:
         properties.field(grid, "only at", ("checks", name, "at"), optional=True,
                    hint="The first driver's coordinate at which it is judged; empty: all along")
@@ -349,7 +349,7 @@ def pair(properties: "Properties", document: Document, name: str) -> None:
 def track(properties: "Properties", document: Document, name: str) -> None:
     """A quantity that the strip shows: its ends."""
     one = document.tracks[name]
-    kind = MEASURE_KINDS[one.measured.kind]
+    kind = MEASURE_TYPES[one.measured.kind]
     properties.heading(
         "TRACK", name, f"{kind.title} of {describe_measure(one.measured)}: {kind.description}", ("tracks", name)
     )

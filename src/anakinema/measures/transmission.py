@@ -6,13 +6,17 @@ at 0° the output can't be moved. Folded to (0, 90°]. (R. L. Norton, Design of 
 slider's follows from the same argument. Attribution from memory.)
 """
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from ..arrays import Array, Plane
-from ..document.model import Document, Joint, PointRef
 from ..errors import located
-from ..kinematics.contacts import touch
-from ..kinematics.motion import Motion
+from .between import in_plane
+
+if TYPE_CHECKING:
+    from ..document.model import Document, Joint, PointRef
+    from ..kinematics.motion import Sampled
 
 GUIDES = ("revolute", "prismatic", "slide-arc")
 """Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
@@ -24,7 +28,7 @@ class Transmission:
     """The angle (rad) at a revolute joint between coupler and output, as a function of time. Raises `DocumentError`
     where the joint does not lie between a coupler and an output that is joined to the frame."""
 
-    def __init__(self, document: Document, name: str):
+    def __init__(self, document: "Document", name: str):
         self.document, self.place = document, f"joints.{name}"
         joint = document.joints[name]
         if joint.type != "revolute":
@@ -40,7 +44,7 @@ class Transmission:
         self.output = Output(document, output.part, self.place)
         self.far = self._far_end(joint)
 
-    def _far_end(self, joint: Joint) -> PointRef:
+    def _far_end(self, joint: "Joint") -> "PointRef":
         """The other pin of the coupler: the line between both is that of the force."""
         others = [
             (other, side)
@@ -57,7 +61,7 @@ class Transmission:
             raise located(self.place, text)
         raise located(self.place, f"part '{self.coupler.part}' has no second joint, so it is no coupler")
 
-    def __call__(self, motion: Motion, t: Array) -> Array:
+    def __call__(self, motion: "Sampled", t: Array) -> Array:
         q = motion.positions(t)
         here = world(motion, q, self.coupler)
         return folded(here - world(motion, q, self.far), self.output.blind(motion, q, here))
@@ -70,7 +74,7 @@ class Pressure:
     the transmission angle leaves of 90°. The follower is the part of the two that a joint which no driver commands
     guides on the frame. Raises `DocumentError` where there is none, or the joint presses on nothing."""
 
-    def __init__(self, document: Document, name: str):
+    def __init__(self, document: "Document", name: str):
         self.document, self.joint, self.place = document, document.joints[name], f"joints.{name}"
         self.across: Transmission | None = None
         if self.joint.type == "revolute":
@@ -89,7 +93,7 @@ class Pressure:
             raise located(self.place, f"{what} {text}")
         self.output = Output(document, led[0], self.place)
 
-    def __call__(self, motion: Motion, t: Array) -> Array:
+    def __call__(self, motion: "Sampled", t: Array) -> Array:
         if self.across is not None:
             rest: Array = np.pi / 2 - self.across(motion, t)
             return rest
@@ -98,7 +102,7 @@ class Pressure:
         found: Array = np.pi / 2 - folded(force, self.output.blind(motion, q, here))
         return found
 
-    def _pressed(self, motion: Motion, q: Array) -> tuple[Plane, Plane]:
+    def _pressed(self, motion: "Sampled", q: Array) -> tuple[Plane, Plane]:
         """(S,) twice: where the parts touch, and a direction along their common normal."""
         joint, values = self.joint, self.joint.values
         if joint.type == "pin-slot":
@@ -107,6 +111,8 @@ class Pressure:
                 return pin, pin - world(motion, q, joint.a)
             turned = q[:, motion.system.body(joint.a.part), 2] + values["direction"]
             return pin, 1j * np.exp(1j * turned)
+        from ..kinematics.contacts import touch
+
         at = touch(self.document, joint, q, motion.system.body_ids)
         body = q[:, motion.system.body(joint.b.part)]
         arc = self.document.parts[joint.b.part].edges[joint.b.point]
@@ -117,7 +123,7 @@ class Pressure:
 class Output:
     """A part that a joint to the frame leaves one motion. Raises `DocumentError` where none does."""
 
-    def __init__(self, document: Document, part: str, place: str):
+    def __init__(self, document: "Document", part: str, place: str):
         joints = _grounds(document, part)
         guides = [joint for joint in joints if joint.type in GUIDES]
         if not guides:
@@ -126,19 +132,19 @@ class Output:
             raise located(place, f"{text}; a transmission angle needs a pivot or a slide there")
         self.part, self.guide = part, guides[0]
 
-    def blind(self, motion: Motion, q: Array, here: Plane) -> Plane:
+    def blind(self, motion: "Sampled", q: Array, here: Plane) -> Plane:
         """(S,) the direction in which the part yields nothing at a place of it."""
         guide = self.guide
         if guide.type == "prismatic":
             base = q[:, motion.system.body(guide.a.part), 2]
-            normal: Plane = 1j * np.exp(1j * (base + guide.values["direction"]))
+            normal: Plane = 1j * np.exp(1j * (base + motion.joint_value(guide.id, "direction")))
             return normal
         if guide.type == "slide-arc":
             return here - world(motion, q, guide.a)  # it turns about the centre of the track
         return here - world(motion, q, guide.seen_from(self.part)[0])
 
 
-def _grounds(document: Document, part: str) -> list[Joint]:
+def _grounds(document: "Document", part: str) -> "list[Joint]":
     """The joints of a moving part to fixed ones."""
     return [
         joint
@@ -155,9 +161,6 @@ def folded(one: Plane, two: Plane) -> Array:
     return found
 
 
-def world(motion: Motion, q: Array, ref: PointRef) -> Plane:
+def world(motion: "Sampled", q: Array, ref: "PointRef") -> Plane:
     """(S,) a point of a part in the plane, as x + i y, at positions q (S, P, 3) in document lengths."""
-    at = q[:, motion.system.body(ref.part)]
-    x, y = motion.document.parts[ref.part].place(ref.point)  # arrays too, of motions side by side
-    place: Plane = at[:, 0] + 1j * at[:, 1] + (x + 1j * y) * np.exp(1j * at[:, 2])
-    return place
+    return in_plane(q[:, motion.system.body(ref.part)], motion.point(ref))

@@ -1,0 +1,144 @@
+"""What a measure is: its keys in a document, what it counts, how it is taken of a motion, and how its least and
+greatest values are found."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar, Literal, TypeVar
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import located
+from ..kinds import Dimension, Field, FieldForm
+from .extremes import BOTH, Ends, located_ends, smooth_spans
+
+if TYPE_CHECKING:
+    from ..document.model import Document, Joint, Measure
+    from ..kinematics.motion import Motion, Sampled
+
+JOINT = Field("joint", form=FieldForm.JOINT, required=True, description="the joint")
+POINT = Field("point", form=FieldForm.POINT, required=True, description="part.point")
+ON = Field("on", form=FieldForm.PART, description="the part from which it is seen, else the frame")
+
+T = TypeVar("T")
+Bound = Literal["at_least", "at_most", "both"]
+
+
+@dataclass(frozen=True)
+class Infinite:
+    """Where a measure is infinite: the time, the sign, and the reason in words."""
+
+    t: float
+    sign: float
+    why: str
+
+
+class MeasureType:
+    """A measure. `dimension` is None where it is that of the joint's coordinate, or of its rate of an `order`. One that
+    is `named` may stand by itself among the document's measures, and is drawn on the bench. `first_bound` is what a
+    check is given at first; `of_joint` says that it is offered for a joint alone."""
+
+    name: ClassVar[str]
+    title: ClassVar[str]
+    description: ClassVar[str]
+    fields: ClassVar[tuple[Field, ...]]
+    dimension: ClassVar[Dimension | None] = Dimension.LENGTH
+    named: ClassVar[bool] = False
+    whole: ClassVar[bool] = False
+    """Whether it is one number for the whole motion; all others are tracks of the strip."""
+    order: ClassVar[int] = 0
+    first_bound: ClassVar[Bound] = "at_most"
+    of_joint: ClassVar[bool] = False
+
+    def suits(self, joint: "Joint") -> bool:
+        """Whether it can be taken at such a joint."""
+        return True
+
+    def ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...] = BOTH) -> Ends:
+        """Least and greatest value over a motion, with their times; of `ways` one may be left out. Raises
+        `DocumentError` with the reason where it can't be taken."""
+        raise NotImplementedError
+
+    def first_value(self, ends: Ends) -> float:
+        """What a check's first bound is taken from."""
+        if self.first_bound == "both":  # either way counts
+            return max(abs(ends.low), abs(ends.high))
+        return ends.low if self.first_bound == "at_least" else ends.high
+
+
+class OverTime(MeasureType):
+    """A measure that has a value at every time."""
+
+    batched: ClassVar[bool] = False
+    """Whether it may be taken of motions side by side: its formula is of numbers that `Sampled` gives."""
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        """(S,) what it is at times t (S,), in core units."""
+        raise NotImplementedError
+
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        """Where it is infinite for a moment that no sample meets."""
+        return []
+
+    def ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...] = BOTH) -> Ends:
+        refuse_suspended(measure, motion.document)
+        found: Ends = motion.kept.get(ends_key(measure, ways)) or self._ends(measure, motion, ways)
+        for beyond in self.infinite(measure, motion):
+            found = found.beyond(beyond.sign * np.inf, beyond.t, beyond.why)
+        return found
+
+    def _ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...]) -> Ends:
+        spans = smooth_spans(motion)
+        return located_ends(lambda t, _: self.at(measure, motion, t), spans, motion.chebyshev, ways).of(0)
+
+
+class OfNumbers(OverTime):
+    """One that may be taken of motions side by side."""
+
+    batched = True
+
+    def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
+        raise NotImplementedError
+
+
+class OverWhole(MeasureType):
+    """A measure of the whole motion: one number, with the moment that shows it."""
+
+    whole = True
+    grows: ClassVar[bool] = False
+    """Whether a longer motion can only make it larger."""
+
+    def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
+        """The value (core units), and the time that shows it."""
+        raise NotImplementedError
+
+    def ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...] = BOTH) -> Ends:
+        refuse_suspended(measure, motion.document)
+        value, t = self.value(measure, motion)
+        return Ends(value, t, value, t)
+
+
+def refuse_suspended(measure: "Measure", document: "Document") -> None:
+    """Raises `DocumentError` where a joint that is measured is suspended."""
+    for name in (measure.joint, measure.values.get("against", "")):
+        if name and document.joints[name].suspended:
+            raise located(f"joints.{name}", f"joint '{name}' is suspended")
+
+
+def ends_key(measure: "Measure", ways: tuple[float, ...]) -> tuple[object, ...]:
+    """Under what the ends of a measure are kept with a motion."""
+    return measure.kind, measure.joint, measure.a, measure.b, ways
+
+
+def column(motion: "Sampled", joint: str) -> int:
+    """The column of a joint's coordinate."""
+    return motion.system.coordinates.index(joint)
+
+
+def kept(motion: "Sampled", key: tuple[object, ...], make: Callable[[], T]) -> T:
+    """What is made once for a motion."""
+    known = motion.kept
+    if key not in known:
+        known[key] = make()
+    found: T = known[key]
+    return found

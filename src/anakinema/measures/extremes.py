@@ -1,0 +1,202 @@
+"""Least and greatest values of functions of time that are smooth between known times, located and bounded.
+
+Between two nodes of a motion a measure is sampled at Chebyshev points, and the polynomial through them tells both where
+it turns and, by its last coefficients, how far it may be from the function (L. N. Trefethen, "Approximation Theory and
+Approximation Practice", SIAM 2013, chapters 4 and 8, from memory). A stretch whose polynomial is not good enough yet,
+and that may hold a value beyond the best one, is halved: so kinks and steep ends are closed in upon. Where halving no
+longer helps (rounding, a value that grows without bound) it is told how much may be missed.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..arrays import Array, Index
+
+if TYPE_CHECKING:
+    from ..kinematics.motion import Motion
+
+BOTH = (1.0, -1.0)
+"""Least and greatest: the signs with which a function is looked at for its least value."""
+POINTS, FINE = 9, 65
+"""Samples of a stretch; places at which its polynomial is looked at."""
+CLOSE, CLOSEST = 1e-9, 1e-11
+"""How closely the ends of a function are known, as a share of its size; and of one that is next to nothing (core
+units)."""
+STALLS, NOISY, NOISE, MOST = 6, 2, 1e-6, 2048
+"""Halvings that may gain nothing before a stretch is given up, and where a polynomial is off by less than this share of
+the size, which may be rounding; stretches of a function in all."""
+
+_K = np.arange(POINTS)
+NODES = -np.cos(np.pi * _K / (POINTS - 1))
+"""The Chebyshev points of [−1, 1], ascending."""
+_TO_COEFFICIENTS = np.linalg.inv(np.polynomial.chebyshev.chebvander(NODES, POINTS - 1)).T
+_GRID = np.linspace(-1.0, 1.0, FINE)
+_ON_GRID = np.polynomial.chebyshev.chebvander(_GRID, POINTS - 1).T
+
+
+@dataclass(frozen=True)
+class Ends:
+    """Least and greatest value with their times; `missed` is by how much either may be exceeded; `low_why` and
+    `high_why` are the reasons for infinite ones."""
+
+    low: float
+    low_t: float
+    high: float
+    high_t: float
+    missed: float = 0.0
+    low_why: str = ""
+    high_why: str = ""
+
+    def beyond(self, value: float, t: float, why: str) -> "Ends":
+        """With a value more."""
+        if value < self.low:
+            return replace(self, low=value, low_t=t, low_why=why)
+        return replace(self, high=value, high_t=t, high_why=why) if value > self.high else self
+
+
+@dataclass(frozen=True)
+class ManyEnds:
+    """The same of B functions side by side, each (B,)."""
+
+    low: Array
+    low_t: Array
+    high: Array
+    high_t: Array
+    missed: Array
+
+    def of(self, number: int) -> Ends:
+        """Those of one."""
+        low, low_t, high, high_t, missed = (float(each[number]) for each in self._all)
+        return Ends(low, low_t, high, high_t, missed)
+
+    @property
+    def _all(self) -> tuple[Array, ...]:
+        return self.low, self.low_t, self.high, self.high_t, self.missed
+
+
+def smooth_spans(motion: "Motion") -> Array:
+    """(I, 2) the stretches of time between the nodes of a motion."""
+    nodes = motion.path.node_times
+    nodes = np.unique(np.append(nodes[nodes < motion.path.t1], motion.path.t1))
+    if nodes.size == 1:
+        return np.array([[nodes[0], nodes[0]]])
+    return np.stack((nodes[:-1], nodes[1:]), axis=1)
+
+
+def sample_times(spans: Array) -> Array:
+    """(I, POINTS) the Chebyshev points of stretches (I, 2), those at both ends a hair within: at a node itself the law
+    before it holds."""
+    low, high = spans[:, :1], spans[:, 1:]
+    t = (low + high) / 2 + (high - low) / 2 * NODES
+    t[:, 0], t[:, -1] = np.nextafter(spans[:, 0], spans[:, 1]), np.nextafter(spans[:, 1], spans[:, 0])
+    inside: Array = np.clip(t, low, high)
+    return inside
+
+
+def located_ends(
+    evaluate: Callable[[Array, Index], Array], spans: Array, first: Array, ways: tuple[float, ...] = BOTH,
+    of: Index | None = None,
+) -> ManyEnds:  # fmt: skip
+    """The ends of functions over stretches (I, 2), each of function `of` (I,), else all of one; `first` (I · POINTS,)
+    are their `sample_times`, with which `evaluate` is called at first. It gives values (S,) at times (S,) of functions
+    (S,). A value that is no number makes all numbers of its function none."""
+    of = np.zeros(len(spans), dtype=np.int64) if of is None else of
+    found = _Search(evaluate, int(of.max(initial=0)) + 1, ways)
+    values = evaluate(first, np.repeat(of, POINTS)).reshape(-1, POINTS)
+    found.size = np.zeros(found.count)
+    finite = np.where(np.isfinite(values), np.abs(values), 0.0)
+    np.maximum.at(found.size, of, finite.max(axis=1))
+    slack, stalls = np.full(len(spans), np.inf), np.zeros(len(spans), dtype=np.int64)
+    total = np.bincount(of, minlength=found.count)
+    while True:
+        again, worse = found.look(spans, of, values, slack, stalls, total)
+        if not again.size:
+            return ManyEnds(found.low, found.low_t, found.high, found.high_t, found.missed)
+        middle = spans[again].mean(axis=1)
+        halves = [(spans[again, 0], middle), (middle, spans[again, 1])]
+        spans = np.concatenate([np.stack(each, axis=1) for each in halves])
+        of, slack, stalls = np.tile(of[again], 2), np.tile(worse[0], 2), np.tile(worse[1], 2)
+        total += np.bincount(of, minlength=found.count) // 2
+        t = sample_times(spans)
+        values = evaluate(t.ravel(), np.repeat(of, POINTS)).reshape(-1, POINTS)
+
+
+class _Search:
+    """What is known so far of functions side by side."""
+
+    def __init__(self, evaluate: Callable[[Array, Index], Array], count: int, ways: tuple[float, ...]):
+        self.evaluate, self.count = evaluate, count
+        self.below, self.above = 1.0 in ways, -1.0 in ways
+        self.low, self.high = np.full(count, np.inf), np.full(count, -np.inf)
+        self.low_t, self.high_t, self.missed, self.size = (np.zeros(count) for _ in range(4))
+
+    def look(
+        self, spans: Array, of: Index, values: Array, slack: Array, stalls: Index, total: Index
+    ) -> tuple[Index, tuple[Array, Index]]:
+        """Takes in the samples (I, POINTS) of stretches; gives those that are to be halved, with how far their
+        polynomials may be off and how often that did not get less."""
+        t = sample_times(spans)
+        for k in range(POINTS):
+            self._take(values[:, k], t[:, k], of)
+        sound = np.isfinite(values.sum(axis=1))
+        coefficients = np.where(sound[:, None], values, 0.0) @ _TO_COEFFICIENTS
+        last = np.abs(coefficients[:, -4:])
+        off = last[:, 1:].sum(axis=1)
+        between = coefficients @ _ON_GRID
+        top, bottom = np.argmax(between, axis=1), np.argmin(between, axis=1)
+        rows = np.arange(len(spans))
+        close = np.maximum(CLOSE * self.size[of], CLOSEST)
+        # At a kink they fall off slowly, and all beyond them together are some times what the last ones are.
+        reach = np.where(off <= close, 0.0, 4.0 * last.sum(axis=1)) + close / 4
+        reach += np.abs(np.diff(between, 2, axis=1)).max(axis=1) / 8  # by so much it may turn between places of the grid
+        above = self.above & sound & (between[rows, top] + reach > self.high[of] + close / 2)
+        below = self.below & sound & (between[rows, bottom] - reach < self.low[of] - close / 2)
+        self._turned(np.flatnonzero(above), top, spans, coefficients, of)
+        self._turned(np.flatnonzero(below), bottom, spans, coefficients, of)
+        # What was found just now may be beyond all that the others can have.
+        over = np.where(above, between[rows, top] + reach - self.high[of], 0.0)
+        under = np.where(below, self.low[of] - between[rows, bottom] + reach, 0.0)
+        beyond = np.maximum(over, under)
+        stalls = np.where(off > 0.8 * slack, stalls + 1, 0)
+        open_ = (off > close) & (beyond > close)
+        narrow = np.diff(spans, axis=1)[:, 0] <= 8e-16 * np.abs(spans).max(axis=1)
+        given_up = open_ & ((stalls >= np.where(off > NOISE * self.size[of], STALLS, NOISY)) | narrow)
+        given_up |= open_ & (total[of] > MOST)
+        np.maximum.at(self.missed, of[given_up], beyond[given_up])
+        again = np.flatnonzero(open_ & ~given_up)
+        return again, (off[again], stalls[again])
+
+    def _take(self, values: Array, t: Array, of: Index) -> None:
+        """Takes in a value (S,) of functions (S,) at times (S,)."""
+        for best, when, way in ((self.low, self.low_t, 1.0), (self.high, self.high_t, -1.0)):
+            order = np.argsort(-way * values, kind="stable")  # the least of a function is written last
+            order = order[~(way * values[order] >= way * best[of[order]]) & ~np.isnan(best[of[order]])]
+            best[of[order]], when[of[order]] = values[order], t[order]
+
+    def _turned(self, some: Index, place: Index, spans: Array, coefficients: Array, of: Index) -> None:
+        """Takes in what the functions are where the polynomials of some stretches turn, near places of the grid."""
+        if not some.size:
+            return
+        at = _GRID[place[some]]
+        step = np.full(some.size, 2.0 / (FINE - 1))
+        own = coefficients[some].T
+        slope = np.polynomial.chebyshev.chebder(own)
+        bend = np.polynomial.chebyshev.chebder(slope)
+        for _ in range(4):  # Newton's method on the polynomial, kept near the place where it was highest
+            with np.errstate(divide="ignore", invalid="ignore"):
+                ahead = at - (np.polynomial.chebyshev.chebval(at, slope, tensor=False)
+                              / np.polynomial.chebyshev.chebval(at, bend, tensor=False))  # fmt: skip
+            near = np.abs(ahead - _GRID[place[some]]) <= step
+            at = np.where(near, np.clip(ahead, -1.0, 1.0), at)
+        low, high = spans[some].T
+        t = np.clip((low + high) / 2 + (high - low) / 2 * at, *sample_times(spans[some])[:, [0, -1]].T)
+        self._take(self.evaluate(t, of[some]), t, of[some])
+
+
+def interpolated(values: Array) -> Array:
+    """(I, FINE) the polynomials through samples (I, POINTS), at even places of each stretch."""
+    found: Array = (values @ _TO_COEFFICIENTS) @ _ON_GRID
+    return found

@@ -1,0 +1,130 @@
+"""Measures of how force is passed on: transmission angle, pressure angle, mechanical advantage."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import located
+from ..kinds import Dimension
+from .base import JOINT, OfNumbers, OverTime, column, kept, refuse_suspended
+from .extremes import BOTH, CLOSE, Ends, located_ends, smooth_spans
+from .transmission import PRESSED, Pressure, Transmission
+
+if TYPE_CHECKING:
+    from ..document.model import Joint, Measure
+    from ..kinematics.motion import Motion, Sampled
+
+SLOW = 1e-5
+"""Share of its greatest rate below which a driver's rate does not tell how fast a joint moves for each unit of it."""
+
+
+class TransmissionAngle(OfNumbers):
+    name, title = "transmission_angle", "Transmission angle"
+    description = "at a joint between two moving links, 0 to 90°"
+    fields, dimension, of_joint, first_bound = (JOINT,), Dimension.ANGLE, True, "at_least"
+
+    def suits(self, joint: "Joint") -> bool:
+        return joint.type == "revolute"
+
+    def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
+        name = measure.joint
+        return kept(motion, (self.name, name), lambda: Transmission(motion.document, name))(motion, t)
+
+
+class PressureAngle(OverTime):
+    name, title = "pressure_angle", "Pressure angle"
+    description = (
+        "between the force on a follower and its way, 0 to 90°: at a pin in a slot, a contact, a coupler's end"
+    )
+    fields, dimension, of_joint = (JOINT,), Dimension.ANGLE, True
+
+    def suits(self, joint: "Joint") -> bool:
+        return joint.type in PRESSED
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        name = measure.joint
+        return kept(motion, (self.name, name), lambda: Pressure(motion.document, name))(motion, t)
+
+
+class MechanicalAdvantage(OverTime):
+    """By the balance of power, friction left out, all other drivers holding still: F_joint / F_driver is what the
+    driver moves for each unit that the joint moves."""
+
+    name, title = "mechanical_advantage", "Mechanical advantage"
+    description = (
+        "output per input: force or torque at a joint for each unit at the first driver, the driver's rate over the "
+        "joint's; its size"
+    )
+    fields, dimension, of_joint, first_bound = (JOINT,), Dimension.NUMBER, True, "at_least"
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        with np.errstate(divide="ignore"):
+            gain: Array = np.abs(1.0 / moved_by_driver(motion, measure.joint, t))
+        return gain
+
+    def ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...] = BOTH) -> Ends:
+        """By its inverse, for it grows without bound where the joint stands still."""
+        refuse_suspended(measure, motion.document)
+        spans, name = smooth_spans(motion), measure.joint
+        ratio = located_ends(lambda t, _: moved_by_driver(motion, name, t), spans, motion.chebyshev).of(0)
+        (most, most_t), (least, least_t) = sorted(
+            ((abs(ratio.low), ratio.low_t), (abs(ratio.high), ratio.high_t)), reverse=True
+        )
+        still = ratio.low <= 0.0 <= ratio.high or least <= CLOSE * most + ratio.missed
+        if still:
+            least_t = self._standing(motion, name, ratio)
+        low = 1.0 / most if most > 0.0 else np.inf
+        missed = low - 1.0 / (most + ratio.missed) if most > 0.0 else 0.0
+        if still:
+            why = f"infinite: joint '{name}' stands still while the driver moves"
+            return Ends(low, most_t, np.inf, least_t, missed, high_why=why)
+        missed = max(missed, 1.0 / (least - ratio.missed) - 1.0 / least)
+        return Ends(low, most_t, 1.0 / least, least_t, missed)
+
+    def _standing(self, motion: "Motion", name: str, ratio: Ends) -> float:
+        """A time at which the joint stands still."""
+        from scipy.optimize import brentq
+
+        if ratio.low < 0.0 < ratio.high:
+            ends = sorted((ratio.low_t, ratio.high_t))
+            return float(brentq(lambda t: moved_by_driver(motion, name, np.array([t]))[0], *ends, xtol=1e-14))
+        return ratio.low_t if abs(ratio.low) < abs(ratio.high) else ratio.high_t
+
+
+def moved_by_driver(motion: "Motion", joint: str, t: Array) -> Array:
+    """(S,) how far a joint moves for each unit of the first driver, the others holding, at times t (S,), in core units;
+    positive where both grow. Infinite at a dead point of the driver. Raises `DocumentError` where nothing is driven."""
+    drive = motion.drive
+    if not drive.drivers:
+        raise located("drivers", "nothing is driven")
+    own, first = column(motion, joint), column(motion, drive.drivers[0].joint)
+    rates = motion.at(t).rates
+    alone = len(drive.commanded) == 1
+    fastest = float(np.abs(motion.between.rates[:, first]).max(initial=0.0)) if alone else 0.0
+    moving = np.abs(rates[:, first]) > SLOW * fastest if fastest > 0.0 else np.zeros(t.size, dtype=np.bool_)
+    found = np.empty(t.size)
+    found[moving] = rates[moving, own] / rates[moving, first]
+    still = np.flatnonzero(~moving)
+    if still.size:
+        found[still] = _influence(motion, own, t[still]) / _influence(motion, first, t[still])
+    return found
+
+
+def _influence(motion: "Motion", k: int, t: Array) -> Array:
+    """(S,) how fast a coordinate goes where the first driver goes at unit rate (dimensionless) and all others hold."""
+    drive, system = motion.drive, motion.system
+    places, targets = motion.path.positions(t), motion.path.targets(t)
+    unit = np.zeros(targets.shape[1])
+    unit[0] = 1.0
+    found = np.empty(t.size)
+    for i, q in enumerate(places):
+        if drive.minimum_norm is not None:
+            v, size = drive.minimum_norm.rate(q, unit)
+            regular = np.isfinite(size)
+        else:
+            spread, v, _, _ = drive.equations.settle(q.copy(), targets[i], unit, 0 * unit)
+            regular = spread > CLOSE
+        rate = system.coordinates.rates(q[None], v[None], 0 * v[None])[0][0]
+        found[i] = rate[k] * motion.lengths[k] if regular else np.inf
+    return found

@@ -1,0 +1,71 @@
+"""Measures of how a joint goes to and fro: how long it rests, how often it turns back, the ratio of its strokes."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import located
+from ..kinds import Dimension, Field, FieldForm
+from .base import JOINT, OverWhole, column
+
+if TYPE_CHECKING:
+    from ..document.model import Measure
+    from ..kinematics.motion import Motion
+
+
+class Dwell(OverWhole):
+    name, title = "dwell", "Dwell"
+    description = "the longest time for which a joint stands still"
+    fields = (
+        JOINT, Field("within", form=FieldForm.AMOUNT,
+                     description="what still counts as still, else 0.5 % of its travel"),
+    )  # fmt: skip
+    dimension, of_joint, first_bound = Dimension.TIME, True, "at_least"
+
+    def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
+        from .dwelling import STILL, longest_rest
+
+        k = column(motion, measure.joint)
+        travel = float(motion.extremes.high[k] - motion.extremes.low[k])
+        start, stop = longest_rest(motion, k, measure.values.get("within", STILL * travel))
+        return stop - start, start
+
+
+class Reversals(OverWhole):
+    name, title = "reversals", "Reversals"
+    description = "how often a joint turns back"
+    fields, dimension, of_joint, grows = (JOINT,), Dimension.NUMBER, True, True
+
+    def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
+        """Turning points of the coordinate; how it rests between does not count."""
+        t, rates = fine_rates(motion, column(motion, measure.joint))
+        moving = np.flatnonzero(np.abs(rates) > 1e-9 * np.abs(rates).max(initial=0.0))
+        turned = np.flatnonzero(np.diff(np.sign(rates[moving])))
+        return float(turned.size), float(t[moving[turned[0] + 1]]) if turned.size else 0.0
+
+
+class TimeRatio(OverWhole):
+    name, title = "time_ratio", "Time ratio"
+    description = "the slower over the faster of the two strokes of a joint that comes back"
+    fields, dimension, of_joint, first_bound = (JOINT,), Dimension.NUMBER, True, "at_least"
+
+    def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
+        from ..findings.behaviour import time_ratio
+
+        found = time_ratio(motion, measure.joint)
+        if found is None:
+            text = f"joint '{measure.joint}' does not go out and come back once in this motion"
+            raise located(f"joints.{measure.joint}", text)
+        return found, float(motion.extremes.high_t[column(motion, measure.joint)])
+
+
+def fine_rates(motion: "Motion", k: int) -> tuple[Array, Array]:
+    """Times (S,) and the rates (S,) of a coordinate there, by the polynomials through its Chebyshev points: so fine
+    that what turns back between two samples does not hide."""
+    from .extremes import FINE, POINTS, interpolated
+
+    rates = motion.between.rates[:, k].reshape(-1, POINTS)
+    t = motion.chebyshev.reshape(-1, POINTS)
+    share = np.linspace(0.0, 1.0, FINE)
+    return (t[:, :1] + (t[:, -1:] - t[:, :1]) * share).ravel(), interpolated(rates).ravel()
