@@ -25,9 +25,11 @@ POINTS, FINE = 9, 65
 CLOSE, CLOSEST = 1e-9, 1e-11
 """How closely the ends of a function are known, as a share of its size; and of one that is next to nothing (core
 units)."""
-STALLS, NOISY, NOISE, MOST = 6, 2, 1e-6, 2048
-"""Halvings that may gain nothing before a stretch is given up, and where a polynomial is off by less than this share of
-the size, which may be rounding; stretches of a function in all."""
+STALLS, NOISY, NOISE = 12, 6, 1e-6
+"""Halvings that may gain next to nothing before a stretch is given up, and where a polynomial is off by less than this
+share of the size, which may be rounding."""
+MORE, MOST = 4, 512
+"""Stretches of a function in all: so many times those it begins with, and so many."""
 
 _K = np.arange(POINTS)
 NODES = -np.cos(np.pi * _K / (POINTS - 1))
@@ -111,6 +113,7 @@ def located_ends(
     np.maximum.at(found.size, of, finite.max(axis=1))
     slack, stalls = np.full(len(spans), np.inf), np.zeros(len(spans), dtype=np.int64)
     total = np.bincount(of, minlength=found.count)
+    found.most = MORE * total + MOST
     while True:
         again, worse = found.look(spans, of, values, slack, stalls, total)
         if not again.size:
@@ -132,6 +135,7 @@ class _Search:
         self.below, self.above = 1.0 in ways, -1.0 in ways
         self.low, self.high = np.full(count, np.inf), np.full(count, -np.inf)
         self.low_t, self.high_t, self.missed, self.size = (np.zeros(count) for _ in range(4))
+        self.most = np.full(count, MOST)
 
     def look(
         self, spans: Array, of: Index, values: Array, slack: Array, stalls: Index, total: Index
@@ -151,7 +155,7 @@ class _Search:
         close = np.maximum(CLOSE * self.size[of], CLOSEST)
         # At a kink they fall off slowly, and all beyond them together are some times what the last ones are.
         reach = np.where(off <= close, 0.0, 4.0 * last.sum(axis=1)) + close / 4
-        reach += np.abs(np.diff(between, 2, axis=1)).max(axis=1) / 8  # by so much it may turn between places of the grid
+        reach += np.abs(np.diff(between, 2, axis=1)).max(axis=1) / 8  # how far it may turn between
         above = self.above & sound & (between[rows, top] + reach > self.high[of] + close / 2)
         below = self.below & sound & (between[rows, bottom] - reach < self.low[of] - close / 2)
         self._turned(np.flatnonzero(above), top, spans, coefficients, of)
@@ -160,11 +164,11 @@ class _Search:
         over = np.where(above, between[rows, top] + reach - self.high[of], 0.0)
         under = np.where(below, self.low[of] - between[rows, bottom] + reach, 0.0)
         beyond = np.maximum(over, under)
-        stalls = np.where(off > 0.8 * slack, stalls + 1, 0)
+        stalls = stalls + (off > 0.8 * slack)
         open_ = (off > close) & (beyond > close)
         narrow = np.diff(spans, axis=1)[:, 0] <= 8e-16 * np.abs(spans).max(axis=1)
         given_up = open_ & ((stalls >= np.where(off > NOISE * self.size[of], STALLS, NOISY)) | narrow)
-        given_up |= open_ & (total[of] > MOST)
+        given_up |= open_ & (total[of] > self.most[of])
         np.maximum.at(self.missed, of[given_up], beyond[given_up])
         again = np.flatnonzero(open_ & ~given_up)
         return again, (off[again], stalls[again])
