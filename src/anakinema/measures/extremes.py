@@ -25,7 +25,7 @@ POINTS, FINE = 9, 65
 CLOSE, CLOSEST = 1e-9, 1e-11
 """How closely the ends of a function are known, as a share of its size; and of one that is next to nothing (core
 units)."""
-STALLS, NOISY, NOISE = 12, 6, 1e-6
+STALLS, NOISY, NOISE = 30, 16, 1e-6
 """Halvings that may gain next to nothing before a stretch is given up, and where a polynomial is off by less than this
 share of the size, which may be rounding."""
 MORE, MOST = 4, 512
