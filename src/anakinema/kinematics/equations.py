@@ -18,6 +18,10 @@ from .rows import RowSpec, tabled
 if TYPE_CHECKING:
     from scipy import sparse
 
+    from .stretches import Law, Nodes
+
+SHARES = np.array([0.2, 0.5, 0.8])
+"""Where between two nodes it is looked how well they are interpolated."""
 DENSE_UP_TO = 150
 """Unknowns up to which dense least squares beats a sparse factorisation."""
 
@@ -165,6 +169,20 @@ class Equations:
         work = self.lent(len(targets))
         spread = following.settle(self.table, self.plan, work, targets, rates, seconds, q, v, a, signs)
         return float(spread), v, a, signs
+
+    def told_between(self, law: "Law", nodes: "Nodes") -> Array:
+        """(K − 1,) how far the interpolation of nodes (K, P, 3) is off between them: see `kernels.following.between`."""
+        from .kernels import following
+
+        signs = np.zeros((len(nodes.t), len(self.plan.first) - 1))
+        for k in range(len(nodes.t)):
+            signs[k] = self.settle(nodes.q[k].copy(), *(each[0] for each in law.sampled(nodes.t[k : k + 1])))[3]
+        found = np.zeros(max(len(nodes.t) - 1, 0))
+        following.between(
+            self.table, self.plan, self.lent(len(law.table)), law.table, law.t0, SHARES,
+            nodes.t, nodes.q, nodes.v, nodes.a, signs, np.empty_like(nodes.q[0]), found,
+        )  # fmt: skip
+        return found
 
     def targets_rate(self, rates: Array) -> Array:
         """(rows,) the rate of the targets, in the place of each row."""

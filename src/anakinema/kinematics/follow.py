@@ -15,12 +15,13 @@ from ..arrays import Array
 from ..cancellation import CancellationToken
 from ..errors import located
 from .arc import Arc
-from .crossing import crosses, node
+from .crossing import Node, crosses, node
 from .drive import Drive
 from .equations import Equations
 from .kernels.tables import ARRIVED, CROSSED, DOUBTFUL, STUCK
 from .leaving import arrival, leave
 from .path import Path, ended, filled, filled_underconstrained, near_singularity
+from .refining import FOLDED, by_a_dead_point, refined, toward
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ ROOM = 128
 """Nodes followed in one go, between two looks at whether the work is still wanted."""
 SINGULAR = 1e-7
 """Least spread of a node whose rates are to be trusted."""
-SHORT_OF = 1e-11
+SHORT_OF = 2e-13
 """Way by which a motion must end short of a dead point not to come to it."""
 MAX_NODES = 200_000
 
@@ -63,7 +64,7 @@ def follow(drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken,
             equations = moved[key] = moved.get(key) or drive.equations.moved_by(law.moving)
             walk = _Walk(equations, law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
-            nodes = walk.nodes()
+            nodes = refined(walk.equations, law, walk.nodes())
             stretches.append(Stretch(law, nodes, walk.equations))
         if not np.isfinite(nodes.q).all():
             raise located("drivers", f"the motion is lost in the stretch from {law.t0:g} s: positions are no numbers")
@@ -144,7 +145,7 @@ class _Walk:
         if (law.t1 - law.t0) * fastest > MAX_NODES * LARGEST_TURN:
             raise located("drivers", f"the motion is longer than {MAX_NODES // 10:,} turns; shorten its range")
         longest = min(LARGEST_TURN / fastest, law.t1 - law.t0)
-        if self.regular < DOUBTFUL and not self.leave():
+        if self.regular < DOUBTFUL and not by_a_dead_point(self.equations, law, law.t0, self.q[0]) and not self.leave():
             return DeadPoint(law.t0, self.q[0].copy())
         if self.t[self.last] == law.t1:
             return None
@@ -234,14 +235,17 @@ class _Walk:
                 if located is None:
                     break
                 if located[1] < course.end + SHORT_OF or course.end <= 0.0:
+                    for each in toward(self.equations, self.law, arc, turns):
+                        self.append(each)
                     return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
-                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, turns, xtol=1e-13))
+                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, turns, xtol=1e-15))
                 if arrived is None:
                     break
                 self.put_last(arrived[0])
                 return None
             if reached[1] >= course.end:
-                self.put_last(self.q[self.last])
+                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, high, xtol=1e-15))
+                self.put_last(self.q[self.last] if arrived is None else arrived[0])
                 self.end_between_ways()
                 return None
             if reached[1] > 1e-3:
@@ -252,14 +256,26 @@ class _Walk:
             low, high = high, 1.7 * high
         return DeadPoint(arc.t, self.q[self.last].copy())
 
+    def append(self, found: Node) -> None:
+        """Another node, where it is later than the last."""
+        if found.t <= self.t[self.last]:
+            return
+        if self.last + 2 >= len(self.t):
+            self.grow()
+        self.last += 1
+        self.t[self.last] = found.t
+        self.q[self.last], self.v[self.last], self.a[self.last] = found.q, found.v, found.a
+
     def put_last(self, q: Array) -> None:
         """Sets a node at the end of the law; where that is singular, with the rates of the one before."""
         self.last += 1
-        if not self.put(self.last, self.law.t1, q) > SINGULAR:
+        if not self.put(self.last, self.law.t1, q) > FOLDED:
             self.v[self.last], self.a[self.last] = self.v[self.last - 1], self.a[self.last - 1]
 
     def end_between_ways(self) -> None:
-        """Puts the last node where the way there leads, for the motion could go on in two ways from it."""
+        """Puts the last node where the way there leads, if the motion could go on in two ways from it."""
+        if by_a_dead_point(self.equations, self.law, self.law.t1, self.q[self.last]):
+            return
         fill = partial(filled, self.equations, self.law)
         last, nodes = self.last, ended(self.law, self.nodes(), lambda some: partial(fill, some))
         self.q[last], self.v[last], self.a[last] = nodes.q[-1], nodes.v[-1], nodes.a[-1]

@@ -9,6 +9,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
+from .refining import by_a_dead_point
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
@@ -143,6 +144,8 @@ class Path:
             here = float(course.way(t[[i]])[0])
             if self.dead is not None and here > course.way(np.array([self.dead.t]))[0] - 6 * reach:
                 continue
+            if by_a_dead_point(stretch.equations, stretch.law, float(t[i]), q[i]):
+                continue  # where rates are large, and told
             place, along, bent = through(stretch.nodes, fill, course, here, reach, wanted)
             settled = np.abs(stretch.equations.residual(q[i], stretch.law.targets(t[[i]])[0])).max() < 1e-10
             if (settled and not np.abs(place - q[i]).max() < BLURRED) or not np.isfinite(place).all():

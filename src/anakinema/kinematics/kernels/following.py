@@ -17,6 +17,8 @@ TANGENT = 0.35
 """Largest change of the tangent that the prediction did not foresee, relative to it."""
 SINGULAR = 1e-9
 """Least over largest diagonal of the triangular factor at which a position counts as singular."""
+ROUNDING = 1e-9
+"""Way of the bodies below which it does not matter how well it is interpolated (typical lengths or rad)."""
 CREEP = 1e-3
 """How far the drivers move at most in a step from or to a rest."""
 
@@ -210,6 +212,45 @@ def _carries_on(
         if now[n] * signs[n] < 0.0 and (unforeseen > 0.05 * speed or error > 1e-3):
             return False
     return True
+
+
+@compiled
+def between(
+    table: Table, plan: Plan, work: Workspace, law: Array, t0: float, shares: Array,
+    nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array, near: Array, found: Array,
+) -> None:
+    """How well the nodes (K, P, 3) of a stretch, with their signs (K, B), tell what lies between them: fills `found`
+    (K − 1,), for each interval, with how far off their interpolation is at `shares` of it, as a share of the way that
+    bodies go in it; infinite where it leads onto another branch. `near` (P, 3) is room to work in."""
+    q, now = work.q, work.signs
+    for k in range(len(nodes_t) - 1):
+        found[k] = 0.0
+        gone = 0.0
+        for body in plan.bodies:
+            for c in range(3):
+                gone = worse(gone, nodes_q[k + 1, body, c] - nodes_q[k, body, c])
+        for share in shares:
+            t = nodes_t[k] + share * (nodes_t[k + 1] - nodes_t[k])
+            for p in range(len(q)):
+                for c in range(3):
+                    q[p, c] = nodes_q[k, p, c]
+            hermite(plan.bodies, t, k, nodes_t, nodes_q, nodes_v, nodes_a, q)
+            for body in plan.bodies:
+                for c in range(3):
+                    near[body, c] = q[body, c]
+            commanded(law, t - t0, work.targets, work.rates, work.seconds)
+            spread = _settled(
+                table, plan, work, work.targets, work.rates, work.seconds, q, work.v, work.a, now, 0.5, 12
+            )
+            off = 0.0
+            for body in plan.bodies:
+                for c in range(3):
+                    off = worse(off, q[body, c] - near[body, c])
+            found[k] = max(found[k], off / (gone + ROUNDING))
+            if _differ(now, signs[k]) and _differ(now, signs[k + 1]):
+                found[k] = np.inf
+            if not spread > 0.0 and not _differ(signs[k], signs[k + 1]):
+                found[k] = np.inf
 
 
 @compiled

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
-from anakinema.findings.transmission import world
+from anakinema.measures.transmission import world
 from anakinema.formatting import in_document_units, shown
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
