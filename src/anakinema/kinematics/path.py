@@ -9,7 +9,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
-from .refining import by_a_dead_point
+from .refining import near_dead_points
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
@@ -40,6 +40,7 @@ class Path:
         self.pieces = [stretch.nodes for stretch in stretches]
         self.dead = dead
         self.last_regular = float(self.pieces[-1].t[-1])
+        self._folds: dict[int, Mask] = {}
         whole = dead.t if dead else self.last_regular
         self.t1 = whole if end is None else end
 
@@ -111,7 +112,20 @@ class Path:
         fill, stretch = self._fill(piece), self.stretches[piece]
         singular = fill(t, q, v, a, wanted)
         if singular.any() and stretch.law.moves:
+            if self.drive.minimum_norm is None:  # by a dead point rates are large, and told
+                folded = self._folded(piece)
+                interval = np.searchsorted(stretch.nodes.t, t, side="right") - 1
+                singular &= ~folded[np.clip(interval, 0, len(folded) - 1)]
+        if singular.any() and stretch.law.moves:
             self._across(stretch, fill, t, q, v, a, wanted, singular)
+
+    def _folded(self, piece: int) -> Mask:
+        """Which intervals between the nodes of a stretch have an end that lies by a dead point."""
+        if piece not in self._folds:
+            stretch = self.stretches[piece]
+            near = near_dead_points(stretch.equations, stretch.law, stretch.nodes)
+            self._folds[piece] = near[:-1] | near[1:] if near.size > 1 else near
+        return self._folds[piece]
 
     def _fill(self, piece: int) -> "Filled":
         """What fills positions and rates at times within a stretch."""
@@ -144,8 +158,6 @@ class Path:
             here = float(course.way(t[[i]])[0])
             if self.dead is not None and here > course.way(np.array([self.dead.t]))[0] - 6 * reach:
                 continue
-            if by_a_dead_point(stretch.equations, stretch.law, float(t[i]), q[i]):
-                continue  # where rates are large, and told
             place, along, bent = through(stretch.nodes, fill, course, here, reach, wanted)
             settled = np.abs(stretch.equations.residual(q[i], stretch.law.targets(t[[i]])[0])).max() < 1e-10
             if (settled and not np.abs(place - q[i]).max() < BLURRED) or not np.isfinite(place).all():

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
 from .arc import Arc
 from .crossing import Node, node
 from .equations import Equations
@@ -20,11 +20,17 @@ ASTRAY = 0.01
 """How far the interpolation between two nodes may be off, as a share of the way between them."""
 HALVINGS = 64
 """How often an interval is halved at most."""
-FOLDED, FOLD = 1e-9, 3e-3
-"""Least spread at which rates tell that a place lies by a dead point: those for a unit of the drivers' way are at least
+FOLDED, NEAR, FOLD = 1e-9, 1e-3, 3e-3
+"""Spreads between which rates tell that a place lies by a dead point: those for a unit of the drivers' way are at least
 so much over the spread there, where at a change point they stay finite."""
 TOWARD = 22
 """How often the arc to a dead point is halved by nodes."""
+
+
+def near_dead_points(equations: Equations, law: Law, nodes: Nodes) -> Mask:
+    """(K,) which of some nodes lie by a dead point of the drivers."""
+    found = [by_a_dead_point(equations, law, float(t), q) for t, q in zip(nodes.t, nodes.q, strict=True)]
+    return np.array(found, dtype=np.bool_)
 
 
 def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array) -> bool:
@@ -35,7 +41,7 @@ def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array) -> bool:
         heading = Course(law, law.t0).heading
     targets = law.targets(np.array([t]))[0]
     spread, v, _, _ = equations.settle(q.copy(), targets, heading, 0 * targets)
-    return bool(spread > FOLDED and spread * float(np.abs(v).max(initial=0.0)) > FOLD)
+    return bool(FOLDED < spread < NEAR and spread * float(np.abs(v).max(initial=0.0)) > FOLD)
 
 
 def refined(equations: Equations, law: Law, nodes: Nodes) -> Nodes:
