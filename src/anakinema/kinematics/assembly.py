@@ -60,7 +60,7 @@ def _fetched(equations: Equations, rough: Array, targets: Array) -> Array:
         if not np.abs(value).max() > FAR:
             break
         step = np.zeros(equations.columns)
-        step[across] = _damped_step(jac[:, across], value, 1e-9)
+        step[across] = least_step(jac[:, across], value, 1e-9)
         q = q.copy()
         equations.spread(q, -step)
     return q
@@ -106,7 +106,7 @@ def _descend(
             if size > CLOSED and now > 0.95 * before:
                 break
             before = now
-        step = _damped_step(jac, value, damping)
+        step = least_step(jac, value, damping)
         # No more than about 40° or a link length at once, so that the nearest assembly is found; across, as far as the
         # joints gape, for a part that was put down far away.
         ways = np.abs(step).reshape(-1, 3)
@@ -128,7 +128,8 @@ def _descend(
     return q, float(np.abs(value).max())
 
 
-def _damped_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float) -> Array:
+def least_step(jac: "Array | sparse.csr_matrix", value: Array, damping: float) -> Array:
+    """The damped least-squares solution (columns,) of jac · step = value (rows,)."""
     if isinstance(jac, np.ndarray):
         columns = jac.shape[1]
         stacked = np.zeros((value.size + columns, columns + 1))

@@ -175,8 +175,6 @@ class Equations:
         from .kernels import following
 
         signs = np.zeros((len(nodes.t), len(self.plan.first) - 1))
-        for k in range(len(nodes.t)):
-            signs[k] = self.settle(nodes.q[k].copy(), *(each[0] for each in law.sampled(nodes.t[k : k + 1])))[3]
         found = np.zeros(max(len(nodes.t) - 1, 0))
         following.between(
             self.table, self.plan, self.lent(len(law.table)), law.table, law.t0, SHARES,

@@ -8,7 +8,7 @@ import numpy as np
 from ..arrays import Array
 from ..cancellation import CancellationToken
 from ..errors import located
-from .assembly import assemble
+from .assembly import CLOSED, assemble, least_step
 from .equations import Equations
 
 if TYPE_CHECKING:
@@ -21,6 +21,9 @@ MOST_ENTRIES = 40_000_000
 DOUBTFUL = 1e-5
 """Share of a row that may be there by rounding only, near a place at which the joints are singular: such places are
 known to the root of the rounding."""
+STEPS_BACK, BACK, SLIGHT = 40, 1e-2, 1e-12
+"""Steps back to a place near which another was looked at; share of the way at which it is reached; damping of rows that
+repeat each other."""
 AT_ONCE = 64
 """Rows between two questions whether the work is still wanted."""
 
@@ -72,9 +75,33 @@ def generic_position(
         moved = q.copy()
         moved[constraints.unknown] += random.uniform(-size, size, (len(constraints.unknown), 3))
         near = assemble(constraints, moved, np.zeros(1), restarts=False, work=work)
-        if not near.open and (rank := _told(_shares(watched, near.q, work))) > highest:
+        if near.open or (rank := _told(_shares(watched, near.q, work))) <= highest:
+            continue
+        if _leads_back(constraints, near.q, q, work):
             best, highest = near.q, rank
     return best
+
+
+def _leads_back(constraints: Equations, near: Array, q: Array, work: CancellationToken | None) -> bool:
+    """Whether a place lies on a branch through q (both (P, 3)): going from it toward q, but no way that the rows don't
+    allow, leads there. Close to a place where links lie in line there may be another way to close, on which nothing
+    moves."""
+    at, whole = near, float(np.abs(near - q).max())
+    none = np.zeros(constraints.targets)
+    left = whole
+    for _ in range(STEPS_BACK):
+        to_go = (q - at)[constraints.unknown].ravel()
+        _, jac = constraints.jacobian(at, none)
+        ahead = at.copy()
+        constraints.spread(ahead, to_go - least_step(jac, jac @ to_go, SLIGHT))
+        closed = assemble(constraints, ahead, none, restarts=False, work=work)
+        at = closed.q
+        before, left = left, float(np.abs(at - q).max())
+        if closed.open or left > 0.9 * before:
+            break
+        if left < BACK * whole:
+            return True
+    return left < BACK * whole + CLOSED
 
 
 def _told(shares: Array) -> tuple[bool, int]:

@@ -9,7 +9,7 @@ import numpy as np
 from ..arrays import Array, Mask
 from .drive import Drive
 from .equations import Equations
-from .refining import near_dead_points
+from .refining import by_a_dead_point
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
@@ -40,7 +40,7 @@ class Path:
         self.pieces = [stretch.nodes for stretch in stretches]
         self.dead = dead
         self.last_regular = float(self.pieces[-1].t[-1])
-        self._folds: dict[int, Mask] = {}
+        self._folded: dict[tuple[int, int], bool] = {}
         whole = dead.t if dead else self.last_regular
         self.t1 = whole if end is None else end
 
@@ -113,19 +113,20 @@ class Path:
         singular = fill(t, q, v, a, wanted)
         if singular.any() and stretch.law.moves:
             if self.drive.minimum_norm is None:  # by a dead point rates are large, and told
-                folded = self._folded(piece)
-                interval = np.searchsorted(stretch.nodes.t, t, side="right") - 1
-                singular &= ~folded[np.clip(interval, 0, len(folded) - 1)]
+                low = np.clip(np.searchsorted(stretch.nodes.t, t, side="right") - 1, 0, len(stretch.nodes.t) - 1)
+                for i in np.flatnonzero(singular).tolist():
+                    singular[i] = not (self._folds(piece, int(low[i])) or self._folds(piece, int(low[i]) + 1))
         if singular.any() and stretch.law.moves:
             self._across(stretch, fill, t, q, v, a, wanted, singular)
 
-    def _folded(self, piece: int) -> Mask:
-        """Which intervals between the nodes of a stretch have an end that lies by a dead point."""
-        if piece not in self._folds:
-            stretch = self.stretches[piece]
-            near = near_dead_points(stretch.equations, stretch.law, stretch.nodes)
-            self._folds[piece] = near[:-1] | near[1:] if near.size > 1 else near
-        return self._folds[piece]
+    def _folds(self, piece: int, number: int) -> bool:
+        """Whether a node of a stretch lies by a dead point."""
+        stretch = self.stretches[piece]
+        number = min(number, len(stretch.nodes.t) - 1)
+        if (piece, number) not in self._folded:
+            t, q = float(stretch.nodes.t[number]), stretch.nodes.q[number]
+            self._folded[piece, number] = by_a_dead_point(stretch.equations, stretch.law, t, q)
+        return self._folded[piece, number]
 
     def _fill(self, piece: int) -> "Filled":
         """What fills positions and rates at times within a stretch."""

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array
 from .arc import Arc
 from .crossing import Node, node
 from .equations import Equations
@@ -23,17 +23,13 @@ HALVINGS = 64
 FOLDED, NEAR, FOLD = 1e-9, 1e-3, 3e-3
 """Spreads between which rates tell that a place lies by a dead point: those for a unit of the drivers' way are at least
 so much over the spread there, where at a change point they stay finite."""
+NOT_FAR, MOST = 0.05, 200
+"""Spread below which a place may be by a dead point; nodes that an interval gets at most."""
 TOWARD = 22
 """How often the arc to a dead point is halved by nodes."""
 
 
-def near_dead_points(equations: Equations, law: Law, nodes: Nodes) -> Mask:
-    """(K,) which of some nodes lie by a dead point of the drivers."""
-    found = [by_a_dead_point(equations, law, float(t), q) for t, q in zip(nodes.t, nodes.q, strict=True)]
-    return np.array(found, dtype=np.bool_)
-
-
-def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array) -> bool:
+def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array, near: float = NEAR) -> bool:
     """Whether positions (P, 3) that are singular, or nearly so, are that because they lie by a dead point of the drivers
     and not where two ways on meet."""
     heading = Course(law, t).heading
@@ -41,7 +37,7 @@ def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array) -> bool:
         heading = Course(law, law.t0).heading
     targets = law.targets(np.array([t]))[0]
     spread, v, _, _ = equations.settle(q.copy(), targets, heading, 0 * targets)
-    return bool(FOLDED < spread < NEAR and spread * float(np.abs(v).max(initial=0.0)) > FOLD)
+    return bool(FOLDED < spread < near and spread * float(np.abs(v).max(initial=0.0)) > FOLD)
 
 
 def refined(equations: Equations, law: Law, nodes: Nodes) -> Nodes:
@@ -54,7 +50,10 @@ def refined(equations: Equations, law: Law, nodes: Nodes) -> Nodes:
     found = [Nodes(nodes.t[:1], nodes.q[:1], nodes.v[:1], nodes.a[:1])]
     last = 0
     for k in bad.tolist():
-        ends = [node(equations, law, float(nodes.t[i]), nodes.q[i]) for i in (k, k + 1)]
+        places = [(float(nodes.t[i]), nodes.q[i]) for i in (k, k + 1)]
+        if not any(by_a_dead_point(equations, law, t, q, NOT_FAR) for t, q in places):
+            continue
+        ends = [node(equations, law, t, q) for t, q in places]
         found.append(_some(nodes, slice(last + 1, k + 1)))
         found.append(_gathered(list(_between(equations, law, *ends)), nodes))
         last = k
@@ -88,14 +87,15 @@ def _between(equations: Equations, law: Law, low: Node | None, high: Node | None
     """The nodes that are wanted between two, in order."""
     if low is None or high is None:  # a start that was left, an end between two ways: nothing is known better
         return
-    left = [(low, high, HALVINGS)]
+    left, count = [(low, high, HALVINGS)], 0
     while left:
         low, high, halvings = left.pop()
         pair = Nodes(*(np.array([getattr(each, name) for each in (low, high)]) for name in ("t", "q", "v", "a")))
         middle = None
-        if halvings and equations.told_between(law, pair)[0] > ASTRAY:
+        if halvings and count < MOST and equations.told_between(law, pair)[0] > ASTRAY:
             middle = _middle(equations, law, low, high)
         if middle is not None:
+            count += 1
             left += [(middle, high, halvings - 1), (low, middle, halvings - 1)]
         elif left:
             yield high

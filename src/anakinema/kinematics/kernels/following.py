@@ -219,10 +219,18 @@ def between(
     table: Table, plan: Plan, work: Workspace, law: Array, t0: float, shares: Array,
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array, near: Array, found: Array,
 ) -> None:
-    """How well the nodes (K, P, 3) of a stretch, with their signs (K, B), tell what lies between them: fills `found`
-    (K − 1,), for each interval, with how far off their interpolation is at `shares` of it, as a share of the way that
+    """How well the nodes (K, P, 3) of a stretch tell what lies between them: fills `signs` (K, B) with those of the
+    nodes, and `found` (K − 1,), for each interval, with how far off their interpolation is at `shares` of it, as a share of the way that
     bodies go in it; infinite where it leads onto another branch. `near` (P, 3) is room to work in."""
     q, now = work.q, work.signs
+    for k in range(len(nodes_t)):
+        for p in range(len(q)):
+            for c in range(3):
+                q[p, c] = nodes_q[k, p, c]
+        commanded(law, nodes_t[k] - t0, work.targets, work.rates, work.seconds)
+        _settled(
+            table, plan, work, work.targets, work.rates, work.seconds, q, work.v, work.a, signs[k], 0.1, 2
+        )
     for k in range(len(nodes_t) - 1):
         found[k] = 0.0
         gone = 0.0

@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
-from anakinema.measures.transmission import world
 from anakinema.formatting import in_document_units, shown
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinds import FieldForm
+from anakinema.measures.transmission import world
 from anakinema.operations import Made, reversed_sign, zero_here
 from anakinema.studies.travel import limits_change
 
