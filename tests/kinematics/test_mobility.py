@@ -11,7 +11,7 @@ from anakinema.findings import analyse
 
 
 def parallel_cranks(pivots: list[complex], throw: float, angle: float, turned: float, driven: bool) -> dict[str, Any]:
-    """Cranks on pivots (complex) that carry one coupler in parallel, started at an angle (deg); all turned by another."""
+    """Cranks on pivots (complex) that carry one coupler in parallel, started at an angle (deg), turned by another."""
     spin = complex(math.cos(math.radians(turned)), math.sin(math.radians(turned)))
     tip = throw * complex(math.cos(math.radians(angle)), math.sin(math.radians(angle)))
     points = {f"P{i}": [p.real, p.imag] for i, p in enumerate(pivots)}
@@ -64,7 +64,8 @@ def test_a_crank_rocker_in_line_has_one_freedom_and_nothing_redundant(seed: int)
         },
         "joints": {
             "main": {**revolute, "a": "frame.O", "b": "crank.O"}, "one": {**revolute, "a": "crank.A", "b": "coupler.A"},
-            "two": {**revolute, "a": "coupler.B", "b": "rocker.B"}, "out": {**revolute, "a": "frame.D", "b": "rocker.D"},
+            "two": {**revolute, "a": "coupler.B", "b": "rocker.B"},
+            "out": {**revolute, "a": "frame.D", "b": "rocker.D"},
         },
         "drivers": {"turn": {"joint": "main", "from": degrees[0], "to": degrees[0] + 360}} if seed % 3 else {},
     }  # fmt: skip

@@ -26,9 +26,9 @@ def slider_driven(throw: float, rod: float, offset: float, turned: float, driver
                                        "pose": [0, 0, math.degrees(turned)]}}  # fmt: skip
     for name, (at, angle) in placed.items():
         first, last, length = ends[name]
-        at *= spin
+        where = at * spin
         parts[name] = {"points": {first: [0, 0], last: [length, 0]},
-                       "pose": [at.real, at.imag, math.degrees(angle + turned)]}  # fmt: skip
+                       "pose": [where.real, where.imag, math.degrees(angle + turned)]}  # fmt: skip
     joint = {"type": "revolute"}
     return {
         "anakinema": 1, "parts": parts,

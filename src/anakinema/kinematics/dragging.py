@@ -9,13 +9,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Mask, Plane
 from ..document.model import Document
 from ..formatting import shown
 from .equations import Equations
 from .mobility import mobility
 from .motion import Motion
 from .plan import ordered_rows
+from .reaches import reaches
 from .rows import RowSpec, Term
 from .system import System, limits
 
@@ -73,6 +74,9 @@ class Grip:
         # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
+        about = reaches(document, system, self.q)[self.equations.unknown]
+        self._middle: Plane = about[:, 0] + 1j * about[:, 1]
+        self._share = np.sqrt(about[:, 3])
         self.order = ordered_rows(self.equations.specs, self.equations.unknown.tolist(), self.equations.place)
         self._room(len(specs))
 
@@ -170,7 +174,7 @@ class Grip:
         coordinates = self._turns
         change = self._solve(q, wanted, active)
         for _ in range(6):
-            along = self._along(change)[limits]
+            along = self._along()[limits]
             after = coordinates + along
             low, high = after < self._low - CLOSED, after > self._high + CLOSED
             held = active[limits]
@@ -187,10 +191,9 @@ class Grip:
         self._active = active
         return change
 
-    def _along(self, change: Array) -> Array:
-        """(rows,) what a change (N, 3) does to the rows, by the derivatives last taken."""
-        members = np.where(self._bodies >= 0, self._bodies, 0)
-        along: Array = np.einsum("rkc,rkc->r", self._slopes, (change * self._weight)[members])
+    def _along(self) -> Array:
+        """(rows,) what the change last found does to the rows, by the derivatives last taken."""
+        along: Array = np.einsum("rkc,rkc->r", self._slopes, self._change[np.where(self._bodies >= 0, self._bodies, 0)])
         return along
 
     def _solve(self, q: Array, wanted: Array, active: Mask) -> Array:
@@ -202,7 +205,10 @@ class Grip:
         least.by_body(
             equations.table.bodies, equations.table.first, equations.place, self._six, self._bodies, self._slopes
         )
-        self._slopes /= self._weight
+        arm = self._middle * np.exp(1j * q[equations.unknown, 2])  # ways are those of the bodies' middles
+        members = np.where(self._bodies >= 0, self._bodies, 0)
+        self._slopes[..., 2] += self._slopes[..., 0] * arm.imag[members] - self._slopes[..., 1] * arm.real[members]
+        self._slopes *= self._share[members][..., None] / self._weight
         rows = self.order[active[self.order]]
         first, start = np.empty(len(rows), dtype=np.int64), np.empty(len(rows) + 1, dtype=np.int64)
         for _ in range(2):
@@ -212,7 +218,9 @@ class Grip:
             ):
                 break
             self._matrix = np.empty(int(start[-1]))
-        change: Array = self._change / self._weight
+        change: Array = self._change * self._share[:, None] / self._weight
+        change[:, 0] += change[:, 2] * arm.imag
+        change[:, 1] -= change[:, 2] * arm.real
         return change
 
     def _why(self) -> str:

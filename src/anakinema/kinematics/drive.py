@@ -16,9 +16,10 @@ from ..cancellation import CancellationToken
 from ..document.model import Document, Driver
 from ..errors import located
 from ..laws import LawPiece, polynomial
-from .chains import middles, open_chains, ways_of_body
+from .chains import open_chains, ways_of_body
 from .equations import Equations
 from .mobility import generic_position, independence, mobility, refuse_enormous
+from .reaches import reaches
 from .rows import RowSpec
 from .stretches import Law
 from .system import System
@@ -95,7 +96,7 @@ def compile_drive(document: Document, system: System, q: Array, work: Cancellati
     if held and drivers:
         from .minimum_norm import MinimumNorm
 
-        minimum_norm = MinimumNorm(driven, middles(document, system))
+        minimum_norm = MinimumNorm(driven, reaches(document, system, q))
     whole = driven
     if held:
         specs += [replace(spec, target=len(drivers) + len(resting) + i) for i, (_, spec) in enumerate(held)]

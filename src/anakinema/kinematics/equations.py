@@ -171,7 +171,7 @@ class Equations:
         return float(spread), v, a, signs
 
     def told_between(self, law: "Law", nodes: "Nodes") -> Array:
-        """(K − 1,) how far the interpolation of nodes (K, P, 3) is off between them: see `kernels.following.between`."""
+        """(K − 1,) how far off the interpolation of nodes (K, P, 3) is: see `kernels.following.between`."""
         from .kernels import following
 
         signs = np.zeros((len(nodes.t), len(self.plan.first) - 1))

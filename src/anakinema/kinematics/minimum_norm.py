@@ -25,8 +25,8 @@ FAR = 30.0
 class MinimumNorm:
     """Rates, closing and evaluation of equations with more unknowns than rows."""
 
-    def __init__(self, equations: Equations, middles: Array):
-        """`middles` (P, 3): each body's middle in its own axes and its reach about it, dimensionless."""
+    def __init__(self, equations: Equations, reaches: Array):
+        """`reaches` (P, 4): see `anakinema.kinematics.reaches`."""
         self.equations = equations
         table, moving = equations.table, equations.unknown
         rows, bodies = equations.rows, len(equations.place)
@@ -35,7 +35,7 @@ class MinimumNorm:
             rows=ordered_rows(equations.specs, moving.tolist(), equations.place),
             place=equations.place,
             unknown=moving,
-            body=np.ascontiguousarray(middles[moving]),
+            body=np.ascontiguousarray(reaches[moving]),
             six=np.empty((len(table.bodies), 6)),
             bodies=np.full((rows, per_row), -1, dtype=np.int64),
             slopes=np.zeros((rows, per_row, 3)),
@@ -96,7 +96,7 @@ class MinimumNorm:
     def weigh(self, q: Array) -> Array:
         """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle,
         squared, and of its turn times its reach."""
-        moving, (cx, cy, reach) = self.equations.unknown, self.gear.body.T
+        moving, (cx, cy, reach, share) = self.equations.unknown, self.gear.body.T
         cos, sin = np.cos(q[moving, 2]), np.sin(q[moving, 2])
         rx, ry = cos * cx - sin * cy, sin * cx + cos * cy
         found = np.zeros((len(moving), 3, 3))
@@ -104,7 +104,8 @@ class MinimumNorm:
         found[:, 0, 2] = found[:, 2, 0] = -ry
         found[:, 1, 2] = found[:, 2, 1] = rx
         found[:, 2, 2] = rx**2 + ry**2 + reach**2
-        return found
+        weighed: Array = found / share[:, None, None]
+        return weighed
 
     def nearest(self, anchor: Array, guess: Array, targets: Array) -> Array | None:
         """The positions (P, 3) on the rows that lie nearest to `anchor` by movement (weighed at the guess), from a

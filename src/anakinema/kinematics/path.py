@@ -112,12 +112,16 @@ class Path:
         fill, stretch = self._fill(piece), self.stretches[piece]
         singular = fill(t, q, v, a, wanted)
         if singular.any() and stretch.law.moves:
-            if self.drive.minimum_norm is None:  # by a dead point rates are large, and told
-                low = np.clip(np.searchsorted(stretch.nodes.t, t, side="right") - 1, 0, len(stretch.nodes.t) - 1)
-                for i in np.flatnonzero(singular).tolist():
-                    singular[i] = not (self._folds(piece, int(low[i])) or self._folds(piece, int(low[i]) + 1))
-        if singular.any() and stretch.law.moves:
+            if self.drive.minimum_norm is None:
+                self._leave_out_folds(piece, t, singular)
             self._across(stretch, fill, t, q, v, a, wanted, singular)
+
+    def _leave_out_folds(self, piece: int, t: Array, singular: Mask) -> None:
+        """Takes from the singular times those by a dead point, where rates are large, and told."""
+        nodes = self.stretches[piece].nodes.t
+        low = np.clip(np.searchsorted(nodes, t, side="right") - 1, 0, nodes.size - 1)
+        for i in np.flatnonzero(singular).tolist():
+            singular[i] = not (self._folds(piece, int(low[i])) or self._folds(piece, int(low[i]) + 1))
 
     def _folds(self, piece: int, number: int) -> bool:
         """Whether a node of a stretch lies by a dead point."""

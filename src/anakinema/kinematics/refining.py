@@ -30,8 +30,8 @@ TOWARD = 22
 
 
 def by_a_dead_point(equations: Equations, law: Law, t: float, q: Array, near: float = NEAR) -> bool:
-    """Whether positions (P, 3) that are singular, or nearly so, are that because they lie by a dead point of the drivers
-    and not where two ways on meet."""
+    """Whether positions (P, 3) that are singular, or nearly so, lie by a dead point of the drivers, and not where two
+    ways on meet."""
     heading = Course(law, t).heading
     if not heading.any():  # it ends at rest: as it came
         heading = Course(law, law.t0).heading

@@ -42,7 +42,7 @@ def simulate(document: Document, steps: int | None = None, work: CancellationTok
     q = assembled(document, system, work)
     drive = compile_drive(document, system, q, work)
     raw = system.coordinates.values(q[None])[0]
-    turns = _turns(document, system, raw)
+    turns = turns_counted(document, system, raw)
     return _run(document, system, drive, q, raw, turns, steps, work)
 
 
@@ -78,8 +78,8 @@ def assembled(document: Document, system: System, work: CancellationToken | None
     return result.q
 
 
-def _turns(document: Document, system: System, raw: Array) -> Array:
-    """Whole turns to add to each angle: to lie within (−π, π], or within its limits where one turn does."""
+def turns_counted(document: Document, system: System, raw: Array) -> Array:
+    """(C,) whole turns to add to each angle: to lie within (−π, π], or within its limits where one turn does."""
     turns = np.zeros(raw.size)
     for i, joint in enumerate(system.coordinates.ids):
         if system.coordinates.is_length[i]:
@@ -126,7 +126,7 @@ def _run(
             free = _mobility(system, drive, path, work)
             return Motion(document, system, drive, path.cut(0.0), turns, 0, 0.0, early, free)
         q = path.at(np.array([1.0]))[0][0]
-        again = _turns(document, system, system.coordinates.values(q[None])[0])
+        again = turns_counted(document, system, system.coordinates.values(q[None])[0])
         again[columns] = turns[columns]
         turns = again
     runs = laws(drive, table, turns[columns])

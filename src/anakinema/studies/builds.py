@@ -22,7 +22,7 @@ from ..kinematics.drive import alike, laws
 from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
 from ..kinematics.path import Path
-from ..kinematics.simulation import simulate, stopped
+from ..kinematics.simulation import assembled, simulate, stopped, turns_counted
 from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
@@ -149,9 +149,17 @@ class Builds:
         still = np.setdiff1d(np.arange(len(system.placed)), np.array(system.moving, dtype=int))
         moved[still] = system.placed[still]
         columns = [system.coordinates.index(driver.joint) for driver in drive.drivers]
-        placed = system.coordinates.values(moved[None])[0] + first.turns
+        turns = first.turns.copy()
+        placed = system.coordinates.values(moved[None])[0] + turns
+        if any(driver.start is None for driver in drive.drivers):  # it starts where it is placed, counted as ever
+            own = compile_system(document)  # of its own scale, on which the nearest assembly depends
+            raw = own.coordinates.values(assembled(document, own)[None])[0]
+            raw *= np.where(own.coordinates.is_length, own.scale / system.scale, 1.0)
+            placed = raw + turns_counted(document, system, raw)
+            near = placed - first.at(np.zeros(1)).coordinates[0] / first.lengths
+            turns += 2 * np.pi * np.where(system.coordinates.is_length, 0.0, np.round(near / (2 * np.pi)))
         table = timetable(document, drive, placed[columns])
-        runs = laws(drive, table, first.turns[columns])
+        runs = laws(drive, table, turns[columns])
         if len(runs) != len(first.path.laws):
             return None
         planned, free = runs[-1].t1, first.mobility
@@ -170,7 +178,9 @@ class Builds:
         path = Path(drive, pieces, None, dense=True)
         self.followed -= 1
         self.shared += 1
-        return Motion(document, system, drive, path, first.turns, first.steps, planned, None, free)
+        counted = turns_counted(document, system, system.coordinates.values(pieces[0].nodes.q[:1])[0])
+        counted[columns] = turns[columns]
+        return Motion(document, system, drive, path, counted, first.steps, planned, None, free)
 
 
 def _moved(found: Motion | DocumentError | Document, work: CancellationToken | None) -> Motion | DocumentError:

@@ -220,8 +220,9 @@ def between(
     nodes_t: Array, nodes_q: Array, nodes_v: Array, nodes_a: Array, signs: Array, near: Array, found: Array,
 ) -> None:
     """How well the nodes (K, P, 3) of a stretch tell what lies between them: fills `signs` (K, B) with those of the
-    nodes, and `found` (K − 1,), for each interval, with how far off their interpolation is at `shares` of it, as a share of the way that
-    bodies go in it; infinite where it leads onto another branch. `near` (P, 3) is room to work in."""
+    nodes, and `found` (K − 1,), for each interval, with how far off their interpolation is at `shares` of it, as a
+    share of the way that bodies go in it; infinite where it leads onto another branch. `near` (P, 3) is room to work
+    in."""
     q, now = work.q, work.signs
     for k in range(len(nodes_t)):
         for p in range(len(q)):

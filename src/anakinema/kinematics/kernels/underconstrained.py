@@ -1,7 +1,8 @@
 """Freedoms that no driver moves follow with the least movement: rates, closing and evaluation, compiled.
 
-A body's movement is that of its middle, and its turn times its reach. In these coordinates y (per body: dx, dy of the
-middle, reach × dθ) the least rate that the rows allow is y = Aᵀ (A Aᵀ)⁻¹ b, and the least correction likewise.
+A body's movement is that of its middle, and its turn times its reach; bodies that make up a rigid one share its
+movement. In these coordinates y (per body: dx, dy of the middle, reach × dθ, over the root of how many share it) the
+least rate that the rows allow is y = Aᵀ (A Aᵀ)⁻¹ b, and the least correction likewise.
 """
 
 from typing import NamedTuple
@@ -30,8 +31,8 @@ CLOSED = 1e-13
 
 class LeastNormTables(NamedTuple):
     """Which rows hold, in an order that keeps neighbours together (M,), the number of each unknown body's columns
-    (P, −1 for a known one), the bodies (N,), each one's middle and reach in its own axes (N, 3), and room to work
-    in."""
+    (P, −1 for a known one), the bodies (N,), each one's middle in its own axes, its reach and with how many it shares
+    its movement (N, 4), and room to work in."""
 
     rows: Index
     place: Index
@@ -110,6 +111,8 @@ def _derived(table: Table, gear: LeastNormTables, q: Array) -> None:
                 ry = gear.turn[p, 1] * gear.body[n, 0] + gear.turn[p, 0] * gear.body[n, 1]
                 gear.slopes[r, k, 2] += gear.slopes[r, k, 0] * ry - gear.slopes[r, k, 1] * rx
                 gear.slopes[r, k, 2] /= gear.body[n, 2]
+                for c in range(3):
+                    gear.slopes[r, k, c] *= np.sqrt(gear.body[n, 3])
 
 
 @inlined
@@ -119,10 +122,11 @@ def _added(gear: LeastNormTables, scale: float, found: Array) -> None:
         p = gear.unknown[n]
         rx = gear.turn[p, 0] * gear.body[n, 0] - gear.turn[p, 1] * gear.body[n, 1]
         ry = gear.turn[p, 1] * gear.body[n, 0] + gear.turn[p, 0] * gear.body[n, 1]
+        share = scale * np.sqrt(gear.body[n, 3])
         turned = gear.change[n, 2] / gear.body[n, 2]
-        found[p, 0] += scale * (gear.change[n, 0] + turned * ry)
-        found[p, 1] += scale * (gear.change[n, 1] - turned * rx)
-        found[p, 2] += scale * turned
+        found[p, 0] += share * (gear.change[n, 0] + turned * ry)
+        found[p, 1] += share * (gear.change[n, 1] - turned * rx)
+        found[p, 2] += share * turned
 
 
 @compiled
