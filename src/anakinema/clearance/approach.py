@@ -139,7 +139,7 @@ class Watch:
         self.evaluations = 0
         self.vain = 0
         """Those of the looks after which a pair was not settled."""
-        self.rooms = _room(len(self.track.times))
+        self.rooms = room_for(len(self.track.times))
         self.moves = [one in moving or two in moving for one, two in pairs]
         share = self.track.times[:, 2] / 2
         terms = self.track.terms.reshape(len(share), -1, 3, 6)
@@ -434,7 +434,7 @@ def relative_places(a: Array, b: Array) -> tuple[Plane, Plane]:
     return place, turn
 
 
-def _room(stretches: int) -> Room:
+def room_for(stretches: int) -> Room:
     wide = ORDER + 1
     return Room(
         np.zeros((4, wide), dtype=complex), np.zeros((8, wide)), np.zeros((4, wide), dtype=complex),

@@ -28,7 +28,7 @@ class OutlineShape:
 
 @lru_cache(maxsize=4096)
 def shape_of(slabs: tuple[Slab, ...], tolerance: float) -> OutlineShape:
-    """The form of a part's slabs; `hair` is how far the slim outline is drawn in."""
+    """The form of a part's slabs; `tolerance` is how far the slim outline is drawn in."""
     rows: list[Array] = []
     slim_rows: list[Array] = []
     spots: list[tuple[float, ...]] = []
@@ -45,15 +45,15 @@ def shape_of(slabs: tuple[Slab, ...], tolerance: float) -> OutlineShape:
         before[first], after[first + sizes - 1] = first + sizes - 1, first
         found, slim, inset = _features(ring, before, after, tolerance)
         for table, tables in ((found, rows), (slim, slim_rows)):
-            table[:, 6], table[:, 7] = slab.low, slab.high
+            table[:, 6], table[:, 7] = slab.within
             table[:, 11] += np.where(table[:, 11] >= 0, count, 0)
             tables.append(table)
         slim_radius = np.where(ring.is_arc, np.maximum(ring.radius - tolerance * np.sign(ring.sweep), 0.0), 0.0)
         edges.append(_table(ring))
         slim_edges.append(_table(_between(ring, inset, inset[after], slim_radius)))
-        levels.append((slab.low, slab.high, count, count + ring.count))
+        levels.append((*slab.within, count, count + ring.count))
         for places, points in ((spots, ring.start), (slim_spots, inset)):
-            places += [(points[k].real, points[k].imag, slab.low, slab.high) for k in first]
+            places += [(points[k].real, points[k].imag, *slab.within) for k in first]
         count += ring.count
     features, slim_features = np.concatenate(rows), np.concatenate(slim_rows)
     order, nodes, links = _tree(features)

@@ -24,7 +24,7 @@ class Watched(NamedTuple):
 def share_depth(document: Document, one: str, two: str) -> bool:
     """Whether slabs of two parts overlap in depth; those that only touch in a plane don't."""
     return any(
-        a.low < b.high and b.low < a.high for a in document.parts[one].slabs for b in document.parts[two].slabs
+        a.meets(b) for a in document.parts[one].slabs for b in document.parts[two].slabs
     )
 
 

@@ -1,13 +1,19 @@
 """What next: what is missing or wrong, in the order in which to mend it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from ..disjoint_set import DisjointSet
+from ..document.changes import Change, Set, lookup
 from ..document.model import Document
+from ..document.written import tidy
 from ..formatting import describe_measure, shown
 from ..kinematics.motion import Motion
 from .checks import Outcome, Verdict
+
+if TYPE_CHECKING:
+    from ..clearance.joined import SameDepth
 
 
 @dataclass(frozen=True)
@@ -18,6 +24,8 @@ class Advice:
     place: str
     t: float | None = None
     """The time of the motion to go to, where there is one."""
+    mend: tuple[Change, ...] = ()
+    """What mends it at once, where that is known."""
 
 
 def advise_document(document: Document) -> list[Advice]:
@@ -42,8 +50,11 @@ def advise_document(document: Document) -> list[Advice]:
     return found
 
 
-def advise(motion: Motion, verdicts: Mapping[str, Verdict], more: int = 0) -> list[Advice]:
-    """What to look at next, first things first; `more` pairs are not watched, for there are too many."""
+def advise(
+    motion: Motion, verdicts: Mapping[str, Verdict], more: int = 0, same_depth: "Sequence[SameDepth]" = ()
+) -> list[Advice]:
+    """What to look at next, first things first; `more` pairs are not watched, for there are too many; joined parts may
+    fill the same depth."""
     document = motion.document
     found = advise_document(document)
     grouped = {part for group in document.groups.values() for part in group.parts}
@@ -70,6 +81,9 @@ def advise(motion: Motion, verdicts: Mapping[str, Verdict], more: int = 0) -> li
         joint = document.joints[lost.joint]
         text = f"Contact '{joint.id}' of '{joint.a}' and '{joint.b}' is lost at the end of '{lost.edge}'"
         found.append(Advice(text, f"joints.{joint.id}", lost.t))
+    for pair in same_depth:
+        text = f"{pair.front} and {pair.behind} fill the same depth: put {pair.front} in front"
+        found.append(Advice(text, f"parts.{pair.front}", mend=in_front(document, pair.front, pair.behind)))
     for outcome in (Outcome.FAIL, Outcome.NOT_JUDGED, Outcome.UNPROVEN):
         for verdict in verdicts.values():
             if verdict.outcome is outcome:
@@ -96,6 +110,16 @@ def _failing(verdict: Verdict, document: Document) -> str:
 
 def _unjudged(verdict: Verdict) -> str:
     return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
+
+
+def in_front(document: Document, part: str, behind: str) -> tuple[Change, ...]:
+    """Puts a part before another in depth, as thick as it is; nothing where it is a copy, or has depths of its own for
+    its shapes, so that more is to be decided."""
+    one, home = document.parts[part], document.home("parts", part)
+    if one.of or any(shape.depth is not None for shape in one.shapes) or "of" in lookup(document.tree, home, {}):
+        return ()
+    front = max(slab.high for slab in document.parts[behind].slabs)
+    return (Set((*home, "depth"), [tidy(front), tidy(front + one.depth[1] - one.depth[0])]),)
 
 
 def unwatched(more: int) -> str:

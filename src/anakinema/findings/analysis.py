@@ -18,6 +18,7 @@ from .series import Series, clearance_series, joint_series
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
+    from ..clearance.joined import SameDepth
 
 AGAIN = 0.25
 """Seconds between two tellings of what is certain so far."""
@@ -41,6 +42,8 @@ class Findings:
     """What the document has the strip show, by the name of the track; None where it can't be told."""
     unwatched: int = 0
     """How many pairs are not watched, for there are too many."""
+    same_depth: "tuple[SameDepth, ...]" = ()
+    """Joined parts that fill the same depth."""
 
     @property
     def document(self) -> Document:
@@ -92,22 +95,26 @@ def analyse(
         moved(motion)
     approaches: tuple[Approach, ...] = ()
     more = 0
+    together: tuple[SameDepth, ...] = ()
     if any(part.shapes for part in document.parts.values()):
         from ..clearance.approach import closest_approaches
+        from ..clearance.joined import same_depth
         from ..clearance.pairs import watched
 
         pairs, more = watched(document)
         report = None if gauged is None else _now_and_then(document, gauged)
+        together = same_depth(motion)
         approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), report))
     work.done(0.9)
     verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
     work.check()
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
-    advice = tuple(advise(motion, verdicts, more))
+    advice = tuple(advise(motion, verdicts, more, together))
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *measured, *clearances),
-        behaviours(motion), tuple(linkages(document)), gaps(document, approaches), _tracks(motion, clearances), more,
+        behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
+        _tracks(motion, clearances), more, together,
     )
     work.done(1.0)
     return found

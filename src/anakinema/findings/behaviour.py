@@ -8,6 +8,7 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..document.model import Document, Joint
+from ..kinematics.extremes import usual_rate
 from ..kinematics.motion import Motion, State
 from ..measures.dwelling import STILL, dense
 
@@ -224,7 +225,7 @@ def _time_ratio(motion: Motion, column: int) -> float | None:
     if travel <= 1e-12 or abs(ends[1] - ends[0]) > 1e-6 * travel:
         return None
     rates = state.rates[:, column]
-    signs = np.sign(rates[np.abs(rates) > 1e-6 * np.abs(rates).max()])
+    signs = np.sign(rates[np.abs(rates) > 1e-6 * usual_rate(rates[:, None])[0]])
     if not signs.size or np.count_nonzero(np.diff(signs)) + (signs[0] != signs[-1]) > 2:
         return None
     way = abs(float(found.high_t[column] - found.low_t[column]))

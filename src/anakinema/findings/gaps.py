@@ -10,6 +10,7 @@ from ..document.model import Check, Document
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
+    from ..clearance.joined import SameDepth
 
 
 @dataclass(frozen=True)
@@ -33,15 +34,21 @@ class Gap:
     """Why the pair need not be watched; empty where it is."""
     place: str = ""
     """Where in the document that is said."""
+    joint: str = ""
+    """The joint of two parts that fill the same depth; empty for all others."""
 
 
-def gaps(document: Document, approaches: "Sequence[Approach]") -> tuple[Gap, ...]:
-    """All pairs, the least margin first; those that are ignored come last."""
+def gaps(
+    document: Document, approaches: "Sequence[Approach]", same_depth: "Sequence[SameDepth]" = ()
+) -> tuple[Gap, ...]:
+    """All pairs, joined parts that fill the same depth first, then the least margin; those that are ignored come
+    last."""
     wanted = wanted_gaps(document)
     found = [_gap(approach, wanted) for approach in approaches]
     watched = {frozenset(gap.parts) for gap in found}
     found.sort(key=lambda gap: gap.margin)
-    return (*found, *(_ignored(document, key) for key in document.ignored if key not in watched))
+    together = [_together(pair) for pair in same_depth if frozenset(pair.parts) not in watched]
+    return (*together, *found, *(_ignored(document, key) for key in document.ignored if key not in watched))
 
 
 def _gap(approach: "Approach", wanted: Mapping[frozenset[str], Check]) -> Gap:
@@ -52,6 +59,11 @@ def _gap(approach: "Approach", wanted: Mapping[frozenset[str], Check]) -> Gap:
         approach.parts, approach.distance, approach.low, approach.proven, approach.reason,
         check.id if check is not None else "", least, known - (least or 0.0), approach.t, approach.driver,
     )
+
+
+def _together(pair: "SameDepth") -> Gap:
+    reason = f"joined by '{pair.joint}', they fill the same depth: put {pair.front} in front"
+    return Gap(pair.parts, None, -math.inf, False, reason, "", None, -math.inf, 0.0, None, joint=pair.joint)
 
 
 def _ignored(document: Document, key: frozenset[str]) -> Gap:

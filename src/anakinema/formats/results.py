@@ -85,6 +85,7 @@ def results(findings: Findings) -> dict[str, Any]:
             }
             for joint, found in findings.behaviours.items()
         },
+        "same_depth": [{"parts": list(pair.parts), "joint": pair.joint} for pair in findings.same_depth],
         "lost": [
             {"joint": lost.joint, "edge": lost.edge, "driver": driver_value(motion, lost.driver)}
             for lost in motion.lost

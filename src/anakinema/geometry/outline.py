@@ -16,6 +16,8 @@ from .rings import area, rings
 
 SIDE = 1e-6
 """How far beside an edge (relative to the outline's size) it is looked at which side is inside."""
+TOUCHING = 1e-6
+"""Overlap of depths (length units) up to which they only touch: lengths that were added up are no better."""
 ASKEW = np.exp(0.7j)
 """A direction along which few corners stand side by side."""
 
@@ -44,6 +46,18 @@ class Slab:
     low: float
     high: float
     region: Region
+
+    @property
+    def within(self) -> tuple[float, float]:
+        """The depth in which it meets others: drawn in by so little that depths which overlap by less than a millionth
+        of the length unit, or of what is thinner, only touch."""
+        inset = TOUCHING / 2 * min(1.0, self.high - self.low)
+        return self.low + inset, self.high - inset
+
+    def meets(self, other: "Slab") -> bool:
+        """Whether their depths overlap."""
+        (low, high), (other_low, other_high) = self.within, other.within
+        return low < other_high and other_low < high
 
 
 def slabs(shapes: Sequence[s.Shape], depth: tuple[float, float]) -> tuple[Slab, ...]:

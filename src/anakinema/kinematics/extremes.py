@@ -79,9 +79,18 @@ def extremes(sample: Sampler, t: Array, sampled: tuple[Array, Array, Array]) -> 
     return Extremes(*(each.reshape(shape) for each in (best.low, best.high, best.low_t, best.high_t)))
 
 
+def usual_rate(rates: Array) -> Array:
+    """(B,) the size of rates (G, B), on which a moment by a dead point has no say: the largest, but
+    no more than a hundred times the third quartile."""
+    sizes = np.abs(rates)
+    most: Array = sizes.max(axis=0)
+    common = 100.0 * np.quantile(sizes, 0.75, axis=0)
+    return np.where(common > 0.0, np.minimum(most, common), most)
+
+
 def _brackets(t: Array, first: Array, second: Array) -> tuple[Index, Index, Array, Array]:
     """Where turning points lie: interval of the grid, column, and from which share of the interval to which."""
-    small = 1e-9 * np.abs(first).max(axis=0)
+    small = 1e-9 * usual_rate(first)
     sign = np.where(np.abs(first) <= small, 0.0, np.sign(first))
     changes = (sign[:-1] * sign[1:] <= 0) & ((sign[:-1] != 0) | (sign[1:] != 0))
     row, column = np.nonzero(changes)

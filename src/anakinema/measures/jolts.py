@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array, Mask
+from ..kinematics.extremes import usual_rate
 from .base import Infinite
 
 if TYPE_CHECKING:
@@ -35,7 +36,8 @@ def jumps(motion: "Motion", velocity: Callable[[Array], Array]) -> list[Infinite
     right = np.where(_all(before >= t1, right), 0.0, right)
     change = right - left
     size = np.abs(change) if change.ndim == 1 else np.hypot(*change.T)
-    largest = float(np.abs(velocity(motion.grid)).max(initial=0.0))
+    along = velocity(motion.grid)
+    largest = float(usual_rate(along.reshape(len(along), -1)).max(initial=0.0))
     found = []
     for jolt, jump, way in zip(jolts, size.tolist(), change.tolist(), strict=True):
         if jump > SMALL * largest:

@@ -7,6 +7,7 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
+from ..kinematics.extremes import usual_rate
 from .base import JOINT, OverWhole, column
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ class Reversals(OverWhole):
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
         """Turning points of the coordinate; how it rests between does not count."""
         t, rates = fine_rates(motion, column(motion, measure.joint))
-        moving = np.flatnonzero(np.abs(rates) > 1e-9 * np.abs(rates).max(initial=0.0))
+        moving = np.flatnonzero(np.abs(rates) > 1e-9 * usual_rate(rates[:, None])[0])
         turned = np.flatnonzero(np.diff(np.sign(rates[moving])))
         return float(turned.size), float(t[moving[turned[0] + 1]]) if turned.size else 0.0
 

@@ -11,11 +11,11 @@ from typing import Any
 from ..document.changes import Change, Place, Set, lookup
 from ..document.copies import extent
 from ..document.model import Document, Part
+from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from ..geometry.shapes import Bar
 from .features import SAME
 from .sides import lengthened
-from .written import pose_of, tidy
 
 WIDE = 0.2
 """Width of the first bar where none is said, about, as a share of its length."""

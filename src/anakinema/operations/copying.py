@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from ..document.changes import Change, Place, Set, lookup
 from ..document.copies import lineage, said
 from ..document.model import Document
+from ..document.written import pose_of
 from ..errors import DocumentError, Fault
 from .building import Made, Pose, free_name, named_point
 from .joining import Grab
-from .written import pose_of
 
 NEAR = 1e-6
 """How near two places must be to be one, as a share of their distance from the origin."""

@@ -7,12 +7,12 @@ from typing import Any
 
 from ..document.changes import Remove, Set
 from ..document.model import Document
+from ..document.written import tidy
 from ..errors import DocumentError, Fault
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..laws import MOST_PIECES
 from .building import Made, free_name
-from .written import tidy
 
 
 def drive(document: Document, joint: str, at: float, reach: float) -> Made:

@@ -10,9 +10,9 @@ from ..document.expressions import names as names_in
 from ..document.model import Document
 from ..document.reading import INSIDE, read_document
 from ..document.references import Place, Reference, references
+from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from .building import Made, free_name
-from .written import pose_of, tidy
 
 HOLDING = ("joints", "groups", "traces")
 

@@ -6,10 +6,10 @@ from typing import Any
 
 from ..document.changes import Change, Set
 from ..document.model import Document
+from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from ..geometry.drawn import DrawnPiece, Outline, nested
 from .building import Made, free_name, point_name
-from .written import pose_of, tidy
 
 Pose = tuple[float, float, float]
 

@@ -8,10 +8,10 @@ from typing import Any
 
 from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
+from ..document.written import tidy
 from ..errors import DocumentError, Fault
 from .building import Made, free_name, named_point, place_at, said_at
 from .features import SAME, Feature
-from .written import tidy
 
 Pose = tuple[float, float, float]
 SLIDES = ("prismatic", "pin-slot")
@@ -111,7 +111,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
         at_one += across * (across.conjugate() * aside).real
     loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
-    if wanted.kind == "revolute" and loose and second.shapes:  # nothing is said of its depth: a pin goes through both
+    if wanted.kind != "fixed" and loose and second.shapes:  # nothing is said of its depth: it lies before the other
         changes.append(_before(document, two.part, [first]))
     arc = one.feature.about if wanted.kind in SLOTTED else None
     if arc is not None:

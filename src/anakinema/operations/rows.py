@@ -19,10 +19,10 @@ from ..document.expressions import names as expression_names
 from ..document.model import Document, Joint, PointRef
 from ..document.references import references
 from ..document.repeats import Repeat
+from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from .building import Made, Pose, free_name, said_at
 from .copying import NEAR, copy_names, stem
-from .written import pose_of, tidy
 
 MOST = 2000
 """Copies that are made at once."""

@@ -16,9 +16,9 @@ from typing import Any
 from ..document.changes import Change, Place, Set, lookup
 from ..document.expressions import ExpressionError, evaluate
 from ..document.model import Document
+from ..document.written import tidy
 from ..errors import DocumentError, Fault
 from ..geometry import shapes as s
-from .written import tidy
 
 SQUARE = 1e-9
 """Sine of the angle within which sides are parallel, or run along an axis."""

@@ -4,9 +4,9 @@ import base64
 
 from ..document.changes import Set
 from ..document.model import Document
+from ..document.written import tidy
 from ..errors import DocumentError, Fault
 from .building import Made, Size
-from .written import tidy
 
 SIGNS = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff")
 """What PNG and JPEG files begin with."""

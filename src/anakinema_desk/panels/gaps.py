@@ -126,6 +126,8 @@ class Rows(QAbstractTableModel):
     def _state(gap: "Gap") -> str:
         if gap.ignored:
             return "not watched"
+        if gap.joint:
+            return "same depth"
         if gap.distance is None:
             return "bound only" if gap.low > 0 else "not judged"
         kind = "overlap" if gap.distance < 0 else "touches" if gap.distance < 1e-6 else "clear"

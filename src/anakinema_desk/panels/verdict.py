@@ -148,7 +148,10 @@ class VerdictLine(QFrame):
     def _tell_closest(self, findings: Findings, document: Document) -> None:
         closest = findings.closest
         if closest is None or closest.distance is None:
-            self.closest.setText("no pair to watch" if not findings.approaches else "no distance found")
+            self.closest.setText(
+                "no distance found" if findings.approaches else "joined parts in one depth" if findings.same_depth
+                else "no pair to watch"
+            )
             self._role(self.closest, self.tokens.muted)
             return
         distance = shown(closest.distance, "length", document.units, 2)
@@ -165,7 +168,8 @@ class VerdictLine(QFrame):
         self._next_text = advice[0].text if advice else "Nothing left to mend"
         self.next.setIcon(icon("next", self.tokens.warn) if advice else icon("next", self.tokens.muted))
         self._role(self.next, self.tokens.warn if advice else self.tokens.muted, bold=bool(advice))
-        self.next.setToolTip(self._next_text)
+        mends = bool(advice and advice[0].mend)
+        self.next.setToolTip(self._next_text + (". Click to do so" if mends else ""))
         self.more.setText(f"{len(advice) - 1} more")
         self.more.setVisible(len(advice) > 1)
         self._elide()
@@ -200,6 +204,8 @@ class VerdictLine(QFrame):
         if advice.place == "judge":
             self.session.judge_again()
             return
+        if advice.mend:
+            self.session.apply(list(advice.mend), advice.text.partition(": ")[2].capitalize())
         words = advice.place.split(".")
         self.session.select(".".join(words[:2]) if len(words) > 1 else "")
         if advice.t is not None:

@@ -60,7 +60,7 @@ class JoinTool(Tool):
                 keys += f", figures set it aside{f' ({self.aside})' if self.aside else ''}"
             return f"Join: {title}, {how}.  {keys}, Enter keeps it, Escape takes it back"
         if self.first is not None:
-            return f"Join: {self.first.feature.told(self.first.part)} with … click a feature of the other part"
+            return f"Join: {self.first.feature.description(self.first.part)} with … click a feature of the other part"
         return "Join: click a feature of one part: a hole, an end, a corner, a side, a slot"
 
     @property

@@ -2,7 +2,7 @@
 
 import math
 
-from ..document.model import Document
+from .model import Document
 
 DIGITS = 9
 """Decimal places that are kept of what a hand has placed."""
