@@ -1,6 +1,7 @@
 """How quantities, subjects and wishes are said, in the document's units."""
 
 import math
+from collections.abc import Iterable
 
 from .document.model import Measure
 from .document.units import Quantity, describe
@@ -34,6 +35,15 @@ def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
     if unit.startswith("deg"):
         return f"{number}°" if unit == "deg" else f"{number} °{unit.removeprefix('deg')}"
     return f"{number} {unit}" if unit else number
+
+
+def digits_apart(value: float, others: Iterable[float | None], dimension: str, units: Units, digits: int = 4) -> int:
+    """As many decimals as set a value apart from others that it is not, at least so many."""
+    for more in range(digits, 13):
+        text = shown(value, dimension, units, more)
+        if all(other is None or other == value or shown(other, dimension, units, more) != text for other in others):
+            return more
+    return digits
 
 
 def format_short(value: float, dimension: str, units: Units) -> str:

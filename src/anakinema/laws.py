@@ -18,7 +18,7 @@ import numpy as np
 from .arrays import Array
 
 DEGREE = 7
-FITTED = 1e-11
+FITTED, JUMP = 1e-11, 1e-9
 """Share of the whole range by which a fitted piece may miss what it stands for."""
 SOONEST = 1e-9
 """What is shorter (s, or rad of a cam) is no motion: its rates would be beyond all numbers."""
@@ -196,7 +196,8 @@ def through(x: Sequence[float], values: Sequence[float], smooth: bool) -> list[L
 def fitted(
     function: Callable[[float], float], start: float, stop: float, knots: Iterable[float] = ()
 ) -> list[LawPiece]:
-    """Pieces that miss a function by less than `FITTED` of its size, cut at the `knots` where it may have a kink.
+    """Pieces that miss a function by less than `FITTED` of its size, cut at the `knots` where it may have a kink, and
+    where one is found.
 
     Interpolation at the roots of Chebyshev's T₈, looked at between them, halved until it holds. What is fitted is how
     the function differs from its value at the start of the piece, so that rounding is that of the difference: rates and
@@ -212,6 +213,7 @@ def fitted(
     between = (1 - np.cos(np.arange(1, count) * np.pi / count)) / 2
     scale = max((abs(function(at)) for at in np.linspace(start, stop, 33).tolist()), default=1.0) or 1.0
     found: list[LawPiece] = []
+    parted: set[tuple[float, float]] = set()
     open_ = list(reversed(list(pairwise(cuts))))
     while open_:
         a, b = open_.pop()
@@ -226,12 +228,30 @@ def fitted(
         if off <= (100 if smallest else 1) * FITTED * scale:
             found.append(polynomial(0.0, 1.0, *terms.tolist()).scaled(size, start=a))
         elif smallest:
-            raise ValueError(f"jumps near {(a + b) / 2:g}")
+            kink = _kink(function, a, b)
+            if abs(function(kink[1]) - function(kink[0])) > JUMP * scale or (a, b) in parted:
+                raise ValueError(f"jumps near {(a + b) / 2:g}")
+            middle = (kink[0] + kink[1]) / 2
+            parted |= {(a, middle), (middle, b)}
+            open_ += [(middle, b), (a, middle)]
         else:
             if len(found) + len(open_) > MOST_PIECES:
                 raise ValueError("can't be followed: it changes too fast")
             open_ += [((a + b) / 2, b), (a, (a + b) / 2)]
     return found
+
+
+def _kink(function: Callable[[float], float], low: float, high: float) -> tuple[float, float]:
+    """The narrowest interval within which a function bends most."""
+    for _ in range(60):
+        at = [low + (high - low) * k / 4 for k in range(5)]
+        values = [function(t) for t in at]
+        bends = [abs(values[k] - 2 * values[k + 1] + values[k + 2]) for k in range(3)]
+        k = max(range(3), key=bends.__getitem__)
+        if not low < at[k + 1] < high or max(bends) <= 8e-16 * max(map(abs, values)):
+            break
+        low, high = at[k], at[k + 2]
+    return low, high
 
 
 def _chebyshev_powers(count: int) -> Array:

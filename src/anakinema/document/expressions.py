@@ -6,11 +6,12 @@ Grammar (loosest first)::
     product = factor { ("*" | "/") factor | unit }
     factor  = ("+" | "-") factor | power
     power   = atom [ "^" factor ]
-    atom    = number [unit] | name | function "(" sum { "," sum } ")" | "(" sum ")" | unit
+    atom    = number [number "/" number] [unit] | name | function "(" sum { "," sum } ")" | "(" sum ")" | unit
 
-A unit written after a number belongs to that number, so ``10 mm / 2 mm`` is 5; but a fraction of two plain numbers
-comes first, as on a drawing: ``1/2 in`` is half an inch. A plain number added to a length or an angle, or given to
-`sin`, counts in the document's units.
+A unit written after a number belongs to that number, so ``10 mm / 2 mm`` is 5; but what is a plain number is divided
+first, as on a drawing: ``1/2 in`` is half an inch, ``pi/2 rad`` a quarter turn, and ``1 1/2 in`` is one and a half
+inches. A plain number added to a length or an angle, or given to `sin`, counts in the document's units. The signs of
+typesetters, ``− × ÷``, are read as well.
 """
 
 import math
@@ -28,9 +29,13 @@ MAX_DEPTH = 50
 MAX_MAGNITUDE = 1e12
 MAX_LENGTH_VALUE = 1e8
 """Greatest length (document units): a hundred kilometres in mm."""
-FUNCTIONS = ("sqrt", "sin", "cos", "tan", "asin", "acos", "atan2", "min", "max", "abs")
+FUNCTIONS = ("sqrt", "sin", "cos", "tan", "asin", "acos", "atan", "atan2", "min", "max", "abs")
+TRIGONOMETRIC = ("sin", "cos", "tan")
 RESERVED = frozenset((*UNIT_NAMES, *FUNCTIONS, "pi"))
 
+TYPESET = str.maketrans({"−": "-", "×": "*", "·": "*", "÷": "/"})
+MIXED = re.compile(rf"(?<![\w.)^*/])\s*(\d+)\s*-\s*(\d+)\s*/\s*(\d+)\s*({'|'.join(UNIT_NAMES)})\b")
+"""A whole number less a fraction with a unit: an inch and a half as some write it, or a subtraction?"""
 TOKEN = re.compile(r"\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([^\W\d]\w*)|([-+*/^(),]))")
 
 
@@ -44,7 +49,13 @@ def tokens(text: str) -> tuple[str, ...]:
     if len(text) > MAX_LENGTH:
         raise ExpressionError(f"expression of {len(text)} characters; the longest allowed is {MAX_LENGTH}")
     found, position = [], 0
-    text = text.rstrip()
+    text = text.translate(TYPESET).rstrip()
+    if mixed := MIXED.search(text):
+        whole, over, under, unit = mixed.groups()
+        raise ExpressionError(
+            f"'{mixed.group().strip()}' is a subtraction; write '{whole} {over}/{under} {unit}' for the sum, or "
+            f"'{whole} {unit} - {over}/{under} {unit}' for the difference"
+        )
     while position < len(text):
         match = TOKEN.match(text, position)
         if not match:
@@ -188,44 +199,41 @@ class _Parser:
         raise ExpressionError(f"can't {verb} {_a(words[0])} and {_a(words[1])}")
 
     def product(self, depth: int) -> Quantity:
-        value, plain = self.factor(depth)
+        value = self.factor(depth)
         while True:
             if self.word == "*":
                 self.take()
-                right, right_plain = self.factor(depth)
-                value, plain = value * right, plain and right_plain
+                value = value * self.factor(depth)
             elif self.word == "/":
                 self.take()
-                unit_follows = plain and self._number_with_unit()
-                right, right_plain = (self.number(), True) if unit_follows else self.factor(depth)
+                plain = not value.powers and self._number_with_unit()
+                right = self.number() if plain else self.factor(depth)
                 if right.magnitude == 0:
                     raise ExpressionError("division by zero")
-                value, plain = value / right, plain and right_plain
+                value = value / right
             elif self.word in UNIT_NAMES:
-                value, plain = value * self.unit_power(), False
+                value = value * self.unit_power()
             else:
                 return value
 
     def _number_with_unit(self) -> bool:
         return self.word[:1].isdigit() and self.words[self.at + 1] in UNIT_NAMES
 
-    def factor(self, depth: int) -> tuple[Quantity, bool]:
-        """A signed power, and whether it is a plain number as written."""
+    def factor(self, depth: int) -> Quantity:
+        """A signed power."""
         if depth > MAX_DEPTH:
             raise ExpressionError(f"expression nested deeper than {MAX_DEPTH}")
         if self.word in ("+", "-"):
             sign = 1 if self.take() == "+" else -1
-            value, plain = self.factor(depth + 1)
-            return value.times(sign), plain
+            return self.factor(depth + 1).times(sign)
         return self.power(depth)
 
-    def power(self, depth: int) -> tuple[Quantity, bool]:
-        value, plain = self.atom(depth)
+    def power(self, depth: int) -> Quantity:
+        value = self.atom(depth)
         if self.word != "^":
-            return value, plain
+            return value
         self.take()
-        exponent, _ = self.factor(depth + 1)
-        return self.raised(value, exponent), False
+        return self.raised(value, self.factor(depth + 1))
 
     def raised(self, value: Quantity, exponent: Quantity) -> Quantity:
         if exponent.powers:
@@ -249,45 +257,60 @@ class _Parser:
         unit = unit_of(self.take())
         if self.word == "^":
             self.take()
-            exponent, _ = self.factor(MAX_DEPTH)
-            unit = self.raised(unit, exponent)
+            unit = self.raised(unit, self.factor(MAX_DEPTH))
         return unit
 
-    def atom(self, depth: int) -> tuple[Quantity, bool]:
+    def mixed(self) -> Quantity:
+        """A number; a whole one may have a fraction behind it."""
+        whole = self.word.isdigit()
+        value = self.number()
+        if whole and self.word.isdigit() and self.words[self.at + 1] == "/" and self.words[self.at + 2].isdigit():
+            over = self.number()
+            self.take()
+            under = self.number()
+            if under.magnitude == 0:
+                raise ExpressionError("division by zero")
+            value = value + over / under
+        return value
+
+    def atom(self, depth: int) -> Quantity:
         word = self.word
         if not word:
             raise ExpressionError("the expression is empty or ends too early")
         if word[0].isdigit() or word[0] == ".":
-            value = self.number()
-            if self.word in UNIT_NAMES:
-                return value * self.unit_power(), False
-            return value, True
+            value = self.mixed()
+            return value * self.unit_power() if self.word in UNIT_NAMES else value
         if word == "(":
             self.take()
             value = self.sum(depth + 1)
             self.expect(")")
-            return value, False
+            return value
         if word in UNIT_NAMES:
-            return self.unit_power(), False
+            return self.unit_power()
         if not word.isidentifier():
             raise ExpressionError(f"unexpected '{word}'")
         self.take()
         if word == "pi":
-            return plain_number(math.pi), False
+            return plain_number(math.pi)
         if self.word == "(":
-            return self.call(word, depth), False
+            return self.call(word, depth)
         if word in FUNCTIONS:
             raise ExpressionError(f"'{word}' wants its arguments in brackets")
         if word not in self.parameters:
             known = [*self.parameters, *UNIT_NAMES]
             raise ExpressionError(f"unknown parameter '{word}'{suggestion(word, known)}")
-        return self.parameters[word], False
+        return self.parameters[word]
 
     def call(self, function: str, depth: int) -> Quantity:
         if function not in FUNCTIONS:
             raise ExpressionError(f"unknown function '{function}'{suggestion(function, FUNCTIONS)}")
         self.expect("(")
+        begin = self.at
         arguments = [self.sum(depth + 1)]
+        if function in TRIGONOMETRIC and not arguments[0].powers and self.units.angle == "deg":
+            said = self.words[begin : self.at]
+            if "pi" in said and "/ pi" not in " ".join(said):
+                raise ExpressionError(f"'{function}({' '.join(said)})' counts degrees here; write '… rad' for radians")
         while self.word == ",":
             self.take()
             arguments.append(self.sum(depth + 1))
@@ -319,6 +342,8 @@ class _Parser:
         if function in trig:
             return plain_number(trig[function](coerce(value, "angle", self.units)))
         ratio = coerce(value, "number", self.units)
+        if function == "atan":
+            return unit_of("rad").times(math.atan(ratio))
         if not -1 <= ratio <= 1:
             raise ExpressionError(f"'{function}' of {ratio:g}: the value must lie between -1 and 1")
         return unit_of("rad").times(math.asin(ratio) if function == "asin" else math.acos(ratio))

@@ -8,7 +8,7 @@ from ..disjoint_set import DisjointSet
 from ..document.changes import Change, Set, lookup
 from ..document.model import Document
 from ..document.written import tidy
-from ..formatting import describe_measure, shown
+from ..formatting import describe_measure, digits_apart, shown
 from ..kinematics.motion import Motion
 from .checks import Outcome, Verdict
 
@@ -103,9 +103,11 @@ def _failing(verdict: Verdict, document: Document) -> str:
     low = check.at_least is not None and verdict.value < check.at_least
     bound = check.at_least if low else check.at_most
     assert bound is not None
-    value, wanted = shown(verdict.value, verdict.dimension, units, 3), shown(bound, verdict.dimension, units, 3)
+    digits = digits_apart(verdict.value, (bound,), verdict.dimension, units, 3)
+    value, wanted = (shown(each, verdict.dimension, units, digits) for each in (verdict.value, bound))
     measure = check.measure.replace("_", " ").capitalize()
-    return f"{measure} of {subject} is {value}, wanted {'≥' if low else '≤'} {wanted}"
+    why = f" ({verdict.reason.partition(': ')[2] or verdict.reason})" if verdict.reason else ""
+    return f"{measure} of {subject} is {value}{why}, wanted {'≥' if low else '≤'} {wanted}"
 
 
 def _unjudged(verdict: Verdict) -> str:

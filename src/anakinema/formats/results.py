@@ -11,7 +11,7 @@ import numpy as np
 
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
-from ..formatting import describe_measure, in_document_units, shown
+from ..formatting import describe_measure, digits_apart, in_document_units, shown
 from ..kinds import Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
@@ -19,8 +19,9 @@ from ..kinematics.traces import trace
 
 
 def motion_csv(motion: Motion) -> str:
-    """One row for each step reached: step, time, joint coordinates, then place, velocity, acceleration of traces."""
-    state, units = motion.state, motion.document.units
+    """One row for each step reached, and one at a stop between them: step (a fraction at a stop), time, joint
+    coordinates, then place, velocity, acceleration of traces."""
+    state, units = motion.with_its_stop, motion.document.units
     per_unit = np.where(motion.system.coordinates.is_length, 1.0, 180 / math.pi if units.angle == "deg" else 1.0)
     columns = [state.t[:, None], state.coordinates * per_unit]
     header = ["step", "time", *motion.system.coordinates.ids]
@@ -31,7 +32,7 @@ def motion_csv(motion: Motion) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)
-    for step, row in enumerate(np.concatenate(columns, axis=1).tolist()):
+    for step, row in zip(motion.numbers_of(state.t), np.concatenate(columns, axis=1).tolist(), strict=True):
         writer.writerow([step, *row])  # floats are written so that they round-trip
     return out.getvalue()
 
@@ -68,6 +69,7 @@ def results(findings: Findings) -> dict[str, Any]:
         if motion.stop is None
         else {
             "driver": driver_value(motion, motion.stop.driver),
+            "drivers": motion.drivers_at(motion.stop.t),
             "reason": motion.stop.reason,
             "text": motion.stop.text,
         },
@@ -139,8 +141,17 @@ def _number(key: str, value: float | None) -> dict[str, Any]:
 
 def wanted_text(verdict: Verdict, units: Units) -> str:
     """What a check wants: ``≥ 28 mm``, ``≤ 40°``, or both."""
-    bounds = (("≥", verdict.check.at_least), ("≤", verdict.check.at_most))
-    return ", ".join(f"{sign} {shown(bound, verdict.dimension, units)}" for sign, bound in bounds if bound is not None)
+    bounds, digits = (("≥", verdict.check.at_least), ("≤", verdict.check.at_most)), told_digits(verdict, units)
+    return ", ".join(
+        f"{sign} {shown(bound, verdict.dimension, units, digits)}" for sign, bound in bounds if bound is not None
+    )
+
+
+def told_digits(verdict: Verdict, units: Units) -> int:
+    """With how many decimals a value and what is wanted of it are told: so many that they differ where they do."""
+    if verdict.value is None:
+        return 4
+    return digits_apart(verdict.value, (verdict.check.at_least, verdict.check.at_most), verdict.dimension, units)
 
 
 def modes_table(motion: Motion, found: Modes) -> str:
@@ -150,7 +161,8 @@ def modes_table(motion: Motion, found: Modes) -> str:
     some_outside = any(mode.outside for mode in found.ways)
     rows = [("way", *coordinates.ids, *(("limits",) if some_outside else ()))]
     for number, mode in enumerate(found.ways, 1):
-        values = motion.posed(mode.q, near).tolist()
+        values = [value if coordinates.is_length[i] else math.pi - (math.pi - value) % math.tau
+                  for i, value in enumerate(motion.posed(mode.q, near).tolist())]  # fmt: skip
         message = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
         kept = f"outside those of {', '.join(mode.outside)}" if mode.outside else "kept"
         rows.append((str(number), *message, *((kept,) if some_outside else ())))
@@ -175,8 +187,9 @@ def check_table(findings: Findings) -> str:
     rows = [("check", "measure", "of", "value", "wanted", "margin", "worst at", "verdict")]
     for name, verdict in findings.verdicts.items():
         check = verdict.check
-        value = "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
-        margin = "–" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units)
+        digits = told_digits(verdict, units)
+        value = "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units, digits)
+        margin = "–" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units, digits)
         at = "–"
         if verdict.value is not None and verdict.driver is not None:
             at = shown(verdict.driver, motion.driver_dimension, units)

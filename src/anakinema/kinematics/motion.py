@@ -344,6 +344,30 @@ class Motion:
         column = self.system.coordinates.index(self.drive.drivers[0].joint)
         return float((self.path.targets(np.array([t]))[0, 0] + self.turns[column]) * self.lengths[column])
 
+    def drivers_at(self, t: float) -> dict[str, float]:
+        """The coordinates of all drivers at a time, by their names, in document units."""
+        coordinates, targets = self.system.coordinates, self.path.targets(np.array([min(t, self.path.t1)]))[0]
+        found = {}
+        for number, driver in enumerate(self.drive.drivers):
+            column = coordinates.index(driver.joint)
+            value = float((targets[number] + self.turns[column]) * self.lengths[column])
+            found[driver.id] = value * coordinates.dimension(column).per_core(self.document.units)
+        return found
+
+    @property
+    def with_its_stop(self) -> State:
+        """The state at the steps, and at the end where the motion stops between two of them."""
+        state, end = self.state, self.path.t1
+        if self.stop is None or (state.t.size and end - state.t[-1] <= 1e-12 * self.planned):
+            return state
+        last = self.at(np.array([end]))
+        return State(*(np.concatenate((getattr(state, one.name), getattr(last, one.name))) for one in fields(State)))
+
+    def numbers_of(self, t: Array) -> list[float | int]:
+        """Which steps times (S,) are: fractions between two."""
+        found = t / (self.planned or 1.0) * self.steps
+        return [round(each) if abs(each - round(each)) < 1e-9 else each for each in found.tolist()]
+
     @property
     def spans(self) -> dict[str, list[tuple[float, float]]]:
         """When each driver moves: its spans of time (s), rests between them left out."""

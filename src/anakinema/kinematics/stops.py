@@ -7,6 +7,7 @@ from ..document.model import Document
 from ..formatting import shown
 from ..kinds import Dimension
 from .drive import Drive
+from .equations import DENSE_UP_TO
 from .motion import Lost, Motion, Stop
 from .path import Path
 from .system import System, limits
@@ -15,13 +16,20 @@ from .system import System, limits
 def dead_point(document: Document, system: System, drive: Drive, path: Path, turns: Array, when: str = "") -> Stop:
     """The stop at the end of a path that ended in a dead point."""
     assert path.dead is not None
-    joint = drive.commanded[0]
-    who = f"driver '{drive.drivers[0].id}'" if drive.drivers else f"joint '{joint}', on its way to its rest,"
-    column = system.coordinates.index(joint)
-    value = float(path.targets(np.array([path.dead.t]))[0, 0] + turns[column])
-    dimension = system.coordinates.dimension(column)
-    value *= system.scale if dimension == Dimension.LENGTH else 1.0
-    at = shown(value, dimension, document.units)
+    number = pushing(drive, path)
+    joint = drive.commanded[number]
+    who = f"joint '{joint}', on its way to its rest,"
+    if number < len(drive.drivers):
+        who = f"driver '{drive.drivers[number].id}'"
+    targets = path.targets(np.array([path.dead.t]))[0]
+
+    def told(k: int) -> tuple[float, Dimension]:
+        column = system.coordinates.index(drive.commanded[k])
+        dimension = system.coordinates.dimension(column)
+        size = system.scale if dimension == Dimension.LENGTH else 1.0
+        return float(targets[k] + turns[column]) * size, dimension
+
+    at, value = shown(*told(number), document.units), told(0)[0]
     if drive.minimum_norm is not None:
         text = f"{when}{who} stops at {at}: what it pulls can follow no further"
         return Stop(path.dead.t, value, "dead point", text, joint)
@@ -29,6 +37,29 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
     cause = f": {in_line[1]}" if in_line else ""
     text = f"{when}{who} stops at {at}, a dead point{cause}"
     return Stop(path.dead.t, value, "dead point", text, in_line[0] if in_line else joint)
+
+
+def pushing(drive: Drive, path: Path) -> int:
+    """Which of the commanded joints can't go on at the dead point of a path: of those that move the one whose row
+    weighs most in the balance of forces that holds there, times its rate."""
+    assert path.dead is not None
+    law = path.laws[-1]
+    rates = np.abs(law.rates(path.dead.t)[: len(drive.commanded)])
+    if not rates.any():  # it comes to rest just here
+        rates = np.abs(law.targets(np.array([law.t1]))[0] - law.targets(np.array([law.t0]))[0])[: len(drive.commanded)]
+    moving = np.flatnonzero(rates > 1e-9 * rates.max(initial=0.0))
+    if moving.size < 2 or drive.equations.columns > DENSE_UP_TO:
+        return int(moving[0]) if moving.size else 0
+    equations = drive.equations
+    _, jac = equations.linear(path.dead.q[None], np.zeros((1, equations.targets)))
+    balance = np.zeros(equations.rows)
+    if equations.rows >= equations.columns:
+        balance = np.linalg.svd(jac[0])[0][:, equations.columns - 1]
+    weight = np.zeros(len(rates))
+    for row, target in enumerate(equations.table.target.tolist()):
+        if 0 <= target < len(rates):
+            weight[target] = abs(balance[row]) * rates[target]
+    return int(np.argmax(weight)) if weight.any() else int(moving[0])
 
 
 def links_in_line(document: Document, system: System, q: Array) -> tuple[str, str] | None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..document.changes import Change, Set
 from ..document.model import Document
+from ..document.read_study import leaders
 from ..errors import located
 from ..formatting import in_document_units
 from ..joints import JOINT_TYPES
@@ -59,7 +60,7 @@ def _refuse(document: Document, name: str) -> None:
     if "/" in name:
         raise located(f"joints.{name}", "stands in a sub-assembly; open that and change it there")
     for driver in document.drivers.values():
-        led = any(driver.id in other.follows for other in document.drivers.values() if other.follows)
+        led = any(driver.id in leaders(other) for other in document.drivers.values())
         if driver.joint == name and (led or driver.follows):
             raise located(f"drivers.{driver.id}", "is part of an expression of drivers, which counts on how it is; "
                                                   "change that first")  # fmt: skip

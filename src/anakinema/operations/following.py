@@ -1,5 +1,6 @@
 """What of a thing can be followed along the motion, as a track of the strip or as a check."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -97,14 +98,31 @@ def moved_track(document: Document, name: str, by: int) -> Set:
     return Set(("tracks",), {each: document.tree["tracks"][each] for each in names})
 
 
+def rounded(value: float, down: bool) -> float:
+    """A bound as a hand would write it, to three decimals, or to as many more as set it apart from the value; on the
+    side on which the value keeps it.
+
+    >>> rounded(80.3147, True), rounded(80.3147, False), rounded(-0.00012345, True), rounded(28.0, True)
+    (80.314, 80.315, -0.0001235, 28.0)
+    """
+    if value == 0.0 or not math.isfinite(value):
+        return value
+    digits = max(3, 3 - math.floor(math.log10(abs(value))))
+    whole = value * 10**digits
+    near = round(whole)
+    if abs(whole - near) > 1e-6:  # but for rounding it is there
+        near = math.floor(whole) if down else math.ceil(whole)
+    return float(near / 10**digits)
+
+
 def add_check(document: Document, entry: Mapping[str, Any], value: float | None, measure: Measure | None) -> Made:
     """A check of a measure, its bound what is found now (core units), to be changed on its card."""
     kind = entry["measure"]
     bound = 0.0
-    if value is not None and measure is not None:
-        bound = round(in_document_units(value, dimension_of(measure, document), document.units), 3)
-    name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
     first = MEASURE_TYPES[kind].first_bound
+    if value is not None and measure is not None:
+        bound = rounded(in_document_units(value, dimension_of(measure, document), document.units), first == "at_least")
+    name = free_name(document.checks, _stem(entry) if kind != "measured" else f"{entry['of']}-kept")
     bounds = {"at_least": -bound, "at_most": bound} if first == "both" else {first: bound}
     return Made((Set(("checks", name), {**entry, **bounds}),), ("checks", name))
 

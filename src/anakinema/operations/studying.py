@@ -74,6 +74,25 @@ def check_measure(document: Document, name: str, at_least: float) -> Made:
     return Made((Set(("checks", check), entry),), ("checks", check))
 
 
+PAIRED = {"at_least": "at_most", "at_most": "at_least", "min": "max", "max": "min"}
+"""Bounds that come in pairs."""
+
+
+def bounds_around(place: tuple[str, ...], text: str) -> list[Change] | None:
+    """Both bounds of a pair from one text such as ``80 ± 0.5``, typed for the one at a place; None where it is not
+    so.
+
+    >>> [change.value for change in bounds_around(("checks", "stroke", "at_least"), "80 ± 0.5 mm")]
+    ['80 - (0.5 mm)', '80 + (0.5 mm)']
+    """
+    middle, sign, off = (each.strip() for each in text.partition("±"))
+    if not sign or not off or place[-1] not in PAIRED:
+        return None
+    low = "at_least" if place[-1].startswith("at_") else "min"
+    middle = middle or "0"
+    return [Set((*place[:-1], low), f"{middle} - ({off})"), Set((*place[:-1], PAIRED[low]), f"{middle} + ({off})")]
+
+
 def keep_position(document: Document, where: Mapping[str, Mapping[str, float]]) -> Made:
     """A named position: where the mechanism stands now. Raises `DocumentError` where nothing fixes that."""
     if not any(where.values()):

@@ -14,6 +14,7 @@ from anakinema.document.changes import lookup
 from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import format_quantity, shown
 from anakinema.operations import make_parameter, named_value
+from anakinema.operations.studying import bounds_around
 
 from ..session import Place, Session
 
@@ -117,6 +118,8 @@ class ExpressionField(QLineEdit):
         edit = f"Change {self.name}"
         if not text and self.optional:
             return self.session.remove(self.place, edit)
+        if (both := bounds_around(tuple(map(str, self.place)), text)) is not None:
+            return self.session.apply(both, edit)
         named, document = named_value(text), self.session.document
         if named is not None and not self.plain and document is not None and self.place[0] != "parameters":
             try:

@@ -9,7 +9,7 @@ from anakinema.document.changes import lookup
 from anakinema.document.model import Document
 from anakinema.errors import Fault
 from anakinema.findings.measuring import dimension_of
-from anakinema.formats.results import wanted_text
+from anakinema.formats.results import told_digits, wanted_text
 from anakinema.formatting import describe_measure, shown
 from anakinema.joints import JOINT_TYPES
 from anakinema.kinds import FieldForm
@@ -278,11 +278,15 @@ def check_text(properties: "Properties", name: str, what: str) -> str:
     units = document.units
     match what:
         case "value":
-            return "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units)
+            if verdict.value is None:
+                return "–"
+            return shown(verdict.value, verdict.dimension, units, told_digits(verdict, units))
         case "wanted":
             return wanted_text(verdict, units)
         case "margin":
-            margin = "" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units) + "  "
+            margin = "" if verdict.margin is None else shown(
+                verdict.margin, verdict.dimension, units, told_digits(verdict, units)
+            ) + "  "
             return margin + OUTCOMES[verdict.outcome.name]
         case "why":
             return verdict.reason
