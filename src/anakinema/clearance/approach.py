@@ -26,8 +26,9 @@ PROVEN = 1e-6
 """How much less than the least that was found may be left for it to count as proven (document lengths)."""
 ACCURACY = 2.5e-7
 """How much less than the least that was found may be left unfound (document lengths); of small things, `FINE`."""
-FINE = 1e-8
-"""The same, relative to the reach of the parts."""
+FINE, COMMON = 1e-8, 100.0
+"""The same, relative to the reach of the parts; and the reach from which on all of these grow with it, so that metres
+are proven as millimetres are."""
 TOLERANCE = 1e-7
 """Overlaps below this are touching (document lengths); of small things, `FINE` of their reach."""
 LOOKS = 3_000_000
@@ -127,12 +128,14 @@ class Watch:
         parts = motion.document.parts
         names = list(dict.fromkeys(name for pair in pairs for name in pair))
         reach = max(shape_of(parts[name].slabs, TOLERANCE).reach for name in names)
-        self.tolerance = min(TOLERANCE, FINE * reach)
-        self.accuracy = min(ACCURACY, FINE * reach)
+        grown = max(1.0, reach / COMMON)
+        self.tolerance = min(TOLERANCE * grown, FINE * reach)
+        self.accuracy = min(ACCURACY * grown, FINE * reach)
+        self.proven = PROVEN * grown
         self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
         self.track = track(motion, reach, self.tolerance / 8)
-        self.most = ALL_LOOKS if self.track.error.max() < PROVEN - self.accuracy else BLURRED
+        self.most = ALL_LOOKS if self.track.error.max() < self.proven - self.accuracy else BLURRED
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
         one_place = np.array([[0.0, 1.0, 0.0]])
         self.still = MotionTrack(one_place, self.track.terms[:1], self.track.error[:1])
@@ -243,7 +246,7 @@ class Watch:
             return self._deepest(k, float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1]))
         t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
         certain = min(best[0] - self.accuracy, best[5])
-        reason = "" if certain >= best[0] - PROVEN else self._undecided(certain)
+        reason = "" if certain >= best[0] - self.proven else self._undecided(certain)
         return self._found(k, t, certain, reason)
 
     def _allowed(self) -> int:
@@ -303,7 +306,7 @@ class Watch:
         reason = ""
         if not best[5]:
             reason = "outlines of so many edges overlap that a shorter way apart may have been missed"
-        elif best[3] > best[0] + PROVEN:
+        elif best[3] > best[0] + self.proven:
             reason = "the overlap may be deeper between the moments looked at: its depth jumps there"
             if best[4] > most:
                 reason = "the overlap may be deeper between the moments looked at: it took too many looks"

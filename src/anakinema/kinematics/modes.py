@@ -3,9 +3,10 @@
 The mechanism is taken apart into blocks that can be solved one after the other, as it is for following. With all angles
 given, a block's rows are linear in the places of its bodies. What then remains are conditions on its free angles alone,
 trigonometric polynomials: of one angle, or of two where for each value of the first they are linear in cosine and
-sine of the second (all dyads of pins and slides). Their coefficients are found by sampling and Fourier transform, and
-all their roots at once as those of a polynomial on the unit circle (companion matrix), so that no way is missed. A
-block of another kind is closed from many turned placements, and it is told that there may be more ways.
+sine of the second (all dyads of pins and slides), or of the angle of a triad's middle link. Their coefficients are found
+by sampling and Fourier transform, and all their roots at once as those of a polynomial on the unit circle (companion
+matrix), so that no way is missed. A block of another kind is closed from many turned placements, and it is told that
+there may be more ways.
 """
 
 import math
@@ -25,6 +26,7 @@ from .mobility import independence
 from .motion import Motion
 from .rows import RowSpec, Term
 from .system import limits
+from .triads import triad
 
 STARTS = 60
 """Turned placements of a block whose ways can't be counted."""
@@ -137,7 +139,7 @@ class _Block:
     def ways(self, q: Array, here: Array, doubts: dict[str, None], work: CancellationToken) -> list[Array]:
         """All ways to place the block's bodies, those before it standing as in q (P, 3)."""
         try:
-            guesses = _Angles(self.split, self.members, q, here).solved()
+            guesses = self._guesses(q, here)
         except _NoAlgebra:
             names = len(self.members)
             doubts[f"{names} parts close together in a way that can't be counted, so there may be more"] = None
@@ -149,6 +151,14 @@ class _Block:
             if not made.open:
                 found.append(made.q)
         return found
+
+    def _guesses(self, q: Array, here: Array) -> list[Array]:
+        """All ways, nearly closed, by algebra."""
+        made = triad(self.specs, self.members, q)
+        if made is None:
+            return _Angles(self.split, self.members, q, here).solved()
+        found = [made.placed(q, here, angle) for angle in _roots(made.condition)]
+        return [each for each in found if each is not None]
 
     def _turned(self, q: Array, here: Array) -> list[Array]:
         random = np.random.default_rng(2024)  # fixed: the same file always gives the same ways

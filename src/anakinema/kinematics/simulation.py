@@ -7,6 +7,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..cancellation import CancellationToken
+from ..disjoint_set import DisjointSet
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble, open_rows
@@ -123,7 +124,7 @@ def _run(
         path = way_there = follow(drive, approach(drive, np.where(to_go, placed, goal), goal), q, work)
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
-            free = _mobility(system, drive, path, work)
+            free = _mobility(document, system, drive, path, work)
             return Motion(document, system, drive, path.cut(0.0), turns, 0, 0.0, early, free)
         q = path.at(np.array([1.0]))[0][0]
         again = turns_counted(document, system, system.coordinates.values(q[None])[0])
@@ -133,7 +134,7 @@ def _run(
     planned = runs[-1].t1
     path = follow(drive, runs, q, work, way_there)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
-    motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(system, drive, path, work))
+    motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(document, system, drive, path, work))
     work.check()
     return stopped(motion)
 
@@ -152,10 +153,14 @@ def stopped(motion: Motion) -> Motion:
     return replace(motion, lost=left) if left else motion
 
 
-def _mobility(system: System, drive: Drive, path: Path, work: CancellationToken) -> Mobility:
-    """The mobility along a path; a joint between fixed parts is redundant, for it can hold nothing."""
+def _mobility(document: Document, system: System, drive: Drive, path: Path, work: CancellationToken) -> Mobility:
+    """The mobility along a path; a joint between fixed parts is redundant, for it can hold nothing. The Grübler count
+    leaves out all joints within one rigid body, fixed or grouped, by the same rule."""
     constraints = system.constraints
-    count = constraints.columns - constraints.rows
+    ties = DisjointSet(document.rigid)
+    within = {joint.id for joint in document.active_joints.values()
+              if ties.head(joint.a.part) == ties.head(joint.b.part)}  # fmt: skip
+    count = constraints.columns - sum(owner not in within for owner in constraints.owners)
     if drive.chains is not None:
         found = Mobility(len(drive.chains), (), count)
     elif not drive.held and drive.equations.rows == drive.equations.columns:
@@ -164,7 +169,8 @@ def _mobility(system: System, drive: Drive, path: Path, work: CancellationToken)
     else:
         span = path.t1
         q = path.positions(np.array([0.0, 0.381966 * span, 0.7236 * span]))
-        found = mobility(constraints, np.concatenate((q, generic_position(constraints, q[0], None, work)[None])), work)
+        places = np.concatenate((q, generic_position(constraints, q[0], None, work)[None]))
+        found = replace(mobility(constraints, places, work), count=count)
     if not system.idle.rows:
         return found
     idle = dict.fromkeys((*system.idle.owners, *found.redundant))
