@@ -262,6 +262,7 @@ def test_pairs_that_can_not_be_settled_take_few_looks_together(monkeypatch):
     tree = json.loads(project.dumps(project.example("folder-drive")[0]))
     tree["parameters"]["pinion"]["value"] = 1818
     monkeypatch.setattr(approach, "VAIN", 60_000)
+    monkeypatch.setattr(approach, "COMMON", math.inf)  # nothing is taken less closely for its size
     watched = []
     settled = approach.Watch.judged
     monkeypatch.setattr(approach.Watch, "judged", lambda watch, k: watched.append(watch) or settled(watch, k))
@@ -270,6 +271,24 @@ def test_pairs_that_can_not_be_settled_take_few_looks_together(monkeypatch):
     assert watched[0].vain < 60_000 + 7 * (approach.LEAST + approach.AT_ONCE)
     assert all("looks allowed" in each.reason or "not looked at closely" in each.reason for each in found)
     assert all(each.distance is None or each.low < each.distance for each in found)
+
+
+@pytest.mark.parametrize(("size", "turns"), [(1e-3, 1), (100, 1), (1000, 1), (1e4, 1), (1, 50), (100, 50), (30, 200)])
+def test_proof_knows_no_scale(size, turns):
+    """Links of ten metres and fifty turns are proven as a crank of millimetres is."""
+    wanted = approach_of(crank_rocker(), "crank", "rocker").distance
+    tree = crank_rocker()
+    for part in tree["parts"].values():
+        x, y, angle = part.get("pose", [0, 0, 0])
+        part["pose"] = [size * x, size * y, angle]
+        part["points"] = {name: [size * u for u in point] for name, point in part["points"].items()}
+        for shape in part.get("shapes", []):
+            for key in {"width", "center", "size"} & shape.keys():
+                value = shape[key]
+                shape[key] = size * value if isinstance(value, (int, float)) else [size * u for u in value]
+    tree["drivers"]["turn"] = turn(tree["drivers"]["turn"]["from"], 360 * turns, 36)["turn"]
+    found = next(each for each in closest_approaches(simulate(read_document(tree))) if "rocker" in each.parts)
+    assert found.proven and found.distance == pytest.approx(size * wanted, rel=1e-8, abs=1e-8)
 
 
 def test_rounding_is_not_halved_away():

@@ -128,10 +128,10 @@ class Watch:
         parts = motion.document.parts
         names = list(dict.fromkeys(name for pair in pairs for name in pair))
         reach = max(shape_of(parts[name].slabs, TOLERANCE).reach for name in names)
-        grown = max(1.0, reach / COMMON)
-        self.tolerance = min(TOLERANCE * grown, FINE * reach)
-        self.accuracy = min(ACCURACY * grown, FINE * reach)
-        self.proven = PROVEN * grown
+        self.grown = max(1.0, reach / COMMON)
+        self.tolerance = min(TOLERANCE, FINE * reach)
+        self.finest = self.accuracy = min(ACCURACY, FINE * reach)
+        self.proven, self.limit = PROVEN, LOOKS
         self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
         self.track = track(motion, reach, self.tolerance / 8)
@@ -206,7 +206,23 @@ class Watch:
         return Approach(self.pairs[k], None, 0.0, self.driven[0.0], (0j, 0j), False, (none, none), reason, low)
 
     def judged(self, k: int) -> Approach:
-        """The closest approach of a pair."""
+        """The closest approach of a pair: of large things first to an accuracy that grows with them, then as closely as
+        of small ones where that takes little more."""
+        if self.grown == 1.0:
+            return self._searched(k)
+        before, vain = self.evaluations, self.vain
+        self.accuracy, self.proven = self.finest * self.grown, PROVEN * self.grown
+        coarse = self._searched(k)
+        if coarse.proven:
+            self.accuracy, self.proven, self.limit = self.finest, PROVEN, max(LEAST, 4 * (self.evaluations - before))
+            fine = self._searched(k)
+            coarse = fine if fine.proven else coarse
+            self.vain = vain
+        self.accuracy, self.proven, self.limit = self.finest, PROVEN, LOOKS
+        return coarse
+
+    def _searched(self, k: int) -> Approach:
+        """The closest approach of a pair to the present accuracy."""
         one, two, a, b, way = self._ends(k)
         low = self.low(k)
         start = relative_places(self.first[a : a + 1], self.first[b : b + 1])
@@ -251,7 +267,7 @@ class Watch:
 
     def _allowed(self) -> int:
         """How many looks a pair may take."""
-        return min(LOOKS, max(VAIN - self.vain, LEAST))
+        return min(self.limit, max(VAIN - self.vain, LEAST))
 
     def _laid_out(self, values: Array, way: MotionTrack, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""

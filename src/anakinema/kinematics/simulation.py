@@ -134,7 +134,8 @@ def _run(
     planned = runs[-1].t1
     path = follow(drive, runs, q, work, way_there)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
-    motion = Motion(document, system, drive, path, turns, steps, planned, stop, _mobility(document, system, drive, path, work))
+    free = _mobility(document, system, drive, path, work)
+    motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)
     work.check()
     return stopped(motion)
 
@@ -155,7 +156,7 @@ def stopped(motion: Motion) -> Motion:
 
 def _mobility(document: Document, system: System, drive: Drive, path: Path, work: CancellationToken) -> Mobility:
     """The mobility along a path; a joint between fixed parts is redundant, for it can hold nothing. The Grübler count
-    leaves out all joints within one rigid body, fixed or grouped, by the same rule."""
+    leaves out all joints within one rigid body, fixed or grouped alike."""
     constraints = system.constraints
     ties = DisjointSet(document.rigid)
     within = {joint.id for joint in document.active_joints.values()
