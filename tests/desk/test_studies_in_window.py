@@ -123,12 +123,23 @@ def test_tolerances_are_given_and_built(qtbot, window):
     window.registry.actions["study-tolerances"].trigger()
     page = window.studies.pages["tolerances"]
     assert not page.run.isEnabled()
+    page.count.setValue(40)
     page.by.setFocus()
     QTest.keyClicks(page.by, "0.2 mm")
-    QTest.keyClick(page.by, ENTER)
+    QTest.keyClick(page.by, ENTER)  # it is written down first, then built with
     studied(qtbot, window)
     assert session.document.tree["parameters"]["throw"]["tolerance"] == "0.2 mm"
-    page.count.setValue(40)
+    assert page.found.document.parameters["throw"].tolerance.by == pytest.approx(0.2) and page.of is session.document
+    assert page.table.isEnabled() and page.old.isHidden()
+    session.edit(("parameters", "throw", "value"), "16 mm", "Change throw")
+    studied(qtbot, window)
+    qtbot.waitUntil(lambda: not page.table.isEnabled() and page.old.isVisible())  # it is of before the change
+    QTest.mouseClick(page.old, LEFT)
+    studied(qtbot, window)
+    assert page.table.isEnabled() and page.old.isHidden()
+    session.undo()
+    studied(qtbot, window)
+    qtbot.waitUntil(page.old.isVisible)
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)
     assert page.table.item(0, 0).text() == "stroke" and page.bars.counts

@@ -1,12 +1,12 @@
 """The distinct ways in which the same parts can be put together (circuits and branches) at one driver position.
 
 The mechanism is taken apart into blocks that can be solved one after the other, as for following. With all angles
-given, a block's rows are linear in the places of its bodies. What then remains are conditions on its free angles alone,
-trigonometric polynomials: of one angle, or of two where for each value of the first they are linear in cosine and
-sine of the second (all dyads of pins and slides), or of the angle of a triad's middle link. Their coefficients are found
-by sampling and Fourier transform, and all their roots at once as those of a polynomial on the unit circle (companion
-matrix), so that no way is missed. A block of another kind is closed from many turned placements, and it is told that
-there may be more ways.
+given, a block's rows are linear in the places of its bodies. What then remains are conditions on its free angles
+alone, trigonometric polynomials: of one angle, or of two where for each value of the first they are linear in cosine
+and sine of the second (all dyads of pins and slides), or of the angle of a triad's middle link. Their coefficients
+are found by sampling and Fourier transform, and all their roots at once as those of a polynomial on the unit circle
+(companion matrix), so that no way is missed. A block of another kind is closed from many turned placements, and it is
+told that there may be more ways.
 """
 
 import math

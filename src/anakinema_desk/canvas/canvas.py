@@ -5,7 +5,7 @@ import math
 import sys
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -27,6 +27,7 @@ from anakinema.kinematics.motion import Motion
 from anakinema.operations import Grab, nudge
 
 from ..session import Session
+from ..soon import soon
 from ..state.shown import Pose
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens
@@ -108,6 +109,11 @@ class Canvas(QWidget):
         session.document_changed.connect(self._document_changed)
         session.shown_changed.connect(self.refresh)
         session.time_changed.connect(self._time_changed)
+        self.mouse = QPointF(-1.0, -1.0)
+        """Where the mouse was last."""
+        later = soon(self, self.look_again, 60)
+        session.time_changed.connect(later)
+        session.shown_changed.connect(later)
         session.selection_changed.connect(self.update)
         session.display_state.changed.connect(self._looks_changed)
 
@@ -117,6 +123,23 @@ class Canvas(QWidget):
         """Takes another theme; view and switches stay."""
         self.tokens = self.hand.tokens = tokens
         self.update()
+
+    def look_again(self) -> None:
+        """Finds anew what lies under the mouse, for it may have moved on."""
+        if not self.hover or self.tool is not None or self.dragged is not None:
+            return
+        found = self.pick(self.mouse)
+        if found != self.hover:
+            self.hover = found
+            self.hovered.emit(found)
+            super().update()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        if self.hover:
+            self.hover = ""
+            self.hovered.emit("")
+            super().update()
 
     def _opened(self) -> None:
         self._fit_wanted = True
@@ -372,6 +395,7 @@ class Canvas(QWidget):
             self.hover = ""
             super().update()
             return
+        self.mouse = event.position()
         found = self.pick(event.position())
         if found != self.hover:
             self.hover = found

@@ -471,7 +471,7 @@ class Scene:
             grounded = self.canvas.part(joint.a.part).fixed or self.canvas.part(joint.b.part).fixed
             self._draw_joint(painter, joint, self.canvas.to_screen(self.canvas.spot(joint)), grounded)
         if self.canvas.dragged is None:
-            cursor = QPointF(self.canvas.mapFromGlobal(self.canvas.cursor().pos()))
+            cursor = self.canvas.mouse
             text = hover_name
             if hover_kind == "parts" and document is not None and hover_name in document.parts:
                 text = document.parts[hover_name].name

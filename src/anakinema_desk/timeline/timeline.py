@@ -250,6 +250,7 @@ class Timeline(QWidget):
         session.shown_changed.connect(soon(self, self.rebuild))
         session.trying.pinned_changed.connect(soon(self, self.rebuild))
         session.editor.opened.connect(lambda: self.zoom.show(0.0, 1.0))
+        self._again = soon(self, self.follow)
         session.time_changed.connect(self.follow)
         session.selection_changed.connect(self._selected)
 
@@ -298,6 +299,7 @@ class Timeline(QWidget):
             return self._spare.pop()
         track = TrackRow(self.session, self.tokens, self.zoom)
         track.menu_wanted.connect(self.menu_wanted)
+        track.stale.connect(self._again)
         self.rows.insertWidget(len(self.tracks), track)
         return track
 
@@ -343,7 +345,10 @@ class Timeline(QWidget):
         """Brings play heads and values to the moment shown."""
         motion = self.session.motion
         self.ruler.update()
-        if motion is None or not self.tracks:
+        now = self.session.shown
+        if motion is None or now is None or not now.fresh:  # curves of another version tell nothing of this one
+            for track in self.tracks:
+                track.untold()
             return
         coordinates = motion.system.coordinates
         values = self.session.coordinates()
@@ -351,6 +356,7 @@ class Timeline(QWidget):
             if track.visibleRegion().isEmpty():  # told when it is scrolled into sight
                 continue
             assert track.curve is not None
+            track.untold()
             kind, _, name = track.curve.place.partition(".")
             if kind == "tracks":
                 self._follow_track(track, name)
@@ -360,10 +366,8 @@ class Timeline(QWidget):
             elif track.curve.parts is None:
                 if name in coordinates:
                     track.follow(float(values[coordinates.index(name)]))
-            elif self.session.posed is None:
+            elif self.session.posed is None:  # clearances are told along the motion only
                 track.follow(track.curve.near(self.session.time))
-            else:
-                track.value.setText("–")  # clearances are told along the motion only
 
     def _follow_track(self, track: "TrackRow", name: str) -> None:
         """The value of a chosen track at the moment; by hand only that of a joint's coordinate or a measure is
@@ -380,8 +384,6 @@ class Timeline(QWidget):
             track.follow(float(self.session.coordinates()[motion.system.coordinates.index(measured.joint)]))
         elif measured.id in motion.document.measures:
             track.follow(self.session.measured(measured.id))
-        else:
-            track.value.setText("–")
 
 
 def _pinned(findings: "Findings") -> "dict[tuple[str, Dimension], Series]":

@@ -174,11 +174,15 @@ class TrackRow(QWidget):
     """One track: name, value now, curve with its edges."""
 
     menu_wanted = Signal(str, QPoint)
+    stale = Signal()
+    """What it tells is of another moment: it has come into sight since."""
 
     def __init__(self, session: Session, tokens: Tokens, zoom: "Zoom"):
         super().__init__()
         self.session, self.tokens, self.zoom = session, tokens, zoom
         self.curve: Series | None = None
+        self._told: tuple[object, ...] = ()
+        """Of which curve, motion and moment the value is."""
         self._drawn: tuple[object, ...] = ()
         self.setFixedHeight(TRACK)
         self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
@@ -222,6 +226,8 @@ class TrackRow(QWidget):
         self._drawn = drawn
         self.setFixedHeight(entry.height)
         self.curve = curve
+        self.untold()
+        self.plot.setToolTip("" if fresh else "Of before the change: this version is being judged")
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)
@@ -299,8 +305,20 @@ class TrackRow(QWidget):
         assert self.curve is not None
         self.plot.follow(self.session.time)
         self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
+        self._told = self._moment()
+
+    def untold(self) -> None:
+        """No value is known of what is shown now."""
+        self.plot.follow(self.session.time)
+        self.value.setText("–")
+        self._told = self._moment()
+
+    def _moment(self) -> tuple[object, ...]:
+        return self.curve, self.session.motion, self.session.time, self.session.posed is None
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self._told != self._moment():
+            self.stale.emit()
         with painting(self, smooth=False) as painter:
             if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
                 painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))

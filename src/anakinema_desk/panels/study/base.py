@@ -43,6 +43,7 @@ class StudyPage(QWidget):
         self.session, self.tokens = session, tokens
         self.asked = 0
         """The number of the question that was asked last."""
+        self._asked_of: Document | None = None
         self.form = QGridLayout()
         self.form.setHorizontalSpacing(8)
         self.form.setVerticalSpacing(4)
@@ -75,6 +76,14 @@ class StudyPage(QWidget):
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setProperty("role", "muted")
         self.left.addWidget(self.message)
+        self.of: Document | None = None
+        """The document that what is shown was found of."""
+        self.old = QPushButton("Of before the change: do it again")
+        self.old.setToolTip("What stands here was found of the design as it was; a click finds it of this one")
+        self.old.setProperty("role", "warn")
+        self.old.hide()
+        self.old.clicked.connect(self.begin)
+        self.left.addWidget(self.old)
         self.left.addStretch(1)
         self.layout_ = QHBoxLayout(self)
         self.layout_.setContentsMargins(0, 0, 0, 0)
@@ -86,6 +95,7 @@ class StudyPage(QWidget):
         study_client.found.connect(self._found)
         study_client.failed.connect(self._failed)
         study_client.progressed.connect(self._progressed)
+        session.editor.opened.connect(self._other_document)
 
     # -- what pages say ----------------------------------------------------------------------------------------
 
@@ -100,14 +110,39 @@ class StudyPage(QWidget):
     def refresh(self) -> None:
         """Fills the form for the document as it is."""
 
+    def forget(self) -> None:
+        """Shows nothing that was found."""
+
+    def results(self) -> Sequence[QWidget]:
+        """What shows what was found, or acts on it."""
+        return ()
+
+    def commit(self) -> None:
+        """Writes into the document what is being typed in the form, before it is asked."""
+
+    def mark(self) -> None:
+        """Marks what was found of the design before a change, so that nobody takes it for this one."""
+        stale = self.of is not None and self.of is not self.session.document
+        self.old.setVisible(stale)
+        for widget in self.results():
+            widget.setEnabled(not stale and self.of is not None)
+
+    def _other_document(self) -> None:
+        self.give_up()
+        self.of = None
+        self.say("")
+        self.forget()
+        self.mark()
+
     # -- asking ------------------------------------------------------------------------------------------------
 
     def begin(self) -> None:
         """Asks what the form says."""
+        self.commit()
         if self.session.document is None:
             return
         try:
-            self.asked = self.ask()
+            self.asked, self._asked_of = self.ask(), self.session.document
         except DocumentError as error:
             self.say(error.faults[0].text if not error.faults[0].place else str(error.faults[0]), bad=True)
             return
@@ -136,7 +171,12 @@ class StudyPage(QWidget):
         self.progress.hide()
 
     def _found(self, number: int, found: object) -> None:
-        if number == self.asked and self.take(found):
+        if number != self.asked:
+            return
+        self.say("")  # a fault that was told before is none any more
+        if self.take(found):
+            self.of = self._asked_of
+            self.mark()
             self._rest()
 
     def _failed(self, number: int, error: Exception) -> None:

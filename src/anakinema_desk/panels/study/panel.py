@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolBu
 from ...session import Session
 from ...soon import soon
 from ...theme.tokens import Tokens
+from .base import StudyPage
 
 PAGES = ("tune", "sweep", "tolerances", "trials", "plot")
 TITLES = {"tune": "Tune", "sweep": "Sweep", "tolerances": "Tolerances", "trials": "Trials", "plot": "Plot"}
@@ -81,6 +82,8 @@ class Studies(QWidget):
         page = self.pages.get(self.chosen)
         if page is not None and self.isVisible():
             page.refresh()  # type: ignore[attr-defined]
+            if isinstance(page, StudyPage):
+                page.mark()
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]

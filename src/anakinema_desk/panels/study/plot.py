@@ -38,7 +38,7 @@ class Against(Graph):
             if self.pair is None:
                 painter.setPen(QColor(self.tokens.muted))
                 painter.setFont(font(9.5))
-                painter.drawText(self.frame, Qt.AlignmentFlag.AlignCenter, "No motion yet.")
+                painter.drawText(self.frame, Qt.AlignmentFlag.AlignCenter, "Nothing is known of this version yet.")
                 return
             one, two = self.pair
             t = one.t
@@ -109,7 +109,8 @@ class Plot(QWidget):
     def _draw(self) -> None:
         series = self._series()
         one, two = (series.get(box.currentText()) for box in (self.across, self.up))
-        if one is not None and two is not None:
+        now = self.session.shown
+        if one is not None and two is not None and now is not None and now.fresh:
             self.graph.show_pair(one, two)
         else:
             self.graph.pair = None

@@ -1,8 +1,9 @@
 """Sweep: values of one parameter or two, as a map of what passes and a table."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import located
 from anakinema.formatting import shown
@@ -69,6 +70,18 @@ class SweepPage(StudyPage):
             if one is not None and not field.text():
                 low, high = (dial_shown(float(f"{one.value * share:.4g}"), one.unit) for share in (0.8, 1.2))
                 field.setPlaceholderText(f"{low} : {high} : 9".replace("−", "-"))
+
+    def results(self) -> Sequence[QWidget]:
+        return self.map, self.save, *((self.use,) if self.map.picked is not None else ())
+
+    def forget(self) -> None:
+        self.found = None
+        self.map.states, self.map.numbers, self.map.picked = [], [], None
+        self.map.columns = self.map.rows = 0
+        self.use.setEnabled(False)
+        for field in (self.one_range, self.two_range):
+            field.clear()
+        self.map.update()
 
     def ask(self) -> int:
         document = self.session.document

@@ -1,6 +1,7 @@
 """Tolerances: which parameters vary and by how much, and what that does to every check."""
 
 import math
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import (
     QSpinBox,
     QTableWidgetItem,
     QVBoxLayout,
+    QWidget,
 )
 
 from anakinema.document import Set
@@ -70,7 +72,7 @@ class TolerancesPage(StudyPage):
         self.layout_.addWidget(self.table, 1)
         self.layout_.addLayout(right)
         self.parameter.currentTextChanged.connect(self._show_tolerance)
-        self.by.editingFinished.connect(self._set)
+        self.by.editingFinished.connect(self.commit)
         self.spread.activated.connect(lambda _: self._set())
         self.table.currentCellChanged.connect(lambda row, *_: self._draw(row))
         self.save.clicked.connect(self.save_builds)
@@ -90,6 +92,18 @@ class TolerancesPage(StudyPage):
             self.say("There are no checks yet: write down what the design must do.")
         elif self.found is None or self.found.document is not document:
             self.say("Off: " + ", ".join(f"{name} ±{one.by:g}" for name, one in given.items()))
+
+    def results(self) -> Sequence[QWidget]:
+        return self.table, self.bars, self.save
+
+    def forget(self) -> None:
+        self.found = None
+        self.table.setRowCount(0)
+        self._draw(-1)
+
+    def commit(self) -> None:
+        if self.by.isModified():
+            self._set()
 
     def _show_tolerance(self, name: str) -> None:
         document = self.session.document

@@ -1,5 +1,7 @@
 """Tune one number: which values of a parameter give what is wanted, and a slider to try any of them."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -90,6 +92,14 @@ class Tune(StudyPage):
             self.say("")
         if not self.slider.isSliderDown() and self.session.trying.motion is None:
             self._show_trial(None)
+
+    def results(self) -> Sequence[QWidget]:
+        return self.graph, self.answers
+
+    def forget(self) -> None:
+        self._clear()
+        for field in (self.wanted, self.low, self.high):
+            field.clear()
 
     def choose(self, parameter: str) -> None:
         """Takes a parameter to tune."""
