@@ -377,6 +377,15 @@ class Session(QObject):
         state = motion.at(np.array([self.time]))
         return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
 
+    def slides(self, one: str, two: str) -> bool:
+        """Whether a part moves against another at the moment shown."""
+        motion = self.motion
+        if motion is None:
+            return False
+        state = motion.at(np.array([self.time]))
+        a, b = (state.v[0, motion.system.body(part)] for part in (one, two))
+        return float(np.abs(a - b).max()) > 1e-9 * max(float(np.abs(state.v).max()), 1e-12)
+
     # -- measured values and free travel -------------------------------------------------------------------
 
     def measured(self, name: str) -> float:

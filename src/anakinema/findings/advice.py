@@ -4,11 +4,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from ..arrays import Array
 from ..disjoint_set import DisjointSet
 from ..document.changes import Change, Set, lookup
 from ..document.model import Document
 from ..document.written import tidy
 from ..formatting import describe_measure, digits_apart, shown
+from ..kinematics.equations import DENSE_UP_TO, Equations
+from ..kinematics.mobility import generic_position, mobility
 from ..kinematics.motion import Motion
 from .checks import Outcome, Verdict
 
@@ -63,6 +68,8 @@ def advise(
         named = ", ".join(still[:3])
         text = f"Nothing is left to move, and {len(still)} parts are fixed: {named}; set one of them free"
         found.append(Advice(text, f"parts.{still[-1]}"))
+    elif motion.mobility.dof == 0 and not document.drivers and motion.system.moving and (lock := locked(motion)):
+        found.append(Advice(lock[1], f"joints.{lock[0]}"))
     suspended = [joint.id for joint in document.joints.values() if joint.suspended]
     if suspended:
         found.append(Advice(f"Joint {', '.join(suspended)} suspended", f"joints.{suspended[0]}"))
@@ -112,6 +119,42 @@ def _failing(verdict: Verdict, document: Document) -> str:
 
 def _unjudged(verdict: Verdict) -> str:
     return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
+
+
+def locked(motion: Motion) -> tuple[str, str] | None:
+    """Of a mechanism in which nothing can move: the newest joint without which something could, and what locks it, in
+    words; None where no single joint does."""
+    document, system = motion.document, motion.system
+    constraints = system.constraints
+    if constraints.columns > DENSE_UP_TO:
+        return None
+    q = motion.path.positions(np.zeros(1))
+    for name in reversed(list(document.active_joints)):
+        kept = [spec for spec in constraints.specs if spec.owner != name]
+        if len(kept) == constraints.rows:
+            continue
+        without = Equations(kept, system.moving, len(system.body_ids))
+        if mobility(without, np.concatenate((q, generic_position(without, q[0])[None]))).dof == 0:
+            continue
+        joint = document.joints[name]
+        _, jac = constraints.linear(q, np.zeros((1, constraints.targets)))
+        others = _holding(constraints.owners, jac[0], name)
+        listed = ", ".join(f"'{other}'" for other in others[:4]) or "the other joints"
+        text = f"Nothing can move: joint '{name}' of '{joint.a}' and '{joint.b}' and {listed} lock each other; "
+        way = "suspend it" if joint.type != "revolute" else "suspend it, or make it a pin in a slot"
+        return name, text + f"'{name}' is the newest: {way}"
+    return None
+
+
+def _holding(owners: Sequence[str], jac: Array, name: str) -> list[str]:
+    """The joints that hold what would move without one: along the motion that opens then, those that turn or slide."""
+    kept = np.array([owner != name for owner in owners])
+    _, size, right = np.linalg.svd(jac[kept])
+    rank = int((size > 1e-7 * size.max(initial=1.0)).sum())
+    opened = right[rank:].T  # what moves without it
+    bodies = np.abs(opened).reshape(-1, 3, opened.shape[1]).max(axis=(1, 2)) > 1e-6
+    moved = np.abs(jac).reshape(len(jac), -1, 3).max(axis=2)[:, bodies].max(axis=1, initial=0.0) > 0.0
+    return [owner for owner in dict.fromkeys(np.array(owners)[moved].tolist()) if owner != name]
 
 
 def in_front(document: Document, part: str, behind: str) -> tuple[Change, ...]:

@@ -14,6 +14,9 @@ from ..measures.dwelling import STILL, dense
 
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
+NO_TURN = 1e-7
+"""Turn of two parts against each other, times the size of the mechanism, as a share of how fast they slide, below which
+they only slide: rounding."""
 MOST_BETWEEN = 12
 """Links between two parts that are looked at in pairs: of a wheel with hundreds of spokes a few will do."""
 
@@ -233,21 +236,19 @@ def _time_ratio(motion: Motion, column: int) -> float | None:
     return max(way, back) / min(way, back) if min(way, back) > 0 else None
 
 
-def mechanical_advantage(state: State, driver: int, joint: int) -> Array:
-    """(S,) force or torque at a joint for each unit at the driver, by the balance of power: driver's rate over the
-    joint's. Infinite where the joint stands still, NaN where the driver does too."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        gain: Array = np.abs(state.rates[:, driver] / state.rates[:, joint])
-    return gain
-
-
 def instant_center(state: State, step: int, one: int, two: int) -> complex | None:
     """The point about which body `one` turns against body `two` at a step (document lengths); None where they don't
-    turn against each other. v₁ + iω₁(z − z₁) = v₂ + iω₂(z − z₂) solved for z."""
+    turn against each other: then they rest, or it lies at infinity. v₁ + iω₁(z − z₁) = v₂ + iω₂(z − z₂) solved for
+    z."""
     z = [complex(state.q[step, body, 0], state.q[step, body, 1]) for body in (one, two)]
     v = [complex(state.v[step, body, 0], state.v[step, body, 1]) for body in (one, two)]
     w = [float(state.v[step, body, 2]) for body in (one, two)]
     turning = w[0] - w[1]
+    places = state.q[step, :, 0] + 1j * state.q[step, :, 1]
+    size = float(np.abs(places - places.mean()).max()) or 1.0
     if abs(turning) <= 1e-9 * max(abs(w[0]), abs(w[1]), 1e-12):
+        return None
+    sliding = v[1] - v[0] + 1j * turning * (z[1] - z[0])  # of one against two, where the second stands
+    if abs(turning) * size <= NO_TURN * max(abs(sliding), abs(v[0]), abs(v[1])):
         return None
     return (v[1] - v[0] + 1j * (w[0] * z[0] - w[1] * z[1])) / (1j * turning)

@@ -51,6 +51,7 @@ def results(findings: Findings) -> dict[str, Any]:
             "dof": motion.mobility.dof,
             "redundant": list(motion.mobility.redundant),
             "count": motion.mobility.count,
+            "because": {name: list(others) for name, others in motion.mobility.because.items()},
         },
         "joints": joints,
         "clearance": [

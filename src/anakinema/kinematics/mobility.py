@@ -1,15 +1,16 @@
 """Degrees of freedom by rank, and which joints add nothing to it."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask
 from ..cancellation import CancellationToken
 from ..errors import located
 from .assembly import CLOSED, assemble, least_step
-from .equations import Equations
+from .equations import DENSE_UP_TO, Equations
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -24,6 +25,8 @@ known to the root of the rounding."""
 STEPS_BACK, BACK, SLIGHT = 40, 1e-2, 1e-12
 """Steps back to a place near which another was looked at; share of the way at which it is reached; damping of rows that
 repeat each other."""
+COUNTS = 1e-6
+"""Share of the largest from which a row counts among those that make up another."""
 AT_ONCE = 64
 """Rows between two questions whether the work is still wanted."""
 
@@ -37,6 +40,8 @@ class Mobility:
     dof: int
     redundant: tuple[str, ...]
     count: int
+    because: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    """For each redundant joint those that say together what it says; none where there are too many to tell."""
 
 
 def mobility(constraints: Equations, positions: Array, work: CancellationToken | None = None) -> Mobility:
@@ -48,16 +53,32 @@ def mobility(constraints: Equations, positions: Array, work: CancellationToken |
     count = constraints.columns - constraints.rows
     if constraints.rows == 0 or constraints.columns == 0:
         return Mobility(constraints.columns, (), count)
-    best, dependent = (-1, -1), np.zeros(0, dtype=bool)
+    best, dependent, place = (-1, -1), np.zeros(0, dtype=bool), positions[0]
     for q in positions:
         shares = _shares(constraints, q, work)
         found = _told(shares)
         if found > best:
-            best, dependent = found, shares == 0.0
+            best, dependent, place = found, shares == 0.0, q
         if best == (True, min(constraints.rows, constraints.columns)):
             break
     redundant = dict.fromkeys(owner for owner, extra in zip(constraints.owners, dependent, strict=True) if extra)
-    return Mobility(constraints.columns - best[1], tuple(redundant), count)
+    because = _because(constraints, place, dependent) if redundant and constraints.columns <= DENSE_UP_TO else {}
+    return Mobility(constraints.columns - best[1], tuple(redundant), count, because)
+
+
+def _because(constraints: Equations, q: Array, dependent: Mask) -> dict[str, tuple[str, ...]]:
+    """For each owner of dependent rows the others whose rows make them up."""
+    _, jac = constraints.linear(q[None], np.zeros((1, constraints.targets)))
+    independent = np.flatnonzero(~dependent)
+    found: dict[str, dict[str, None]] = {}
+    for row in np.flatnonzero(dependent).tolist():
+        owner = constraints.owners[row]
+        shares = np.linalg.lstsq(jac[0][independent].T, jac[0][row], rcond=1e-9)[0]
+        for k in np.flatnonzero(np.abs(shares) > COUNTS * np.abs(shares).max(initial=0.0)).tolist():
+            other = constraints.owners[independent[k]]
+            if other != owner:
+                found.setdefault(owner, {})[other] = None
+    return {owner: tuple(others) for owner, others in found.items()}
 
 
 def generic_position(

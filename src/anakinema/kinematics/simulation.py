@@ -175,4 +175,4 @@ def _mobility(document: Document, system: System, drive: Drive, path: Path, work
     if not system.idle.rows:
         return found
     idle = dict.fromkeys((*system.idle.owners, *found.redundant))
-    return Mobility(found.dof, tuple(owner for owner in system.owners if owner in idle), found.count)
+    return replace(found, redundant=tuple(owner for owner in system.owners if owner in idle))

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..arrays import Array
 from ..document.model import Document
-from ..formatting import shown
+from ..formatting import digits_apart, shown
 from ..kinds import Dimension
 from .drive import Drive
 from .equations import DENSE_UP_TO
@@ -118,12 +118,20 @@ def first_limit(motion: Motion) -> Stop | None:
     joint = system.coordinates.ids[column]
     dimension = system.coordinates.dimension(column)
     bound = low[column] if edge == "min" else high[column]
-    at = shown(float(bound), dimension, document.units)
+    bound, slack = float(bound), 1e-9 * float(motion.lengths[column])
+    at = shown(bound, dimension, document.units)
     text = f"joint '{joint}' reaches its limit ({edge} {at})"
     if t == 0.0:
         value = float(motion.at(np.array([0.0])).coordinates[0, column])
-        is_at = shown(value, dimension, document.units)
+        digits = digits_apart(value, (bound,), dimension, document.units)
+        is_at, at = (shown(each, dimension, document.units, digits) for each in (value, bound))
         text = f"joint '{joint}' starts at {is_at}, outside its limit ({edge} {at})"
+    for driver in motion.drive.drivers:  # which end of its way lies outside
+        if driver.joint == joint and not driver.follows and driver.program is None:
+            for word, end in (("from", driver.start), ("to", driver.stop)):
+                if end is not None and not low[column] - slack <= end <= high[column] + slack:
+                    lies = shown(end, dimension, document.units, digits_apart(end, (bound,), dimension, document.units))
+                    text += f"; '{word}' of driver '{driver.id}', {lies}, lies outside"
     return Stop(t, motion.driver_value(t) or 0.0, "limit", text, joint)
 
 

@@ -17,7 +17,8 @@ from .building import Made, free_name
 
 def drive(document: Document, joint: str, at: float, reach: float) -> Made:
     """A driver for a joint, from where it stands (`at`, core units): a turn for an angle, a way of `reach` for a
-    length, within its limits where it has any. Raises `DocumentError` where it has no coordinate or is driven."""
+    length; within its limits where it has any, and to the further one where it has both. Raises `DocumentError` where
+    it has no coordinate or is driven."""
     place = f"joints.{joint}"
     if any(driver.joint == joint for driver in document.drivers.values()):
         raise DocumentError([Fault(place, "is driven already")])
@@ -26,13 +27,21 @@ def drive(document: Document, joint: str, at: float, reach: float) -> Made:
     if dimension is None:
         raise DocumentError([Fault(place, f"a {one.type} joint has no coordinate to drive")])
     turns = dimension == Dimension.ANGLE
-    stop = at + (math.tau if turns else reach)
-    if one.limits.max is not None and one.limits.max > at:
-        stop = min(stop, one.limits.max)
+    stop = _way_to(at, math.tau if turns else reach, one.limits.min, one.limits.max)
     shown = stop * dimension.per_core(document.units)
     entry = {"joint": joint, "to": tidy(shown), "rate": "60 deg/s" if turns else f"20 {document.units.length}/s"}
     name = free_name(document.drivers, "drive")
     return Made((Set(("drivers", name), entry),), ("drivers", name))
+
+
+def _way_to(at: float, reach: float, low: float | None, high: float | None) -> float:
+    """Where a joint is driven to from where it stands: to the further of its limits, or so far, away from the only
+    one where that is near."""
+    if low is not None and high is not None:
+        return high if high - at >= at - low else low
+    if high is not None:
+        return min(at + reach, high) if high - at > 0.05 * reach else at - reach
+    return at + reach
 
 
 def new_program(document: Document, points: Sequence[Sequence[float]] | None = None, name: str = "program") -> Made:

@@ -125,7 +125,10 @@ class VerdictLine(QFrame):
         driven = ", ".join(driver.id for driver in motion.drive.drivers)
         self.mobility.setText(f"{free}, driven by {driven}" if driven else f"{free}, undriven")
         redundant = motion.mobility.redundant
-        hint = f"Redundant joints: {', '.join(redundant)}" if redundant else "No joint is redundant"
+        because = motion.mobility.because
+        named = [f"{name} (says what {', '.join(because[name])} say together)" if because.get(name) else name
+                 for name in redundant]  # fmt: skip
+        hint = f"Redundant joints: {', '.join(named)}" if redundant else "No joint is redundant"
         self.mobility.setToolTip(f"{hint}. Grübler count {motion.mobility.count}.")
         self._role(self.mobility, self.tokens.text)
 

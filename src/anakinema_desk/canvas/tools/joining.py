@@ -53,7 +53,9 @@ class JoinTool(Tool):
     @property
     def hint(self) -> str:
         if self.proposal is not None:
-            how = "brought together" if self.proposal.bring else "where they stand"
+            how = "where they stand"
+            if self.proposal.bring:
+                how = "brought together" if self._met() else "put together the nearest way"
             title = JOINT_TYPES[self.proposal.kind].title.lower()
             keys = "T another type, W the other way, F flips it, S swaps the sides"
             if self.proposal.kind in SLIDES:
@@ -62,6 +64,16 @@ class JoinTool(Tool):
         if self.first is not None:
             return f"Join: {self.first.feature.description(self.first.part)} with … click a feature of the other part"
         return "Join: click a feature of one part: a hole, an end, a corner, a side, a slot"
+
+    def _met(self) -> bool:
+        """Whether the part that is brought was free to come: one that hangs on others stays until all is put
+        together."""
+        document, proposal = self.session.document, self.proposal
+        if document is None or proposal is None:
+            return False
+        joints = [joint for joint in document.joints.values() if joint.id != self.session.selected()[1]]
+        moved = proposal.two if not document.parts[proposal.two.part].fixed else proposal.one
+        return not any(moved.part in (joint.a.part, joint.b.part) for joint in joints)
 
     @property
     def typing(self) -> bool:

@@ -8,9 +8,9 @@ import numpy as np
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from anakinema.document.expressions import ExpressionError
-from anakinema.document.model import Document
+from anakinema.document.model import Document, Measure
 from anakinema.errors import DocumentError, Fault
-from anakinema.formatting import in_document_units, shown
+from anakinema.formatting import format_short, in_document_units, shown
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinds import FieldForm
@@ -271,7 +271,8 @@ def behaviour_text(properties: "Properties", name: str, what: str) -> str:
 
 def gain_text(properties: "Properties", name: str) -> str:
     """Mechanical advantage from the first driver to this joint, where the play head is."""
-    from anakinema.findings.behaviour import mechanical_advantage
+    from anakinema.findings.measuring import dimension_of
+    from anakinema.measures.force import moved_by_driver
 
     motion = properties.session.motion
     if motion is None or not motion.drive.drivers or properties.session.posed is not None:
@@ -279,11 +280,13 @@ def gain_text(properties: "Properties", name: str) -> str:
     ids = motion.system.coordinates.ids
     if name not in motion.system.coordinates:
         return "–"
-    state = motion.at(np.array([properties.session.time]))
-    gain = float(mechanical_advantage(state, ids.index(motion.drive.drivers[0].joint), ids.index(name))[0])
-    if math.isnan(gain):
-        return "none: the driver rests"
-    return f"{gain:.4g}" if gain < 1e6 else "without bound: it stands still"
+    first = motion.drive.drivers[0]
+    moved = float(moved_by_driver(motion, name, np.array([properties.session.time]))[0])
+    units, measure = motion.document.units, Measure("", "mechanical_advantage", (), (), name)
+    if not abs(moved) > 1e-9 * float(motion.lengths[ids.index(name)]):
+        return "without bound: it stands still"
+    gain = format_short(1.0 / moved, dimension_of(measure, motion.document), units) if math.isfinite(moved) else "0"
+    return f"{gain}, {name} per {first.id} (output per input)"
 
 
 def outline(properties: "Properties", name: str) -> str:

@@ -92,8 +92,10 @@ def centre(properties: "Properties", name: str, others: list[str]) -> None:
 def center_text(properties: "Properties", name: str, other: str) -> str:
     """Where that point lies."""
     center, document = properties.session.instant_center(name, other), properties.session.document
-    if center is None or document is None:
+    if document is None or properties.session.motion is None or properties.session.posed is not None or not other:
         return "–"
+    if center is None:
+        return "at infinity: it translates" if properties.session.slides(name, other) else "none: it does not move"
     return f"({', '.join(shown(value, 'number', document.units, 2) for value in (center.real, center.imag))})"
 
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLa
 
 from anakinema.formatting import shown
 from anakinema.studies.asked import finding, findings_of
-from anakinema.studies.numbers import Dial, dial, held
+from anakinema.studies.numbers import Dial, as_by_hand, dial, held
 from anakinema.studies.reports import dial_shown
 from anakinema.studies.tuning import Tuning
 
@@ -191,9 +191,11 @@ class Tune(StudyPage):
         if one is None:
             return
         for value in values:
-            button = QPushButton(f"{one.name} = {dial_shown(float(f'{value:.7g}'), one.unit)}")
-            button.setToolTip(f"Makes it {dial_shown(value, one.unit)}; Ctrl+Z takes it back")
-            button.clicked.connect(lambda _=False, value=value: self._apply(value))
+            rounded = as_by_hand(value)
+            button = QPushButton(f"{one.name} = {dial_shown(rounded, one.unit)}")
+            button.setToolTip(f"Found: {dial_shown(value, one.unit)}. Makes it {dial_shown(rounded, one.unit)}; "
+                              "Ctrl+Z takes it back")  # fmt: skip
+            button.clicked.connect(lambda _=False, value=rounded: self._apply(value))
             self.offers.insertWidget(len(self._offered), button)
             self._offered.append(button)
 
