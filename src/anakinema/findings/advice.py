@@ -62,6 +62,10 @@ def advise(
     fill the same depth."""
     document = motion.document
     found = advise_document(document)
+    beyond = motion.stop if motion.stop is not None and motion.stop.reason == "limit" and motion.stop.t == 0.0 else None
+    if beyond is not None:  # before all else: there is no other way to put it together
+        text = beyond.text[0].upper() + beyond.text[1:]
+        found.append(Advice(text, f"joints.{beyond.joint}", 0.0))
     grouped = {part for group in document.groups.values() for part in group.parts}
     still = [part for part in document.fixed_parts if part not in grouped]
     if motion.mobility.dof == 0 and len(still) > 1 and document.joints:
@@ -81,7 +85,7 @@ def advise(
         count = len(motion.drive.held)
         place = f"joints.{held[0]}" if held else f"parts.{motion.drive.held[0].split('.')[0]}"
         found.append(Advice(f"{count} motion{'s' * (count > 1)} left undriven, moves least: {names}", place))
-    if motion.stop is not None:
+    if motion.stop is not None and beyond is None:
         text = motion.stop.text[0].upper() + motion.stop.text[1:]
         found.append(Advice(text, f"joints.{motion.stop.joint}", motion.stop.t))
     for lost in motion.lost:

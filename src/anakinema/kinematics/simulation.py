@@ -13,6 +13,7 @@ from ..errors import DocumentError, Fault
 from .assembly import assemble, open_rows
 from .contacts import lost_contacts
 from .drive import Drive, approach, compile_drive, laws
+from .fitting import fitted
 from .follow import follow
 from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
@@ -40,11 +41,28 @@ def simulate(document: Document, steps: int | None = None, work: CancellationTok
         text = f"{steps} steps of {len(document.parts)} parts are too many for one motion; ask for fewer steps"
         raise DocumentError([Fault("drivers", text)])
     system = compile_system(document)
-    q = assembled(document, system, work)
+    q = put_together(document, system, work)
     drive = compile_drive(document, system, q, work)
     raw = system.coordinates.values(q[None])[0]
     turns = turns_counted(document, system, raw)
     return _run(document, system, drive, q, raw, turns, steps, work)
+
+
+def put_together(document: Document, system: System, work: CancellationToken | None = None) -> Array:
+    """The assembly nearest to the poses (P, 3), dimensionless, in which the joints keep their limits if there is one.
+    Raises `DocumentError` naming the joints left open."""
+    work = work or CancellationToken()
+    return fitted(document, system, assembled(document, system, work), _starts(document, system), work)
+
+
+def _starts(document: Document, system: System) -> dict[str, float]:
+    """Where the joints that are driven begin, as far as that is said (dimensionless)."""
+    found = {}
+    for driver in document.drivers.values():
+        if driver.start is not None and driver.joint in system.coordinates:
+            is_length = system.coordinates.is_length[system.coordinates.index(driver.joint)]
+            found[driver.joint] = driver.start / system.scale if is_length else driver.start
+    return found
 
 
 def assembled(document: Document, system: System, work: CancellationToken | None = None) -> Array:

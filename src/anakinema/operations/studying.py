@@ -27,7 +27,7 @@ def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
         raise DocumentError([Fault(f"parts.{one.part}", "an angle is taken between two parts")])
     sides: list[Any] = []
     for grab in (one, two):
-        places = _places(grab)
+        places = measured_places(grab)
         if kind == "angle" and len(places) == 1:
             sides.append(grab.part)
             continue
@@ -57,8 +57,8 @@ def trace_point(document: Document, grab: Grab, on: str = "") -> Made:
     return Made((*changes, Set(("traces", name.replace("/", "-")), entry)), ("traces", name.replace("/", "-")))
 
 
-def _places(grab: Grab) -> tuple[complex, ...]:
-    """The places by which a feature is measured: both ends of a side, else where it is."""
+def measured_places(grab: Grab) -> tuple[complex, ...]:
+    """The places by which a feature is measured, in its part's axes: both ends of a side, else where it is."""
     edge = grab.feature.edge
     return edge if edge is not None and not grab.feature.round else (grab.feature.at,)
 

@@ -22,7 +22,7 @@ from ..kinematics.drive import alike, laws
 from ..kinematics.kernels.tables import DOUBTFUL
 from ..kinematics.motion import Motion
 from ..kinematics.path import Path
-from ..kinematics.simulation import assembled, simulate, stopped, turns_counted
+from ..kinematics.simulation import put_together, simulate, stopped, turns_counted
 from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
@@ -153,7 +153,7 @@ class Builds:
         placed = system.coordinates.values(moved[None])[0] + turns
         if any(driver.start is None for driver in drive.drivers):  # it starts where it is placed, counted as ever
             own = compile_system(document)  # of its own scale, on which the nearest assembly depends
-            raw = own.coordinates.values(assembled(document, own)[None])[0]
+            raw = own.coordinates.values(put_together(document, own)[None])[0]
             raw *= np.where(own.coordinates.is_length, own.scale / system.scale, 1.0)
             placed = raw + turns_counted(document, system, raw)
             near = placed - first.at(np.zeros(1)).coordinates[0] / first.lengths

@@ -23,6 +23,13 @@ def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, tex
     label(painter, tokens, (one + two) / 2 + QPointF(22, 0), text, colour)
 
 
+def jolt(painter: QPainter, tokens: Tokens, at: QPointF) -> None:
+    """The mark of a jolt at a place: a step, as the velocity makes one."""
+    painter.setPen(QPen(QColor(tokens.warn), 2.0))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline([at + QPointF(-5, 3), at + QPointF(0, 3), at + QPointF(0, -3), at + QPointF(5, -3)])
+
+
 def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> QRectF:
     """Text on a plate beside a place, kept inside the bench; gives where it stands."""
     size = size_of(painter, text)

@@ -12,6 +12,7 @@ from anakinema.document import Change, Remove, Set
 from anakinema.errors import DocumentError
 from anakinema.operations import shifted_start, stretched
 
+from ..canvas import marks
 from ..session import Session
 from ..soon import soon
 from ..theme.painting import painting
@@ -258,6 +259,9 @@ class Chart(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(tokens.accent), 2.0 if chosen else 1.0))
         painter.drawRoundedRect(box, 4, 4)
+        for jolt in motion.jolts:
+            if name in jolt.drivers and not stretch:
+                marks.jolt(painter, tokens, QPointF(self.x(jolt.t) + off, box.bottom() + 3))
         if self.held is not None and self.held.driver == name:
             said = f"{self.held.shown[0]:g} to {self.held.shown[1]:g} s"
             painter.setPen(QColor(tokens.text))

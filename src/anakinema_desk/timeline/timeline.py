@@ -6,12 +6,14 @@ import io
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.formatting import in_document_units
+from anakinema.formatting import in_document_units, shown
+from anakinema.measures.jolts import describe
 
+from ..canvas import marks
 from ..session import Session
 from ..soon import soon
 from ..state import Shown, Stage
@@ -34,6 +36,8 @@ MOST = 24
 """Tracks shown at once: each takes its time to make."""
 NARROWEST = 0.002
 """Least share of the motion that is shown."""
+MOST_JOLTS = 8
+"""Jolts that a tip tells."""
 SCROLL = 10
 """Width of the scroll bar beside the tracks."""
 
@@ -139,6 +143,21 @@ class Ruler(QWidget):
         motion = self.session.motion
         return motion is not None and bool(motion.drive.drivers) and self.session.end != 0
 
+    def jolts(self) -> str:
+        """The jolts of the motion in words, a line each."""
+        motion, document = self.session.motion, self.session.document
+        if motion is None or document is None:
+            return ""
+        lines = [f"{shown(jolt.t, 'time', document.units)}: {describe(jolt).removeprefix('infinite: ')}"
+                 for jolt in motion.jolts[:MOST_JOLTS]]  # fmt: skip
+        more = [f"and {len(motion.jolts) - MOST_JOLTS} more"] * (len(motion.jolts) > MOST_JOLTS)
+        return "\n".join([*lines, *more])
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            self.setToolTip(self.jolts())
+        return super().event(event)
+
     def _ticks(self) -> QPixmap:
         """All but the play head: kept, for only that moves from frame to frame."""
         ratio, motion = self.devicePixelRatioF(), self.session.motion
@@ -179,6 +198,9 @@ class Ruler(QWidget):
             painter.drawText(12, 0, 400, RULER, Qt.AlignmentFlag.AlignVCenter, "tracks of the version before")
             return
         end = self.session.end
+        for jolt in motion.jolts:
+            marks.jolt(painter, self.tokens, QPointF(min(self._x(jolt.t), LABELS + self._run() - 6), RULER - 4))
+        painter.setPen(muted)
         name, is_angle, sign, first, last = self._scale(motion, document)
         painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, name)
         low, high = (first + share * (last - first) for share in (self.zoom.low, self.zoom.high))

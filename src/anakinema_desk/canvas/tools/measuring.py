@@ -1,5 +1,6 @@
 """Measuring: two picks make a measure that lives through the motion."""
 
+import cmath
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
@@ -7,6 +8,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from anakinema.formatting import shown
 from anakinema.operations import measure
+from anakinema.operations.joining import Grab
+from anakinema.operations.studying import measured_places
 
 from .. import marks
 from .base import FromFeature
@@ -54,10 +57,26 @@ class MeasureTool(FromFeature):
         document = self.session.document
         if self.first is not None and document is not None:
             colour = QColor(self.canvas.tokens.trace)
-            one = self.canvas.stands(self.first)
+            one, two = self.canvas.stands(self.first), self.now.at
+            if self.kind == "distance" and self.now.grab is not None:
+                one, two = self._ends(self.first, self.now.grab)
             painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DotLine))
-            painter.drawLine(self.canvas.pixel(one), self.canvas.pixel(self.now.at))
+            painter.drawLine(self.canvas.pixel(one), self.canvas.pixel(two))
             if self.kind == "distance":
-                text = shown(abs(self.now.at - one), "length", document.units, 3)
-                at = self.canvas.pixel((one + self.now.at) / 2)
+                text = shown(abs(two - one), "length", document.units, 3)
+                at = self.canvas.pixel((one + two) / 2)
                 marks.label(painter, self.canvas.tokens, at + QPointF(10, -14), text, colour)
+
+    def _ends(self, first: Grab, second: Grab) -> tuple[complex, complex]:
+        """Between which places the click will measure: to a side it is to its line."""
+        poses = self.session.poses()
+        sides = []
+        for grab in (first, second):
+            x, y, angle = poses[grab.part]
+            sides.append([complex(x, y) + at * cmath.rect(1.0, angle) for at in measured_places(grab)])
+        line, point = (sides[0], sides[1][0]) if len(sides[0]) == 2 else (sides[1], sides[0][0])
+        if len(line) != 2:
+            return sides[0][0], sides[1][0]
+        along = line[1] - line[0]
+        foot = line[0] + along * ((point - line[0]) * along.conjugate()).real / abs(along) ** 2
+        return (foot, point) if len(sides[0]) == 2 else (point, foot)

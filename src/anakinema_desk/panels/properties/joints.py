@@ -286,7 +286,7 @@ def gain_text(properties: "Properties", name: str) -> str:
     if not abs(moved) > 1e-9 * float(motion.lengths[ids.index(name)]):
         return "without bound: it stands still"
     gain = format_short(1.0 / moved, dimension_of(measure, motion.document), units) if math.isfinite(moved) else "0"
-    return f"{gain}, {name} per {first.id} (output per input)"
+    return f"{gain}\noutput per input ({first.id})"
 
 
 def outline(properties: "Properties", name: str) -> str:

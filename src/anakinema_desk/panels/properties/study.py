@@ -56,7 +56,11 @@ def driver(properties: "Properties", document: Document, name: str) -> None:
     elif not one.follows:
         properties.field(grid, "to", (*place, "to"))
         properties.choice(grid, "law", (*place, "law"), tuple(STANDARD))
+    jolts = properties.note("")
+    properties.live.append(lambda: (jolts.setText(jolts_text(properties, name)), jolts.setVisible(bool(jolts.text()))))
     properties.field(grid, "steps", (*place, "steps"))
+    properties.switch("Steady running", (*place, "running"),
+                      "What is shown is a piece of steady running: it neither starts nor ends with a jolt")
     if one.follows:
         return
     grid = properties.section("TIME")
@@ -254,6 +258,21 @@ def check(properties: "Properties", document: Document, name: str) -> None:
         document.tree["checks"][name],
     )
     properties.text(properties.section("NOTE"), "why", ("checks", name, "note"))
+
+
+def jolts_text(properties: "Properties", name: str) -> str:
+    """Where a driver jolts; empty where it doesn't."""
+    motion, document = properties.session.motion, properties.session.document
+    if motion is None or document is None or motion.document is not document:
+        return ""
+    words = {"start": "starts", "end": "ends", "between": "changes velocity"}
+    found = [f"{words[jolt.place]} with a jolt at {shown(jolt.t, 'time', document.units)}"
+             for jolt in motion.jolts if name in jolt.drivers]  # fmt: skip
+    if not found:
+        return ""
+    more = f", and {len(found) - 2} more" if len(found) > 2 else ""
+    how = "acceleration is infinite there. A law such as 345 begins and ends softly."
+    return f"{name} {', '.join(found[:2])}{more}: {how}"
 
 
 def verdict_of(properties: "Properties", name: str) -> "Verdict | None":
