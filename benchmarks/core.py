@@ -12,6 +12,7 @@ from anakinema.cancellation import CancellationToken
 from anakinema.document import Document, Set, changed, read_document
 from anakinema.findings import analyse
 from anakinema.formats import project
+from anakinema.kinematics.carrying import Bounds
 from anakinema.kinematics.dragging import Grip
 from anakinema.kinematics.drive import compile_drive, laws
 from anakinema.kinematics.follow import follow
@@ -24,6 +25,8 @@ from .measure import best, growth
 
 STEPS = 360
 ROWS = (1, 10, 40, 100, 200, 400)
+
+NO_BOUNDS = Bounds(np.zeros(0), np.zeros(0))
 
 
 def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
@@ -38,7 +41,7 @@ def prepared(tree: dict[str, Any]) -> tuple[Any, Any, np.ndarray]:
 
 def stepped(drive: Any, law: Any, q: np.ndarray, steps: int = STEPS) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Follows the branch from the assembly and evaluates all steps with velocities and accelerations."""
-    path = follow(drive, law, q, CancellationToken())
+    path = follow(drive, law, q, CancellationToken(), NO_BOUNDS)
     return path.at(np.linspace(0.0, path.t1, steps + 1))
 
 
@@ -54,7 +57,7 @@ def one_loop() -> None:
     rounds = []
     for _ in range(5):
         mine = best(lambda: stepped(drive, law, q), 10)
-        path = follow(drive, law, q, CancellationToken())
+        path = follow(drive, law, q, CancellationToken(), NO_BOUNDS)
         known = best(lambda path=path: path.at(np.linspace(0.0, path.t1, STEPS + 1)), 10)
         root = best(lambda: rivals.by_root_finder(360.0, STEPS), 2)
         closed = best(lambda: rivals.closed_form(360.0, STEPS, speed), 20)

@@ -31,8 +31,8 @@ def start(tree: dict[str, Any], joint: str) -> tuple[float, Any]:
 
 
 @pytest.mark.parametrize(("limits", "stands"), [
-    ({"min": 20, "max": 90}, 20), ({"min": -90, "max": -15}, -15), ({"min": -30, "max": 30}, 0), ({"min": 170, "max": 175}, 170),
-    ({"min": 300, "max": 340}, 340), ({"min": 300, "max": 400}, 360),
+    ({"min": 20, "max": 90}, 20), ({"min": -90, "max": -15}, -15), ({"min": -30, "max": 30}, 0),
+    ({"min": 170, "max": 175}, 170), ({"min": 300, "max": 340}, 340), ({"min": 300, "max": 400}, 360),
 ])  # fmt: skip
 def test_a_free_joint_is_turned_into_its_limits(limits: dict[str, float], stands: float):
     value, found = start(arm(limits), "wrist")
@@ -40,7 +40,8 @@ def test_a_free_joint_is_turned_into_its_limits(limits: dict[str, float], stands
 
 
 def test_also_where_it_is_driven_to_its_start():
-    value, found = start(arm({"min": 20, "max": 90}, turn={"joint": "shoulder", "from": 10, "to": 40}), "wrist")
+    tree = arm({"min": 20, "max": 90}, turn={"joint": "shoulder", "from": 10, "to": 40})
+    value, found = start(tree, "wrist")
     assert 20 - 1e-6 <= value <= 90 and found.motion.stop is None
 
 

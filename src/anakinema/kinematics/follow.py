@@ -25,6 +25,7 @@ from .refining import FOLDED, by_a_dead_point, refined, toward
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
+    from .carrying import Bounds, Carrier
     from .minimum_norm import MinimumNorm
 
 LARGEST_TURN = np.radians(36.0)
@@ -40,25 +41,28 @@ SHORT_OF = 2e-13
 MAX_NODES = 200_000
 
 
-def follow(drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, before: Path | None = None) -> Path:
+def follow(
+    drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, bounds: "Bounds", before: Path | None = None
+) -> Path:
     """The path from assembled positions q (P, 3), to which another led or where they were placed, along the laws, up to
-    their end or the first dead point."""
+    their end or the first dead point. The bounds are those of undriven joints, which carry them along."""
     stretches: list[Stretch] = []
     earlier = before.stretches if before is not None else ()
     moved: dict[bytes, Equations] = {}
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
+    carrier: Carrier | None = None
+    if drive.minimum_norm is not None:
+        from . import carrying
+
+        carrier = carrying.Carrier(drive, bounds, work, _ended_underconstrained)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
-        if drive.minimum_norm is not None:
-            from .underconstrained import follow_underconstrained
-
+        if carrier is not None:
             share = (law.t1 - law.t0) / moving if moving else 1.0
-            nodes, dead = follow_underconstrained(
-                drive, law, q, part, share, _set_out(drive, law, q, [*earlier, *stretches])
-            )
-            if dead is None and law.moves:
-                nodes = _ended_underconstrained(drive.minimum_norm, law, nodes)
-            stretches.append(Stretch(law, nodes, drive.equations))
+            carrier.work = part
+            made, dead = carrier.follow(law, q, share, _set_out(drive, law, q, [*earlier, *stretches]))
+            stretches += made
+            nodes = made[-1].nodes
         else:
             key = law.moving.tobytes()
             equations = moved[key] = moved.get(key) or drive.equations.moved_by(law.moving)

@@ -27,7 +27,7 @@ class MinimumNorm:
 
     def __init__(self, equations: Equations, reaches: Array):
         """`reaches` (P, 4): see `anakinema.kinematics.reaches`."""
-        self.equations = equations
+        self.equations, self.reaches = equations, reaches
         table, moving = equations.table, equations.unknown
         rows, bodies = equations.rows, len(equations.place)
         per_row = 2 * int(np.diff(table.first).max(initial=1))

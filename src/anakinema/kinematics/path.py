@@ -55,12 +55,13 @@ class Path:
 
     def targets(self, t: Array) -> Array:
         """(S, D) what the drivers command at times t."""
+        count = min(len(law.table) for law in self.laws)  # some command limits that hold as well
         if len(self.laws) == 1:
             return self.laws[0].targets(t)
         piece = self._piece(t)
-        found = np.empty((t.size, len(self.laws[0].table)))
+        found = np.empty((t.size, count))
         for i in np.unique(piece):
-            found[piece == i] = self.laws[i].targets(t[piece == i])
+            found[piece == i] = self.laws[i].targets(t[piece == i])[:, :count]
         return found
 
     def _piece(self, t: Array) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
@@ -134,7 +135,8 @@ class Path:
 
     def _fill(self, piece: int) -> "Filled":
         """What fills positions and rates at times within a stretch."""
-        stretch, minimum_norm = self.stretches[piece], self.drive.minimum_norm
+        stretch = self.stretches[piece]
+        minimum_norm = stretch.solver or self.drive.minimum_norm
         if minimum_norm is None:
             return partial(filled, stretch.equations, stretch.law, stretch.nodes)
         return partial(
@@ -149,7 +151,7 @@ class Path:
     def _near_singular(self) -> int:
         assert self.drive.minimum_norm is not None
         longest = max(self.stretches, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
-        return near_singularity(self.drive.minimum_norm, longest.law, longest.nodes)
+        return near_singularity(longest.solver or self.drive.minimum_norm, longest.law, longest.nodes)
 
     def _across(
         self, stretch: Stretch, fill: "Filled", t: Array, q: Array, v: Array, a: Array, wanted: bool, singular: Mask

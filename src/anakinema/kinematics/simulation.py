@@ -11,6 +11,7 @@ from ..disjoint_set import DisjointSet
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble, open_rows
+from .carrying import Bounds
 from .contacts import lost_contacts
 from .drive import Drive, approach, compile_drive, laws
 from .fitting import fitted
@@ -19,7 +20,7 @@ from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
 from .path import Path
 from .stops import dead_point, first_limit, off_edge
-from .system import System, compile_system
+from .system import System, compile_system, limits
 from .timetable import timetable
 
 MAX_CELLS, BESIDES = 6_000_000, 722
@@ -139,7 +140,9 @@ def _run(
     to_go = np.abs(goal - placed) > 1e-12
     way_there = None
     if to_go.any():
-        path = way_there = follow(drive, approach(drive, np.where(to_go, placed, goal), goal), q, work)
+        path = way_there = follow(
+            drive, approach(drive, np.where(to_go, placed, goal), goal), q, work, _bounds(document, drive, turns)
+        )
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
             free = _mobility(document, system, drive, path, work)
@@ -150,12 +153,24 @@ def _run(
         turns = again
     runs = laws(drive, table, turns[columns])
     planned = runs[-1].t1
-    path = follow(drive, runs, q, work, way_there)
+    path = follow(drive, runs, q, work, _bounds(document, drive, turns), way_there)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     free = _mobility(document, system, drive, path, work)
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)
     work.check()
     return stopped(motion)
+
+
+def _bounds(document: Document, drive: Drive, turns: Array) -> Bounds:
+    """The limits of the joints that nothing commands, as their rows count them."""
+    coordinates = drive.system.coordinates
+    low, high = limits(document, coordinates)
+    lengths = np.where(coordinates.is_length, drive.system.scale, 1.0)
+    low, high = low / lengths - turns, high / lengths - turns
+    commanded = [coordinates.index(joint) for joint in drive.commanded]
+    low[commanded], high[commanded] = -np.inf, np.inf
+    low[coordinates.is_polar], high[coordinates.is_polar] = -np.inf, np.inf  # these jump by whole turns
+    return Bounds(low, high)
 
 
 def stopped(motion: Motion) -> Motion:

@@ -30,6 +30,10 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
         return float(targets[k] + turns[column]) * size, dimension
 
     at, value = shown(*told(number), document.units), told(0)[0]
+    if path.dead.limits:
+        held = path.dead.limits[-1]
+        text = f"{when}{who} stops at {at}: joint '{held}' is at its limit, and what it pulls can follow no further"
+        return Stop(path.dead.t, value, "limit", text, held)
     if drive.minimum_norm is not None:
         text = f"{when}{who} stops at {at}: what it pulls can follow no further"
         return Stop(path.dead.t, value, "dead point", text, joint)

@@ -3,12 +3,16 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array, Mask
 from ..laws import LawPiece
 from .equations import Equations
+
+if TYPE_CHECKING:
+    from .minimum_norm import MinimumNorm
 
 RESTS = 1e-7
 """Share of a law's greatest pace below which its drivers count as resting."""
@@ -28,6 +32,14 @@ class Law:
         rows = [(*piece.terms, piece.amplitude, piece.frequency, piece.phase)
                 for piece in (piece.part(t0, t1) for piece in pieces)]  # fmt: skip
         return cls(t0, t1, np.array(rows, dtype=float).reshape(-1, 11))
+
+    def part(self, t0: float, t1: float | None = None) -> "Law":
+        """The same from a time on, up to another."""
+        table, by = self.table.copy(), t0 - self.t0
+        for row in table:
+            row[:8] = _shifted(row[:8], by)
+            row[10] += row[9] * by
+        return Law(t0, self.t1 if t1 is None else t1, table)
 
     def targets(self, t: Array) -> Array:
         """(S, D) at times t (S,)."""
@@ -71,6 +83,15 @@ class Law:
     def fastest_of(self, chosen: Sequence[bool]) -> float:
         """The greatest rate of some of the first targets."""
         return float(self._paces[:, : len(chosen)][:, np.array(chosen, dtype=bool)].max(initial=0.0))
+
+
+def _shifted(terms: Array, by: float) -> Array:
+    """The coefficients of a polynomial, counted from a place further on."""
+    found = terms.copy()
+    for k in range(len(found) - 1):  # Horner's scheme, again and again
+        for i in range(len(found) - 2, k - 1, -1):
+            found[i] += by * found[i + 1]
+    return found
 
 
 class Course:
@@ -146,6 +167,8 @@ class Stretch:
     law: Law
     nodes: Nodes
     equations: Equations
+    solver: "MinimumNorm | None" = None
+    """Moves what the drivers leave free, the limits that hold among its rows."""
 
 
 @dataclass(frozen=True)
@@ -154,3 +177,5 @@ class DeadPoint:
 
     t: float
     q: Array
+    limits: tuple[str, ...] = ()
+    """Joints that stand at a limit that holds them, so that nothing is left to follow."""
