@@ -55,7 +55,7 @@ def test_run_writes_the_table_and_the_findings(file, tmp_path):
     assert repr(float(rows[5][5])) == rows[5][5]  # round-trips a double
     message = json.loads(found.read_text())
     assert set(message) >= {"mobility", "joints", "clearance", "checks", "stopped"}
-    assert message["mobility"] == {"dof": 1, "redundant": [], "count": 1} and message["stopped"] is None
+    assert message["mobility"] == {"dof": 1, "redundant": [], "count": 1, "because": {}} and message["stopped"] is None
     assert message["behaviour"]["ram"] == {"time_ratio": pytest.approx(1, abs=1e-6), "dwells": []}
     assert message["joints"]["ram"]["travel"] == pytest.approx(60, abs=1e-9)
     assert message["checks"]["stroke"]["pass"] is True and message["checks"]["stroke"]["value"] == pytest.approx(60)

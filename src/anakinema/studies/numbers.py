@@ -4,7 +4,6 @@ A parameter of a sub-assembly is named ``jaw.reach`` where its definition says i
 where one use of it says its own.
 """
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -97,17 +96,6 @@ class Dial:
     def written(self, value: float) -> float | str:
         """A value as the document writes it, exactly."""
         return f"{float(value)!r} {self.unit}" if self.unit else float(value)
-
-
-def as_by_hand(value: float) -> float:
-    """A value as a hand would write it: two decimals, or four figures where that is more.
-
-    >>> as_by_hand(10.32962513693591), as_by_hand(0.01032962), as_by_hand(1234.5678)
-    (10.33, 0.01033, 1234.57)
-    """
-    if value == 0.0 or not math.isfinite(value):
-        return value
-    return round(value, max(2, 3 - math.floor(math.log10(abs(value)))))
 
 
 def dial(document: Document, name: str) -> Dial:

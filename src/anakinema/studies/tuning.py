@@ -31,6 +31,10 @@ class Break:
     reason: str
 
 
+MATTERS = 1e-4
+"""Share of what is wanted by which a solution that is written down may miss it."""
+
+
 @dataclass(frozen=True)
 class Tuning:
     """All values of a parameter (its own unit) at which a finding is what is wanted (core units): `solutions`; what it
@@ -44,6 +48,18 @@ class Tuning:
     curve: Array
     breaks: tuple[Break, ...]
     nearest: tuple[float, float] | None
+
+    def rounded(self, value: float) -> float:
+        """A solution as a hand would write it: with as many decimals as keep the finding within `MATTERS` of what is
+        wanted, as the curve has it there, and two at least."""
+        x, y = self.curve[np.isfinite(self.curve[:, 1])].T
+        if x.size < 2 or not math.isfinite(value):
+            return value
+        k = int(np.clip(np.searchsorted(x, value), 1, x.size - 1))
+        slope = abs(float((y[k] - y[k - 1]) / (x[k] - x[k - 1])))
+        allowed = MATTERS * abs(self.wanted) / slope if slope > 0.0 and self.wanted != 0.0 else 1e-4
+        digits = max(2, math.ceil(-math.log10(2.0 * allowed)))
+        return round(value, min(digits, 12))
 
     @property
     def flat(self) -> bool:

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLa
 
 from anakinema.formatting import shown
 from anakinema.studies.asked import finding, findings_of
-from anakinema.studies.numbers import Dial, as_by_hand, dial, held
+from anakinema.studies.numbers import Dial, dial, held
 from anakinema.studies.reports import dial_shown
 from anakinema.studies.tuning import Tuning
 
@@ -191,7 +191,7 @@ class Tune(StudyPage):
         if one is None:
             return
         for value in values:
-            rounded = as_by_hand(value)
+            rounded = self.found.rounded(value) if self.found is not None else value
             button = QPushButton(f"{one.name} = {dial_shown(rounded, one.unit)}")
             button.setToolTip(f"Found: {dial_shown(value, one.unit)}. Makes it {dial_shown(rounded, one.unit)}; "
                               "Ctrl+Z takes it back")  # fmt: skip
