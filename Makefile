@@ -22,7 +22,7 @@ demo: setup
 	$(BIN)/anakinema --demo
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n auto --dist loadfile
 
 # The compiled loops again, with every index checked; they are compiled for it anew, which takes three minutes.
 test-bounds: setup

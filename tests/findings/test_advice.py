@@ -93,3 +93,38 @@ def test_a_value_and_its_bound_are_told_apart():
     tree["checks"] = {"far": {"measure": "travel", "joint": "left", "at_least": 40.00001}}
     texts = [each.text for each in analyse(read_document(tree)).advice]
     assert "Travel of left is 40°, wanted ≥ 40.00001°" in texts
+
+
+def test_a_slider_crank_of_equal_links_says_which_way_it_took():
+    """At 90° both links lie on each other: the rod may stay with the crank, or the slider may go on."""
+    tree = {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}},
+                  "crank": {"points": {"O": [0, 0], "P": [40, 0]}, "pose": [0, 0, 90]},
+                  "rod": {"points": {"P": [0, 0], "Q": [40, 0]}, "pose": [0, 40, -90]},
+                  "ram": {"points": {"Q": [0, 0]}}},
+        "joints": {"main": {**REVOLUTE, "a": "frame.O", "b": "crank.O"},
+                   "big": {**REVOLUTE, "a": "crank.P", "b": "rod.P"},
+                   "small": {**REVOLUTE, "a": "rod.Q", "b": "ram.Q"},
+                   "way": {"type": "prismatic", "a": "frame.O", "b": "ram.Q", "direction": 0}},
+        "drivers": {"turn": {"joint": "main", "from": 90, "to": 150, "law": "345", "steps": 12}},
+    }  # fmt: skip
+    found = analyse(read_document(tree))
+    assert found.motion.stop is None
+    assert any("could go on in two ways" in each.text and "'rod'" in each.text for each in found.advice)
+    tree["drivers"]["turn"]["from"] = 80
+    assert not any("two ways" in each.text for each in analyse(read_document(tree)).advice)
+
+
+def test_chance_and_the_worst_case_are_explained_where_they_disagree():
+    from anakinema.studies.reports import tolerances_text
+    from anakinema.studies.tolerances import tolerances
+
+    tree = truss()
+    del tree["joints"]["top"], tree["joints"]["right"], tree["parts"]["two"]
+    tree["parameters"] = {name: {"value": "10 deg", "tolerance": "1 deg"} for name in "abcdef"}
+    tree["drivers"] = {"turn": {"joint": "left", "from": 0, "to": "a + b + c + d + e + f", "law": "345"}}
+    tree["checks"] = {"far": {"measure": "travel", "joint": "left", "at_least": 54.5}}
+    found = tolerances(read_document(tree), 50, 1, False, 1)
+    assert found.passing == 1.0 and not found.spreads[0].worst_passes
+    assert "which chance hardly ever builds" in tolerances_text(found)

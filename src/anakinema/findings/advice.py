@@ -104,6 +104,10 @@ def advise(
         found.append(Advice(text, f"parts.{next(iter(document.parts))}"))
     if document.drivers and not document.checks:
         found.append(Advice("No checks yet: write down what the design must do", "checks"))
+    for stretch in motion.path.stretches:
+        if stretch.turned_least:
+            text = chosen_way(motion, stretch.turned_least, stretch.law.t0)
+            found.append(Advice(text, f"parts.{motion.system.body_ids[stretch.turned_least[0]]}", stretch.law.t0))
     return found
 
 
@@ -123,6 +127,19 @@ def _failing(verdict: Verdict, document: Document) -> str:
 
 def _unjudged(verdict: Verdict) -> str:
     return f"Check '{verdict.check.id}' is {verdict.outcome}: {verdict.reason}"
+
+
+def chosen_way(motion: Motion, bodies: Sequence[int], t: float) -> str:
+    """Which way was taken from a start at which links lie in line, in words."""
+    rates = motion.at(np.array([t])).v[0]
+    fastest = float(np.abs(rates[:, 2]).max()) or 1.0
+    told = [f"'{motion.system.body_ids[body]}' {'turns' if abs(rates[body, 2]) > 1e-6 * fastest else 'does not turn'}"
+            for body in bodies[:3]]  # fmt: skip
+    when = "The motion starts" if t == 0.0 else f"At {shown(t, 'time', motion.document.units)} it sets out"
+    return (
+        f"{when} where links lie in line and could go on in two ways: it takes the one on which {', '.join(told)}; "
+        "place the parts a little further on to choose"
+    )
 
 
 def locked(motion: Motion) -> tuple[str, str] | None:

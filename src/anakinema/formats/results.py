@@ -89,6 +89,11 @@ def results(findings: Findings) -> dict[str, Any]:
             for joint, found in findings.behaviours.items()
         },
         "same_depth": [{"parts": list(pair.parts), "joint": pair.joint} for pair in findings.same_depth],
+        "chosen_ways": [
+            {"parts": [motion.system.body_ids[body] for body in stretch.turned_least],
+             "driver": driver_value(motion, motion.driver_value(stretch.law.t0))}
+            for stretch in motion.path.stretches if stretch.turned_least
+        ],
         "lost": [
             {"joint": lost.joint, "edge": lost.edge, "driver": driver_value(motion, lost.driver)}
             for lost in motion.lost

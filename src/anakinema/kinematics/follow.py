@@ -69,7 +69,7 @@ def follow(
             walk = _Walk(equations, law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
             nodes = refined(walk.equations, law, walk.nodes())
-            stretches.append(Stretch(law, nodes, walk.equations))
+            stretches.append(Stretch(law, nodes, walk.equations, turned_least=walk.turned_least))
         if not np.isfinite(nodes.q).all():
             raise located("drivers", f"the motion is lost in the stretch from {law.t0:g} s: positions are no numbers")
         for rates in (nodes.v, nodes.a):  # they only foretell
@@ -103,7 +103,7 @@ def _set_out(drive: Drive, law: Law, q: Array, before: Sequence[Stretch]) -> tup
     if equations.settle(q.copy(), here, rates, seconds)[0] > DOUBTFUL:
         return None
     found = leave(equations, held, q, before)
-    return found[:2] if found is not None else None
+    return (found.t, found.q) if found is not None else None
 
 
 class _Walk:
@@ -115,6 +115,8 @@ class _Walk:
         self.t = np.full(ROOM, law.t0)
         self.q, self.v, self.a = (np.zeros((ROOM, *q.shape)) for _ in range(3))
         self.last = self.fresh = 0
+        self.turned_least: tuple[int, ...] = ()
+        """Bodies that decided which way was taken from a start with several."""
         self.regular = self.put(0, law.t0, q)
 
     def put(self, at: int, t: float, q: Array) -> float:
@@ -200,7 +202,8 @@ class _Walk:
         found = leave(self.equations, law, self.q[0], self.before)
         if found is None:
             return False
-        then, ahead, tangent = found
+        then, ahead, tangent = found.t, found.q, found.tangent
+        self.turned_least = found.turned_least
         regular = self.put(1, then, ahead)
         start, there = (float(pace) for pace in Course(law, law.t0).paces(np.array([law.t0, then]))[0])
         if not regular > SINGULAR:

@@ -6,6 +6,7 @@ l J = 0, l · r(q + h (v + α n)) = 0 for the residuals r, which is a quadratic 
 """
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -30,11 +31,19 @@ ASTRAY, ROUNDING = 0.1, 1e-7
 is singular."""
 
 
-def leave(
-    equations: Equations, law: Law, q: Array, before: Sequence[Stretch]
-) -> tuple[float, Array, Array] | None:
-    """From positions q (P, 3) at the beginning of a law: a time a little on, the positions there, nearly closed, and
-    the change (P, 3) for a unit of the drivers' way with which they set out. Where there are two ways on, that on which
+@dataclass(frozen=True)
+class Leaving:
+    """A time a little on, the positions there, nearly closed, and the change (P, 3) for a unit of the drivers' way with
+    which they set out; `turned_least` are the bodies of which nothing but the least turn told which of several ways."""
+
+    t: float
+    q: Array
+    tangent: Array
+    turned_least: tuple[int, ...]
+
+
+def leave(equations: Equations, law: Law, q: Array, before: Sequence[Stretch]) -> Leaving | None:
+    """How positions q (P, 3) at the beginning of a law are left. Where there are two ways on, that on which
     the bodies came by the stretches `before`; if they rested, that on which those that no joint ties to the frame turn
     least. None where there is no way on, or more motions open than one."""
     course = Course(law, law.t0)
@@ -46,6 +55,7 @@ def leave(
     came = arrival(before, equations)
     tied = _tied(equations)
     ahead, tangent = q.copy(), np.zeros_like(q)
+    least: list[int] = []
     for rows, bodies in equations.blocks():
         block = Equations([equations.specs[k] for k in rows], bodies, len(q))
         right = block.targets_rate((there - here) / way) - block.rates(q[None], tangent[None], 0 * q[None])[0][0]
@@ -56,6 +66,8 @@ def leave(
         else:
             floating = np.repeat(~tied[bodies], 3) & (np.arange(3 * len(bodies)) % 3 == 2)
             ways.sort(key=lambda v: float(np.abs(v[floating]).sum()))
+            if len(ways) > 1 and float(np.abs(ways[0] - ways[1]).max()) > ROUNDING:
+                least += [body for body in bodies if not tied[body]]
         for v in ways:
             trial = ahead.copy()
             block.spread(trial, way * v)
@@ -65,7 +77,7 @@ def leave(
                 break
         else:
             return None
-    return then, ahead, tangent
+    return Leaving(then, ahead, tangent, tuple(least))
 
 
 def arrival(before: Sequence[Stretch], equations: Equations) -> Array:

@@ -169,6 +169,8 @@ class Stretch:
     equations: Equations
     solver: "MinimumNorm | None" = None
     """Moves what the drivers leave free, the limits that hold among its rows."""
+    turned_least: tuple[int, ...] = ()
+    """Bodies whose least turn decided which way was taken from a place with several."""
 
 
 @dataclass(frozen=True)

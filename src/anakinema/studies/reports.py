@@ -100,7 +100,8 @@ def tolerances_text(found: Tolerances) -> str:
                       f"{100 * one.low_share:.2f} to {100 * one.high_share:.2f} %", *message[:4], worst, matters))
     end = f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %"
     end += f"; {found.broken} did not move to their end" if found.broken else ""
-    return f"{text}\n{aligned(table, right=())}\n{end}\n"
+    apart = "".join(f"{one.why_apart}\n" for one in found.spreads if one.why_apart)
+    return f"{text}\n{aligned(table, right=())}\n{end}\n{apart}"
 
 
 def tolerances_json(found: Tolerances) -> dict[str, Any]:

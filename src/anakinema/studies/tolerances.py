@@ -59,6 +59,18 @@ class Spread:
     matters: Mapping[str, float]
 
 
+    @property
+    def why_apart(self) -> str:
+        """Why chance and the worst case disagree; empty where they don't."""
+        if self.share == 1.0 and not self.worst_passes:
+            why = "it has all parameters at the ends of their tolerances at once, which chance hardly ever builds"
+            return f"{self.check}: no build fails, but the worst case does: {why}"
+        if self.share < 1.0 and self.worst_passes:
+            why = "'normal' takes a tolerance for three standard deviations, and one build in 370 lies beyond it"
+            return f"{self.check}: some builds fail though the worst case passes: {why}"
+        return ""
+
+
 @dataclass(frozen=True)
 class Tolerances:
     """All checks over `count` builds made from a seed, `broken` of which could not be put together or moved."""

@@ -153,7 +153,7 @@ class TolerancesPage(StudyPage):
         for row, one in enumerate(found.spreads):
             for column, text in enumerate(_told(found, one)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(text)
+                item.setToolTip(one.why_apart or text)
                 self.table.setItem(row, column, item)
         for column, least in enumerate(WIDTHS):  # the last column takes what is left
             self.table.resizeColumnToContents(column)
@@ -161,7 +161,8 @@ class TolerancesPage(StudyPage):
         self.table.setCurrentCell(0, 0)
         self._draw(0)
         end = f"; {found.broken} did not move to their end" if found.broken else ""
-        self.say(f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %{end}.")
+        self.say(f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %{end}."
+                 + "".join(f" {one.why_apart}." for one in found.spreads if one.why_apart))  # fmt: skip
         self.save.setEnabled(True)
         return True
 
