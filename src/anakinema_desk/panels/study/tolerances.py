@@ -100,6 +100,7 @@ class TolerancesPage(StudyPage):
         self.found = None
         self.table.setRowCount(0)
         self._draw(-1)
+        self._show_tolerance(self.parameter.currentText())
 
     def commit(self) -> None:
         if self.by.isModified():
