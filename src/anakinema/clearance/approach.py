@@ -26,7 +26,7 @@ PROVEN = 1e-6
 """How much less than the least that was found may be left for it to count as proven (document lengths)."""
 ACCURACY = 2.5e-7
 """How much less than the least that was found may be left unfound (document lengths); of small things, `FINE`."""
-FINE, COMMON = 1e-8, 100.0
+FINE, COMMON = 1e-8, 1000.0
 """The same, relative to the reach of the parts; and the reach from which on all of these grow with it, so that metres
 are proven as millimetres are."""
 TOLERANCE = 1e-7

@@ -82,7 +82,11 @@ class OverTime(MeasureType):
 
     def ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...] = BOTH) -> Ends:
         refuse_suspended(measure, motion.document)
-        found: Ends = motion.kept.get(ends_key(measure, ways)) or self._ends(measure, motion, ways)
+        known = motion.kept
+        found: Ends | None = known.get(ends_key(measure, ways)) or known.get(ends_key(measure, BOTH))
+        if found is None:
+            wanted = BOTH if is_shown(measure, motion.document) else ways
+            found = known[ends_key(measure, wanted)] = self._ends(measure, motion, wanted)
         for beyond in self.infinite(measure, motion):
             found = found.beyond(beyond.sign * np.inf, beyond.t, beyond.why)
         return found
@@ -125,9 +129,15 @@ def refuse_suspended(measure: "Measure", document: "Document") -> None:
             raise located(f"joints.{name}", f"joint '{name}' is suspended")
 
 
+def is_shown(measure: "Measure", document: "Document") -> bool:
+    """Whether both ends of a measure are wanted, for a track or a measure of the document shows it."""
+    shown = [*document.measures.values(), *(track.measured for track in document.tracks.values())]
+    return any(ends_key(one, BOTH) == ends_key(measure, BOTH) for one in shown)
+
+
 def ends_key(measure: "Measure", ways: tuple[float, ...]) -> tuple[object, ...]:
     """Under what the ends of a measure are kept with a motion."""
-    return measure.kind, measure.joint, measure.a, measure.b, ways
+    return measure.kind, measure.joint, measure.a, measure.b, tuple(measure.values.items()), ways
 
 
 def column(motion: "Sampled", joint: str) -> int:

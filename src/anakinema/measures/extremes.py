@@ -3,13 +3,13 @@
 Between two nodes of a motion a measure is sampled at Chebyshev points, and the polynomial through them tells both where
 it turns and, by its last coefficients, how far it may be from the function (L. N. Trefethen, "Approximation Theory and
 Approximation Practice", SIAM 2013, chapters 4 and 8, from memory). A stretch whose polynomial is not good enough yet,
-and that may hold a value beyond the best one, is halved: so kinks and steep ends are closed in upon. Where halving no
+and that may hold a value beyond the best one, is parted: so kinks and steep ends are closed in upon. Where that no
 longer helps (rounding, a value that grows without bound) it is told how much may be missed.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -22,12 +22,14 @@ BOTH = (1.0, -1.0)
 """Least and greatest: the signs with which a function is looked at for its least value."""
 POINTS, FINE = 9, 65
 """Samples of a stretch; places at which its polynomial is looked at."""
-CLOSE, CLOSEST = 1e-9, 1e-11
+CLOSE, CLOSEST = 1e-7, 1e-11
 """How closely the ends of a function are known, as a share of its size; and of one that is next to nothing (core
 units)."""
 STALLS, NOISY, NOISE = 30, 16, 1e-6
-"""Halvings that may gain next to nothing before a stretch is given up, and where a polynomial is off by less than this
+"""Partings that may gain next to nothing before a stretch is given up, and where a polynomial is off by less than this
 share of the size, which may be rounding."""
+SLOWLY = 16.0
+"""How much larger than its last coefficients a series that falls off slowly may be off."""
 MORE, MOST = 4, 512
 """Stretches of a function in all: so many times those it begins with, and so many."""
 
@@ -118,13 +120,28 @@ def located_ends(
         again, worse = found.look(spans, of, values, slack, stalls, total)
         if not again.size:
             return ManyEnds(found.low, found.low_t, found.high, found.high_t, found.missed)
-        middle = spans[again].mean(axis=1)
-        halves = [(spans[again, 0], middle), (middle, spans[again, 1])]
-        spans = np.concatenate([np.stack(each, axis=1) for each in halves])
-        of, slack, stalls = np.tile(of[again], 2), np.tile(worse[0], 2), np.tile(worse[1], 2)
-        total += np.bincount(of, minlength=found.count) // 2
+        spans, parent = _parted(spans[again], values[again])
+        total -= np.bincount(of[again], minlength=found.count)
+        of, slack, stalls = of[again][parent], worse[0][parent], worse[1][parent]
+        total += np.bincount(of, minlength=found.count)
         t = sample_times(spans)
         values = evaluate(t.ravel(), np.repeat(of, POINTS)).reshape(-1, POINTS)
+
+
+def _parted(spans: Array, values: Array) -> tuple[Array, Index]:
+    """Stretches (I, 2) with samples (I, POINTS) parted about where they bend most, so that a kink, or a steep end, is
+    closed in upon: the parts, and of which each is one."""
+    t = sample_times(spans)
+    with np.errstate(divide="ignore", invalid="ignore"):  # the narrowest have moments that are one
+        bends = np.abs(np.diff(np.diff(values, axis=1) / np.diff(t, axis=1), axis=1))
+    bends[~np.isfinite(bends)] = 0.0
+    k, rows = np.argmax(bends, axis=1), np.arange(len(spans))
+    low = np.where(k == 0, spans[:, 0], t[rows, k])
+    high = np.where(k == POINTS - 3, spans[:, 1], t[rows, k + 2])
+    parts = np.stack((np.stack((spans[:, 0], low)), np.stack((low, high)), np.stack((high, spans[:, 1]))))
+    made, parent = parts.transpose(0, 2, 1).reshape(-1, 2), np.tile(rows, 3)
+    some = made[:, 1] > made[:, 0]
+    return made[some], parent[some]
 
 
 class _Search:
@@ -140,26 +157,24 @@ class _Search:
     def look(
         self, spans: Array, of: Index, values: Array, slack: Array, stalls: Index, total: Index
     ) -> tuple[Index, tuple[Array, Index]]:
-        """Takes in the samples (I, POINTS) of stretches; gives those that are to be halved, with how far their
+        """Takes in the samples (I, POINTS) of stretches; gives those that are to be parted, with how far their
         polynomials may be off and how often that did not get less."""
-        t = sample_times(spans)
-        for k in range(POINTS):
-            self._take(values[:, k], t[:, k], of)
+        self._take(values.ravel(), sample_times(spans).ravel(), np.repeat(of, POINTS))
         sound = np.isfinite(values.sum(axis=1))
         coefficients = np.where(sound[:, None], values, 0.0) @ _TO_COEFFICIENTS
         last = np.abs(coefficients[:, -4:])
-        off = last[:, 1:].sum(axis=1)
+        off = 4.0 * last[:, 1:].sum(axis=1)
         between = coefficients @ _ON_GRID
         top, bottom = np.argmax(between, axis=1), np.argmin(between, axis=1)
         rows = np.arange(len(spans))
         close = np.maximum(CLOSE * self.size[of], CLOSEST)
         # At a kink they fall off slowly, and all beyond them together are some times what the last ones are.
-        reach = np.where(off <= close, 0.0, 4.0 * last.sum(axis=1)) + close / 4
+        reach = np.where(off <= close, 0.0, SLOWLY * last.sum(axis=1)) + close / 4
         reach += np.abs(np.diff(between, 2, axis=1)).max(axis=1) / 8  # how far it may turn between
         above = self.above & sound & (between[rows, top] + reach > self.high[of] + close / 2)
         below = self.below & sound & (between[rows, bottom] - reach < self.low[of] - close / 2)
-        self._turned(np.flatnonzero(above), top, spans, coefficients, of)
-        self._turned(np.flatnonzero(below), bottom, spans, coefficients, of)
+        places = np.concatenate((np.stack((rows[above], top[above])), np.stack((rows[below], bottom[below]))), axis=1)
+        self._turned(places, spans, coefficients, of)
         # What was found just now may be beyond all that the others can have.
         over = np.where(above, between[rows, top] + reach - self.high[of], 0.0)
         under = np.where(below, self.low[of] - between[rows, bottom] + reach, 0.0)
@@ -175,29 +190,41 @@ class _Search:
 
     def _take(self, values: Array, t: Array, of: Index) -> None:
         """Takes in a value (S,) of functions (S,) at times (S,)."""
+        if self.count == 1:  # the same in less time
+            for best, when, way in ((self.low, self.low_t, 1.0), (self.high, self.high_t, -1.0)):
+                k = int(np.argmin(way * values))  # a value that is no number is the first
+                if not way * values[k] >= way * best[0] and not np.isnan(best[0]):
+                    best[0], when[0] = values[k], t[k]
+            return
         for best, when, way in ((self.low, self.low_t, 1.0), (self.high, self.high_t, -1.0)):
             order = np.argsort(-way * values, kind="stable")  # the least of a function is written last
             order = order[~(way * values[order] >= way * best[of[order]]) & ~np.isnan(best[of[order]])]
             best[of[order]], when[of[order]] = values[order], t[order]
 
-    def _turned(self, some: Index, place: Index, spans: Array, coefficients: Array, of: Index) -> None:
-        """Takes in what the functions are where the polynomials of some stretches turn, near places of the grid."""
+    def _turned(self, places: Index, spans: Array, coefficients: Array, of: Index) -> None:
+        """Takes in what the functions are where polynomials turn: `places` (2, S) are stretches and places of the
+        grid."""
+        some, place = places
         if not some.size:
             return
-        at = _GRID[place[some]]
+        at = _GRID[place]
         step = np.full(some.size, 2.0 / (FINE - 1))
         own = coefficients[some].T
         slope = np.polynomial.chebyshev.chebder(own)
         bend = np.polynomial.chebyshev.chebder(slope)
-        for _ in range(4):  # Newton's method on the polynomial, kept near the place where it was highest
+        for _ in range(3):  # Newton's method on the polynomial, kept near the place where it was highest
             with np.errstate(divide="ignore", invalid="ignore"):
-                ahead = at - (np.polynomial.chebyshev.chebval(at, slope, tensor=False)
-                              / np.polynomial.chebyshev.chebval(at, bend, tensor=False))  # fmt: skip
-            near = np.abs(ahead - _GRID[place[some]]) <= step
+                ahead = at - _valued(at, slope) / _valued(at, bend)
+            near = np.abs(ahead - _GRID[place]) <= step
             at = np.where(near, np.clip(ahead, -1.0, 1.0), at)
         low, high = spans[some].T
         t = np.clip((low + high) / 2 + (high - low) / 2 * at, *sample_times(spans[some])[:, [0, -1]].T)
         self._take(self.evaluate(t, of[some]), t, of[some])
+
+
+def _valued(at: Array, coefficients: Any) -> Any:
+    """(S,) polynomials (K, S) of Chebyshev's, each at its own place (S,)."""
+    return np.polynomial.chebyshev.chebval(at, coefficients, tensor=False)
 
 
 def interpolated(values: Array) -> Array:
