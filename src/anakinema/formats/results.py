@@ -195,7 +195,9 @@ def check_table(findings: Findings) -> str:
         check = verdict.check
         digits = told_digits(verdict, units)
         value = "–" if verdict.value is None else shown(verdict.value, verdict.dimension, units, digits)
-        margin = "–" if verdict.margin is None else shown(verdict.margin, verdict.dimension, units, digits)
+        margin = "–"
+        if verdict.margin is not None and math.isfinite(verdict.margin):
+            margin = shown(verdict.margin, verdict.dimension, units, digits)
         at = "–"
         if verdict.value is not None and verdict.driver is not None:
             at = shown(verdict.driver, motion.driver_dimension, units)

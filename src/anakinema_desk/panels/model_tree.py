@@ -400,7 +400,8 @@ def _check(name: str, document: Document, findings: Findings | None) -> Line:
     if verdict is None:
         return Line(f"checks.{name}", 1, name, "…", ("open",))
     margin = "" if verdict.margin is None else format_short(verdict.margin, verdict.dimension, document.units)
-    if verdict.margin is not None and verdict.margin >= 0:
+    margin = margin.removeprefix("−") if margin.endswith("infinite") else margin
+    if verdict.margin is not None and 0 <= verdict.margin < float("inf"):
         margin = f"+{margin}"
     match verdict.outcome:
         case Outcome.PASS:

@@ -1,5 +1,6 @@
 """The cards of drivers, traces, checks, measures and positions."""
 
+import math
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -303,7 +304,7 @@ def check_text(properties: "Properties", name: str, what: str) -> str:
         case "wanted":
             return wanted_text(verdict, units)
         case "margin":
-            margin = "" if verdict.margin is None else shown(
+            margin = "" if verdict.margin is None or math.isinf(verdict.margin) else shown(
                 verdict.margin, verdict.dimension, units, told_digits(verdict, units)
             ) + "  "
             return margin + OUTCOMES[verdict.outcome.name]

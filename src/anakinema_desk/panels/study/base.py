@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
+    QGraphicsOpacityEffect,
     QGridLayout,
     QHBoxLayout,
     QHeaderView,
@@ -29,6 +30,8 @@ from anakinema.studies.numbers import Dial, dial, held
 from ...session import Session
 from ...theme.tokens import Tokens
 
+PALE = 0.4
+"""How much of what is of before a change shows."""
 FORM = 276
 """Width of a form (pixels)."""
 
@@ -126,6 +129,12 @@ class StudyPage(QWidget):
         self.old.setVisible(stale)
         for widget in self.results():
             widget.setEnabled(not stale and self.of is not None)
+            if stale and widget.graphicsEffect() is None:
+                pale = QGraphicsOpacityEffect(widget)
+                pale.setOpacity(PALE)
+                widget.setGraphicsEffect(pale)
+            elif not stale:
+                widget.setGraphicsEffect(None)  # type: ignore[arg-type]
 
     def _other_document(self) -> None:
         self.give_up()
