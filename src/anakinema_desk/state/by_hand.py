@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from anakinema.kinematics.freedoms import Freedom
     from anakinema.kinematics.motion import Motion
 
-FREEDOMS_UP_TO = 30
+FREEDOMS_UP_TO = 60
 """Moving parts up to which the motions left are told while things move."""
 
 
