@@ -36,6 +36,7 @@ def of(motion: Motion, joint: str, t: np.ndarray) -> np.ndarray:
 def test_a_limit_carries_and_lets_go(law: str, steps: int):
     motion = analyse(read_document(arm({"min": -30, "max": 20}, to=80, back=True, law=law, steps=steps))).motion
     assert motion.stop is None
+    assert bool(motion.jolts) is (law == "uniform")  # limits that take hold or let go are none of the drivers'
     t = np.linspace(0.0, motion.path.t1, 1501)
     shoulder, wrist = of(motion, "shoulder", t), of(motion, "wrist", t)
     out = t <= motion.path.t1 / 2

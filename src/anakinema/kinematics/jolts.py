@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from .drive import Drive
 from .path import Path
 from .stretches import Law
@@ -53,7 +55,8 @@ def _comes_round(drive: Drive, laws: Sequence[Law]) -> bool:
     """Whether all drivers end as they began: at the same rates, whole turns further on."""
     first, last = laws[0], laws[-1]
     start, stop = first.rates(first.t0), last.rates(last.t1)
-    gone = last.targets([last.t1])[0] - first.targets([first.t0])[0]  # type: ignore[arg-type]
+    ends = [law.targets(np.array([t]))[0, : len(drive.drivers)] for law, t in ((first, first.t0), (last, last.t1))]
+    gone = ends[1] - ends[0]
     coordinates = drive.system.coordinates
     for number, driver in enumerate(drive.drivers):
         fastest = max(law.fastest_of([k == number for k in range(number + 1)]) for law in laws)
