@@ -1,6 +1,7 @@
 """Expressions: arithmetic, units, dimensions, and what a hostile one can do (nothing)."""
 
 import math
+import re
 
 import pytest
 from hypothesis import given
@@ -118,3 +119,25 @@ def test_any_text_gives_a_finite_value_or_a_fault(text):
     except ExpressionError:
         return
     assert math.isfinite(found.magnitude)
+
+
+@pytest.mark.parametrize(("text", "value", "unit"), [
+    ("a/2 in", 1.5, "in"), ("(1)/2 in", 0.5, "in"), ("pi/2 rad", math.pi / 2, "rad"), ("1 1/2 in", 1.5, "in"),
+    ("-1 1/2 in", -1.5, "in"), ("2*a/4 mm", 1.5, "mm"), ("10 mm / 2 mm", 5, ""), ("span/2 mm", 5, ""),
+    ("2×3 mm − 1 mm", 5, "mm"), ("9 mm ÷ 3", 3, "mm"), ("atan(1)", math.pi / 4, "rad"), ("90 deg / 2 deg", 45, ""),
+    ("cos(pi rad)", -1, ""), ("cos(180)", -1, ""), ("cos(180/pi)", math.cos(1), ""), ("12 - 1/2", 11.5, ""),
+])  # fmt: skip
+def test_what_is_written_as_on_a_drawing_is_meant_so(text, value, unit):
+    known = {"a": Quantity(3.0, {}), "span": Quantity(10.0, {"mm": 1})}
+    found = evaluate(text, known, Units())
+    assert (found.in_units(unit) if unit else found.magnitude) == pytest.approx(value, rel=1e-12)
+
+
+@pytest.mark.parametrize(("text", "message"), [
+    ("1-1/2 in", "is a subtraction; write '1 1/2 in'"), ("cos(pi)", "counts degrees here"),
+    ("1 2 in", "unexpected '2'"),
+    ("1 1/0 in", "division by zero"), ("1.5 1/2 in", "unexpected '1'"),
+])  # fmt: skip
+def test_what_may_be_meant_in_two_ways_is_told(text, message):
+    with pytest.raises(ExpressionError, match=re.escape(message)):
+        evaluate(text, {}, Units())
