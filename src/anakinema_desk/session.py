@@ -378,9 +378,9 @@ class Session(QObject):
         return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
 
     def slides(self, one: str, two: str) -> bool:
-        """Whether a part moves against another at the moment shown."""
+        """Whether a part moves against another at the moment shown; not where a motion knows them not yet."""
         motion = self.motion
-        if motion is None:
+        if motion is None or not {one, two} <= set(motion.system.body_ids):
             return False
         state = motion.at(np.array([self.time]))
         a, b = (state.v[0, motion.system.body(part)] for part in (one, two))
