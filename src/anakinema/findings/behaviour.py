@@ -1,6 +1,5 @@
 """How a mechanism behaves: linkage class, time ratio, dwells, mechanical advantage, instantaneous centres."""
 
-from collections import deque
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -10,7 +9,7 @@ from ..arrays import Array, Mask
 from ..document.model import Document, Joint
 from ..kinematics.extremes import usual_rate
 from ..kinematics.motion import Motion, State
-from ..measures.dwelling import STILL, dense
+from ..measures.dwelling import STILL, Window, dense
 
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
@@ -181,36 +180,28 @@ def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG)
 
 
 def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:
-    """The same of a sampled coordinate, in one run over the samples: the greatest and the least of the window that ends
-    at each are the heads of two queues."""
+    """The same of a sampled coordinate, in one run over the samples."""
     travel = float(np.ptp(values))
     if travel <= 1e-12 or t[-1] == 0.0:
         return []
     room, needed = still * travel, long * float(t[-1])
-    times, heights = t.tolist(), values.tolist()
+    times, window = t.tolist(), Window(values, room)
     found: list[Dwell] = []
-    first, highs, lows = 0, deque[int](), deque[int]()
 
     def close(last: int) -> bool:
+        first = window.first
         if times[last] - times[first] < needed:
             return False
         found.append(Dwell(times[first], times[last], float(values[first : last + 1].mean())))
         return True
 
-    for i, height in enumerate(heights):
-        for queue, sign in ((highs, 1.0), (lows, -1.0)):
-            while queue and sign * heights[queue[-1]] <= sign * height:
-                queue.pop()
-            queue.append(i)
-        if heights[highs[0]] - heights[lows[0]] > room:
+    for i in range(len(times)):
+        window.take(i)
+        if window.too_wide:
             if close(i - 1):
-                first = i
-                highs, lows = deque([i]), deque([i])
-            while heights[highs[0]] - heights[lows[0]] > room:
-                first = min(highs[0], lows[0]) + 1
-                for queue in (highs, lows):
-                    while queue[0] < first:
-                        queue.popleft()
+                window.start_at(i)
+                window.take(i)
+            window.narrow()
     close(len(times) - 1)
     return found
 

@@ -16,7 +16,7 @@ from ..document.model import Document
 from .assembly import assemble
 from .equations import DENSE_UP_TO, Equations
 from .rows import RowSpec
-from .system import System, limits
+from .system import System, dimensionless_limits
 
 ATTEMPTS, ROUNDS, SLACK = 48, 6, 1e-9
 """Turned placements that are tried; how often another joint may come outside while the others are brought to their
@@ -26,9 +26,7 @@ limits; rounding (typical lengths, rad)."""
 def fitted(document: Document, system: System, q: Array, starts: dict[str, float], work: CancellationToken) -> Array:
     """The assembly q (P, 3), or one near it in which every joint keeps its limits while those that are driven stand at
     their `starts` (dimensionless; by joint). q itself where all keep them, or where there is no other."""
-    low, high = limits(document, system.coordinates)
-    lengths = np.where(system.coordinates.is_length, system.scale, 1.0)
-    low, high = low / lengths, high / lengths
+    low, high = dimensionless_limits(document, system)
     if not (np.isfinite(low) | np.isfinite(high)).any():
         return q
     specs = [*system.constraints.specs, *(_held(system, joint, value) for joint, value in starts.items())]

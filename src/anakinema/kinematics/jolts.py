@@ -36,7 +36,7 @@ def jolts(drive: Drive, path: Path, planned: float) -> tuple[Jolt, ...]:
     steady = _comes_round(drive, laws)
     found: dict[tuple[float, str], list[str]] = {}
     for number, driver in enumerate(drive.drivers):
-        fastest = max(law.fastest_of([k == number for k in range(number + 1)]) for law in laws)
+        fastest = _fastest(laws, number)
         runs_on = steady or driver.running
         rates = [(float(law.rates(law.t0)[number]), float(law.rates(law.t1)[number])) for law in laws]
         moments = [(laws[0].t0, rates[0][0] if runs_on else 0.0, rates[0][0])]
@@ -51,6 +51,11 @@ def jolts(drive: Drive, path: Path, planned: float) -> tuple[Jolt, ...]:
     return tuple(Jolt(t, place, tuple(names)) for (t, place), names in sorted(found.items()))  # type: ignore[arg-type]
 
 
+def _fastest(laws: Sequence[Law], number: int) -> float:
+    """The greatest rate of a driver in all laws."""
+    return max(law.fastest_of([k == number for k in range(number + 1)]) for law in laws)
+
+
 def _comes_round(drive: Drive, laws: Sequence[Law]) -> bool:
     """Whether all drivers end as they began: at the same rates, whole turns further on."""
     first, last = laws[0], laws[-1]
@@ -59,7 +64,7 @@ def _comes_round(drive: Drive, laws: Sequence[Law]) -> bool:
     gone = ends[1] - ends[0]
     coordinates = drive.system.coordinates
     for number, driver in enumerate(drive.drivers):
-        fastest = max(law.fastest_of([k == number for k in range(number + 1)]) for law in laws)
+        fastest = _fastest(laws, number)
         if abs(stop[number] - start[number]) > SMALL * fastest:
             return False
         turns = gone[number] / math.tau

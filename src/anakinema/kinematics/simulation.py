@@ -20,7 +20,7 @@ from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
 from .path import Path
 from .stops import dead_point, first_limit, off_edge
-from .system import System, compile_system, limits
+from .system import System, compile_system, dimensionless_limits
 from .timetable import timetable
 
 MAX_CELLS, BESIDES = 6_000_000, 722
@@ -164,9 +164,7 @@ def _run(
 def _bounds(document: Document, drive: Drive, turns: Array) -> Bounds:
     """The limits of the joints that nothing commands, as their rows count them."""
     coordinates = drive.system.coordinates
-    low, high = limits(document, coordinates)
-    lengths = np.where(coordinates.is_length, drive.system.scale, 1.0)
-    low, high = low / lengths - turns, high / lengths - turns
+    low, high = (bound - turns for bound in dimensionless_limits(document, drive.system))
     commanded = [coordinates.index(joint) for joint in drive.commanded]
     low[commanded], high[commanded] = -np.inf, np.inf
     low[coordinates.is_polar], high[coordinates.is_polar] = -np.inf, np.inf  # these jump by whole turns

@@ -96,6 +96,13 @@ def limits(document: Document, coordinates: Coordinates) -> tuple[Array, Array]:
     return np.array(low, dtype=float), np.array(high, dtype=float)
 
 
+def dimensionless_limits(document: Document, system: System) -> tuple[Array, Array]:
+    """The same as the rows of a system count them: lengths over its scale."""
+    low, high = limits(document, system.coordinates)
+    lengths = np.where(system.coordinates.is_length, system.scale, 1.0)
+    return low / lengths, high / lengths
+
+
 def compile_system(document: Document, scale: float | None = None) -> System:
     """The system of a document: its active joints over its parts, its lengths over a `scale` (document units), else
     over what is typical of it."""

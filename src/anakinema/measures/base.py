@@ -69,9 +69,6 @@ class MeasureType:
 class OverTime(MeasureType):
     """A measure that has a value at every time."""
 
-    batched: ClassVar[bool] = False
-    """Whether it may be taken of motions side by side: its formula is of numbers that `Sampled` gives."""
-
     def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
         """(S,) what it is at times t (S,), in core units."""
         raise NotImplementedError
@@ -97,9 +94,7 @@ class OverTime(MeasureType):
 
 
 class OfNumbers(OverTime):
-    """One that may be taken of motions side by side."""
-
-    batched = True
+    """One that may be taken of motions side by side: its formula is of numbers that `Sampled` gives."""
 
     def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
         raise NotImplementedError

@@ -81,20 +81,44 @@ def _windows(t: Array, values: Array, room: float, least: float) -> list[tuple[f
 
 
 def _spans(t: Array, values: Array, room: float) -> list[tuple[float, float]]:
-    """For each sample the longest span that ends with it: the greatest and the least of the window are the heads of two
-    queues."""
-    times, heights = t.tolist(), values.tolist()
-    first, highs, lows = 0, deque[int](), deque[int]()
+    """For each sample the longest span that ends with it."""
+    times, window = t.tolist(), Window(values, room)
     found = []
-    for i, height in enumerate(heights):
-        for queue, sign in ((highs, 1.0), (lows, -1.0)):
-            while queue and sign * heights[queue[-1]] <= sign * height:
+    for i in range(len(times)):
+        window.take(i)
+        window.narrow()
+        found.append((times[window.first], times[i]))
+    return found
+
+
+class Window:
+    """A run of samples (S,) that ends with the one taken last, and starts with `first`: whether their spread is wider
+    than `room`. The greatest and the least of it are the heads of two queues, so that all takes one pass."""
+
+    def __init__(self, values: Array, room: float):
+        self.heights, self.room = values.tolist(), room
+        self.start_at(0)
+
+    def start_at(self, first: int) -> None:
+        """Begins anew, with nothing taken, at a sample."""
+        self.first, self._highs, self._lows = first, deque[int](), deque[int]()
+
+    def take(self, i: int) -> None:
+        """The next sample is the last now."""
+        for queue, sign in ((self._highs, 1.0), (self._lows, -1.0)):
+            while queue and sign * self.heights[queue[-1]] <= sign * self.heights[i]:
                 queue.pop()
             queue.append(i)
-        while heights[highs[0]] - heights[lows[0]] > room:
-            first = min(highs[0], lows[0]) + 1
-            for queue in (highs, lows):
-                while queue[0] < first:
+
+    @property
+    def too_wide(self) -> bool:
+        """Whether the samples spread wider than there is room."""
+        return bool(self.heights[self._highs[0]] - self.heights[self._lows[0]] > self.room)
+
+    def narrow(self) -> None:
+        """Starts later, as far as it must to have room."""
+        while self.too_wide:
+            self.first = min(self._highs[0], self._lows[0]) + 1
+            for queue in (self._highs, self._lows):
+                while queue[0] < self.first:
                     queue.popleft()
-        found.append((times[first], times[i]))
-    return found

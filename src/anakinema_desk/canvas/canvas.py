@@ -128,7 +128,10 @@ class Canvas(QWidget):
         """Finds anew what lies under the mouse, for it may have moved on."""
         if not self.hover or self.tool is not None or self.dragged is not None:
             return
-        found = self.pick(self.mouse)
+        self._hover_over(self.pick(self.mouse))
+
+    def _hover_over(self, found: str) -> None:
+        """What lies under the mouse now; the scene as it is kept serves on."""
         if found != self.hover:
             self.hover = found
             self.hovered.emit(found)
@@ -136,10 +139,7 @@ class Canvas(QWidget):
 
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
-        if self.hover:
-            self.hover = ""
-            self.hovered.emit("")
-            super().update()
+        self._hover_over("")
 
     def _opened(self) -> None:
         self._fit_wanted = True
@@ -396,11 +396,7 @@ class Canvas(QWidget):
             super().update()
             return
         self.mouse = event.position()
-        found = self.pick(event.position())
-        if found != self.hover:
-            self.hover = found
-            self.hovered.emit(found)
-            super().update()
+        self._hover_over(self.pick(self.mouse))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
