@@ -519,8 +519,8 @@ class Window(QMainWindow):
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         if self.painted is not None:
-            message, self.painted = self.painted, None
-            QTimer.singleShot(0, message)
+            then, self.painted = self.painted, None
+            QTimer.singleShot(0, then)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_leave():

@@ -123,12 +123,12 @@ def serve(post: Post) -> None:
 
 def _work(post: Post, number: int) -> CancellationToken:
     """The work of what was asked under a number, with its progress told."""
-    message = -PAUSE
+    last = -PAUSE
 
     def tell(share: float) -> None:
-        nonlocal message
-        if time.monotonic() - message >= PAUSE:  # more often would only keep a window painting
-            message = time.monotonic()
+        nonlocal last
+        if time.monotonic() - last >= PAUSE:  # more often would only keep a window painting
+            last = time.monotonic()
             post.tell(number, "progressed", share)
 
     return CancellationToken(lambda: post.still(number), tell)

@@ -131,8 +131,8 @@ class ComputeProcess:
         kind, number = name
         if kind == "held":
             return self._holding[number]
-        message, value = self._told
-        if message != number:
+        told, value = self._told
+        if told != number:
             raise KeyError(name)
         return value
 

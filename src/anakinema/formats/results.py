@@ -134,8 +134,8 @@ def driver_value(motion: Motion, value: float | None) -> float | None:
 
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
-    message = {**_number("value", value), "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
-    return message | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
+    entry = {**_number("value", value), "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    return entry | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
 
 
 def _number(key: str, value: float | None) -> dict[str, Any]:
@@ -169,9 +169,9 @@ def modes_table(motion: Motion, found: Modes) -> str:
     for number, mode in enumerate(found.ways, 1):
         values = [value if coordinates.is_length[i] else math.pi - (math.pi - value) % math.tau
                   for i, value in enumerate(motion.posed(mode.q, near).tolist())]  # fmt: skip
-        message = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
+        cells = (shown(value, coordinates.dimension(i), units) for i, value in enumerate(values))
         kept = f"outside those of {', '.join(mode.outside)}" if mode.outside else "kept"
-        rows.append((str(number), *message, *((kept,) if some_outside else ())))
+        rows.append((str(number), *cells, *((kept,) if some_outside else ())))
     table = aligned(rows, right=range(1, len(coordinates.ids) + 1))
     return table + (f"{found.doubt}\n" if found.doubt else "")
 

@@ -167,12 +167,12 @@ def _definitions() -> Schema:
 
 
 def _keys(fields: Iterable[Field]) -> str:
-    message = []
+    described = []
     for field in fields:
         words = f": {', '.join(f'`{word}`' for word in field.words)}" if field.words else ""
         optional = "" if field.required or field.words else " (may be left out)"
-        message.append(f"`{field.name}`{optional}{words}, {field.description}")
-    return "; ".join(message)
+        described.append(f"`{field.name}`{optional}{words}, {field.description}")
+    return "; ".join(described)
 
 
 def _table(head: tuple[str, ...], rows: Iterable[tuple[str, ...]]) -> str:

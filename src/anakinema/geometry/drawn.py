@@ -147,18 +147,18 @@ def outlined(
     work = work or CancellationToken()
     parts: list[Outline] = []
     cuts: list[Outline] = []
-    message: list[str] = []
+    remarks: list[str] = []
     for layer in drawing.layers:
         if layer not in (*chosen.parts, *chosen.cuts):
             continue
         pieces = [piece.scaled(chosen.scale) for piece in drawing.layers[layer]]
         found, report = chained(layer, pieces, chosen.gap * chosen.scale, work)
-        message += [f"{layer}: {line}" for line in report]
+        remarks += [f"{layer}: {line}" for line in report]
         if layer in chosen.parts:
             parts += nested(found, work)
         else:
             cuts += found
-    return shared_cuts(parts, cuts, work), message
+    return shared_cuts(parts, cuts, work), remarks
 
 
 def chained(

@@ -227,7 +227,7 @@ class Grip:
         """What keeps the point from the hand."""
         stops = np.flatnonzero(self._active[self.joints : -2])
         if stops.size:
-            message = []
+            held = []
             for i in stops:
                 column = self.limited[i]
                 joint = self.system.coordinates.ids[column]
@@ -235,11 +235,11 @@ class Grip:
                 upper = abs(self._turns[i] - self._high[i]) < abs(self._turns[i] - self._low[i])
                 bound = (self._high if upper else self._low)[i]
                 bound *= self.system.scale if dimension == "length" else 1.0
-                message.append(
+                held.append(
                     f"'{joint}' is at its limit ({'max' if upper else 'min'} "
                     f"{shown(float(bound), dimension, self.document.units)})"
                 )
-            return ", ".join(message)
+            return ", ".join(held)
         constraints = self.system.constraints
         if constraints.columns <= constraints.rows and mobility(constraints, self.q[None]).dof == 0:
             return f"nothing is left free: the joints hold '{self.part}' where it is"

@@ -255,7 +255,7 @@ def filled_underconstrained(
     a: Array,
     wanted: bool,
 ) -> Mask:
-    """The same where parts are left undriven; more rows than `soft` say nearly nothing at a change point."""
+    """The same where parts are left undriven; more rows than `near_singular` say nearly nothing at a change point."""
     if not law.moves:  # nor is there time between the nodes, perhaps, over which to take differences
         q[:], v[:], a[:] = nodes.q[0], 0.0, 0.0
         return np.zeros(t.size, dtype=np.bool_)

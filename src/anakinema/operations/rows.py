@@ -47,18 +47,18 @@ def copy_row(
     step = pitch if not isinstance(pitch, str) else complex(_length(document, pitch))
     base = document.parts[part]
     poses = Repeat(part, count + 1, step).poses(base)
-    message = None if not isinstance(pitch, str) else [f"{k}*({pitch})" for k in range(1, count + 1)]
+    expressions = None if not isinstance(pitch, str) else [f"{k}*({pitch})" for k in range(1, count + 1)]
     names, changes = copy_names(document, part, count), []
     for k, (name, (x, y, angle)) in enumerate(zip(names, poses, strict=True)):
         pose: list[Any] = pose_of(document, complex(x, y), angle)
-        if message is not None:
+        if expressions is not None:
             first = pose_of(document, complex(*base.pose[:2]))[0]
-            pose[0] = f"{first} + {message[k]}" if first else message[k]
+            pose[0] = f"{first} + {expressions[k]}" if first else expressions[k]
         changes.append(Set(("parts", name), {"of": part, "pose": pose}))
     if stand is None:
         return Made(tuple(changes), tuple(changes[-1].place))
     moves = [
-        _Move(name, complex(x, y) - complex(*base.pose[:2]), 0.0, message[k] if message else "")
+        _Move(name, complex(x, y) - complex(*base.pose[:2]), 0.0, expressions[k] if expressions else "")
         for k, (name, (x, y, _)) in enumerate(zip(names, poses, strict=True))
     ]
     return _with_joints(document, part, changes, moves, stand)
@@ -117,13 +117,13 @@ def _length(document: Document, text: str) -> float:
 
 @dataclass(frozen=True)
 class _Move:
-    """How a copy lies to the part: turned (rad) about the plane's origin, then shifted; `told` says by an expression
+    """How a copy lies to the part: turned (rad) about the plane's origin, then shifted; `expression` says
     how far along x that is."""
 
     name: str
     shift: complex
     turn: float
-    message: str = ""
+    expression: str = ""
 
 
 def _with_joints(
@@ -172,13 +172,13 @@ class _Points:
     def like(self, ref: PointRef, move: _Move) -> str:
         """The name of the point that lies to a copy as a point lies to the part; one that is there already where
         nothing is told of how far that is."""
-        document, part, message = self.document, self.document.parts[ref.part], move.message
+        document, part, expression = self.document, self.document.parts[ref.part], move.expression
         x, y, angle = self.stand[ref.part]
         turn, origin = cmath.rect(1.0, angle), complex(x, y)
         spot = origin + turn * complex(*part.place(ref.point))
         at = (spot * cmath.rect(1.0, move.turn) + move.shift - origin) * turn.conjugate()
         known = self._known.setdefault(part.id, {name: complex(*each) for name, each in part.points.items()})
-        if not message:
+        if not expression:
             for name, each in known.items():
                 if abs(each - at) < NEAR * max(abs(at), 1.0):
                     return name
@@ -186,22 +186,22 @@ class _Points:
         name = free_name({*known, *there.points, *there.edges}, stem(ref.point))
         known[name] = at
         written: list[Any] = [tidy(own.real), tidy(own.imag)]
-        if message:
+        if expression:
             _, _, first = said_at(document, part.id, complex(*part.place(ref.point)))
             share = turn.conjugate() if own == at else turn  # how the plane's x axis lies in the part's own
-            written = [_further(first.real, share.real, message), _further(first.imag, share.imag, message)]
+            written = [_further(first.real, share.real, expression), _further(first.imag, share.imag, expression)]
         self.changes.append(Set((*place, "points", name), written))
         return name
 
 
-def _further(start: float, share: float, message: str) -> float | str:
+def _further(start: float, share: float, expression: str) -> float | str:
     """A coordinate that lies a share of what is told further on."""
     if abs(share) < NEAR:
         return tidy(start)
     factor = "" if abs(share) > 1.0 - NEAR else f"{abs(share)!r}*"
     if not start and share > 0:
-        return f"{factor}{message}"
-    return f"{tidy(start)} {'+' if share > 0 else '-'} {factor}{message}"
+        return f"{factor}{expression}"
+    return f"{tidy(start)} {'+' if share > 0 else '-'} {factor}{expression}"
 
 
 ROW = re.compile(r"\s*(\S.*?)(?:\s+(at|over)\s+(\S.*?))?\s*")

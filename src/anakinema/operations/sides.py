@@ -227,8 +227,7 @@ def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> 
 
 def with_side(document: Document, place: Place, shape: s.Shape, side: int, length: float | str) -> tuple[Change, ...]:
     """An outline, at a place of the tree, one side of which is so long. Raises `DocumentError` where it is none."""
-    message = side_length(document, place, shape, side)
-    if message is None:
+    if side_length(document, place, shape, side) is None:
         raise DocumentError([Fault(".".join(map(str, place)), "this side has no length of its own; move its corners")])
     if not isinstance(length, str) and length <= 0:
         raise DocumentError([Fault(".".join(map(str, place)), "a side must be longer than zero")])

@@ -37,8 +37,8 @@ def declare(sub: "argparse._SubParsersAction[Any]") -> None:
     _command(sub, "trials", "the log of what was tried, in the order of time")
 
 
-def _command(sub: "argparse._SubParsersAction[Any]", name: str, message: str) -> argparse.ArgumentParser:
-    command: argparse.ArgumentParser = sub.add_parser(name, help=message)
+def _command(sub: "argparse._SubParsersAction[Any]", name: str, description: str) -> argparse.ArgumentParser:
+    command: argparse.ArgumentParser = sub.add_parser(name, help=description)
     command.add_argument("file", type=Path)
     command.add_argument("--csv", metavar="OUT", help="the table")
     command.add_argument("--json", metavar="OUT", help="all that was found")

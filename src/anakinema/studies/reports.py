@@ -91,13 +91,13 @@ def tolerances_text(found: Tolerances) -> str:
     table: list[tuple[str, ...]] = [("check", "of its", "passes", "95 %", "mean", "σ", "least", "greatest",
                                       "worst case", "what matters most")]
     for one in found.spreads:
-        message = [shown(value, one.dimension, units) if math.isfinite(value) else "–"
+        cells = [shown(value, one.dimension, units) if math.isfinite(value) else "–"
                 for value in (one.mean, one.deviation, one.least, one.greatest, *one.worst)]  # fmt: skip
         most = max(one.matters, key=lambda name: one.matters[name], default="")
         matters = f"{most} ({100 * one.matters[most]:.0f} %)" if most and one.matters[most] > 0.005 else "–"
-        worst = f"{message[4]} to {message[5]}, {'passes' if one.worst_passes else 'does not pass'}"
+        worst = f"{cells[4]} to {cells[5]}, {'passes' if one.worst_passes else 'does not pass'}"
         table.append((one.check, one.of, f"{100 * one.share:.4g} %",
-                      f"{100 * one.low_share:.2f} to {100 * one.high_share:.2f} %", *message[:4], worst, matters))
+                      f"{100 * one.low_share:.2f} to {100 * one.high_share:.2f} %", *cells[:4], worst, matters))
     end = f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %"
     end += f"; {found.broken} did not move to their end" if found.broken else ""
     apart = "".join(f"{one.why_apart}\n" for one in found.spreads if one.why_apart)

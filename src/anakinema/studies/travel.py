@@ -128,9 +128,9 @@ def _end(
         end, pair, at = touched
         reason, text = "contact", f"'{pair[0]}' and '{pair[1]}' touch"
     value = float(way.coordinates(np.array([end]))[0, column])
-    message = shown(value, dimension, document.units)
+    where = shown(value, dimension, document.units)
     positions = way.positions(np.array([end]))[0]
-    return End(value, reason, f"at {message}: {text}", positions, at)  # type: ignore[arg-type]
+    return End(value, reason, f"at {where}: {text}", positions, at)  # type: ignore[arg-type]
 
 
 def _first_touch(way: Motion, end: float, work: CancellationToken) -> tuple[float, tuple[str, str], complex] | None:

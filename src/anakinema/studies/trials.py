@@ -141,12 +141,12 @@ def table(log: Sequence[Row]) -> list[tuple[str, ...]]:
 def checks_told(row: Row) -> str:
     """How the checks that changed came out before and after."""
     before, after = row.get("before") or {}, row.get("after") or {}
-    message = []
+    differences = []
     for name in dict.fromkeys([*before, *after]):
         old, new = before.get(name), after.get(name)
         if old != new:
-            message.append(f"{name} {_said(old)} → {_said(new)}")
-    return ", ".join(message)
+            differences.append(f"{name} {_said(old)} → {_said(new)}")
+    return ", ".join(differences)
 
 
 def _said(check: Sequence[str] | None) -> str:

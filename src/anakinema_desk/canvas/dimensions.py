@@ -50,13 +50,13 @@ class Dimensions:
         for place, at, word in list(sizes(document, part))[:MOST]:
             value = document.values.get(".".join(map(str, place)))
             if value is not None:
-                message = shown(value.number, value.dimension, document.units, 3)
+                number_text = shown(value.number, value.dimension, document.units, 3)
             elif SIDE in place:
-                message = shown(_long(part.shapes[int(place[-3])], int(place[-1])), "length", document.units, 3)
+                number_text = shown(_long(part.shapes[int(place[-3])], int(place[-1])), "length", document.units, 3)
             else:
                 continue
             spot = self.canvas.pixel(origin + turn * at)
-            text = f"{word} {message}".strip()
+            text = f"{word} {number_text}".strip()
             beside = self._beside(painter, spot, text)
             if QLineF(spot, beside).length() > 20:
                 painter.setPen(QPen(ink, 0.8))

@@ -401,13 +401,13 @@ class Scene:
         motion, part = self.session.motion, self.canvas.hand.part
         if motion is None or not part or self.session.posed is None:
             return ""
-        values, coordinates, message = self.session.coordinates(), motion.system.coordinates, []
+        values, coordinates, texts = self.session.coordinates(), motion.system.coordinates, []
         for joint in document.joints.values():
             if part in (joint.a.part, joint.b.part) and joint.id in coordinates:
                 column = coordinates.index(joint.id)
                 value = shown(float(values[column]), coordinates.dimension(column), document.units, 2)
-                message.append(f"{joint.id} {value}")
-        return "    ".join(message[:MOST_DIMENSIONS])
+                texts.append(f"{joint.id} {value}")
+        return "    ".join(texts[:MOST_DIMENSIONS])
 
     def _draw_band(self, painter: QPainter, band: QRectF) -> None:
         colour = QColor(self.tokens.accent)

@@ -172,13 +172,13 @@ class Build(Doing):
         name, wide = self.session.selected()[1], self._bench().width_of(self.session.selected()[1])
         usual = f"3 at {wide:.4g}"
         text = self.asking.word(f"Row of copies of {name}", "How many more: 3 at 60 mm, or 3 over 180 mm", usual)
-        message = told_row(text)
+        row = told_row(text)
         if not text or not self.chosen("parts"):
             return
-        if message is None:
+        if row is None:
             self.session.message.emit(f"'{text}' says no row: write 3 at 60 mm, or 3 over 180 mm")
             return
-        count, pitch, whole = message
+        count, pitch, whole = row
         pitch = f"({pitch})/({count})" if pitch and whole else pitch or f"{wide:.9g}"
         stand = self.session.poses()
         if isinstance(count, str):
@@ -192,26 +192,26 @@ class Build(Doing):
         name, document = self.session.selected()[1], self.session.document
         what = "How many in all: 6, or 4 over 90 deg"
         text = self.asking.word(f"Copies of {name} around the origin", what, "6")
-        message = told_row(text)
+        row = told_row(text)
         if not text or document is None or not self.chosen("parts"):
             return
-        if message is None:
+        if row is None:
             self.session.message.emit(f"'{text}' says no count: write 6, or 4 over 90 deg")
             return
-        if isinstance(message[0], str):
+        if isinstance(row[0], str):
             over = (
-                {} if not message[1] else {"over": message[1] if message[2] else f"({message[1]})*({message[0]} - 1)"}
+                {} if not row[1] else {"over": row[1] if row[2] else f"({row[1]})*({row[0]} - 1)"}
             )
             how = {"center": [0, 0], **over}
-            self._make("parts", lambda document: repeat(document, name, str(message[0]), how), f"{name} around")
+            self._make("parts", lambda document: repeat(document, name, str(row[0]), how), f"{name} around")
             return
-        count, whole = message[0], math.tau
+        count, whole = row[0], math.tau
         try:
-            if message[1]:
-                whole = document.worth(message[1], "angle")
-                whole *= 1.0 if message[2] else count - 1
+            if row[1]:
+                whole = document.worth(row[1], "angle")
+                whole *= 1.0 if row[2] else count - 1
         except ExpressionError as error:
-            self.session.message.emit(f"'{message[1]}': {error}")
+            self.session.message.emit(f"'{row[1]}': {error}")
             return
         stand = self.session.poses()
         self._make("parts", lambda document: copy_around(document, name, count, 0j, whole, stand), f"{name} around")
@@ -220,13 +220,13 @@ class Build(Doing):
         """A strand of links."""
         name = self.session.selected()[1]
         text = self.asking.word(f"Strand of links like {name}", "How many in all: 10, or an expression", "10")
-        message = told_row(text)
+        row = told_row(text)
         if not text or not self.chosen("parts"):
             return
-        if message is None or message[1]:
+        if row is None or row[1]:
             self.session.message.emit(f"'{text}' says no count: write 10, or an expression of parameters")
             return
-        count = message[0]
+        count = row[0]
         if isinstance(count, str):
             self._make("parts", lambda document: repeat(document, name, count, {"strand": True}), f"Strand of {name}")
         else:
@@ -271,9 +271,9 @@ class Build(Doing):
         what = str(places[0][-1]) if len(places) == 1 else f"{len(places)} things"
         changes = leaving.changes
         if leaving.also:
-            message = [_told(place) for place in leaving.also]
-            more = f" and {len(message) - MOST_TOLD} more" if len(message) > MOST_TOLD else ""
-            text = f"With {what} goes what can't be without it: {', '.join(message[:MOST_TOLD])}{more}."
+            named = [_told(place) for place in leaving.also]
+            more = f" and {len(named) - MOST_TOLD} more" if len(named) > MOST_TOLD else ""
+            text = f"With {what} goes what can't be without it: {', '.join(named[:MOST_TOLD])}{more}."
             tied = self._tied_elsewhere(document, places)
             if tied:
                 text += f"\n{len(tied)} of its joints could be tied to other parts at the same place."

@@ -82,8 +82,8 @@ class Together(Doing):
         try:
             other, _ = project.loads(text.encode("utf-8", "replace"))
         except DocumentError as error:
-            message = Fault("", f"the clipboard holds no parts of a mechanism ({error.faults[0].text})")
-            self.session.faults_raised.emit("Not pasted", (message,))
+            fault = Fault("", f"the clipboard holds no parts of a mechanism ({error.faults[0].text})")
+            self.session.faults_raised.emit("Not pasted", (fault,))
             return
         self.make(lambda document: paste(document, other.tree, complex(step, -step)), "Paste")
 

@@ -156,13 +156,13 @@ class DrawingDialog(QDialog):
         if isinstance(found, DocumentError):  # the file has been changed meanwhile
             self._give_up(found.faults)
             return
-        self.outlines, message = found
+        self.outlines, remarks = found
         count = sum(len(outline.cuts) for outline in self.outlines)
         reach = self.contents.reach * self._scale
         lines = [f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across", *self.contents.report]
         if (more := len(self.contents.layers) - MOST_LAYERS) > 0:
             lines.append(f"{more} further layers left out: {MOST_LAYERS} are read at once")
-        self.report.setText("\n".join([*lines, *message]))
+        self.report.setText("\n".join([*lines, *remarks]))
         self.take.setEnabled(bool(self.outlines))
         self.view.show_outlines(self.outlines, "No closed outline")
 

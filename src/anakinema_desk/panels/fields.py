@@ -135,8 +135,8 @@ class ExpressionField(QLineEdit):
         faults = self.put(self.text().strip())
         if faults:
             near = [fault for fault in faults if ".".join(map(str, self.place)).startswith(fault.place)]
-            message = near[0] if near else faults[0]
-            self._mark(message.text if near else self.elsewhere(message))
+            fault = near[0] if near else faults[0]
+            self._mark(fault.text if near else self.elsewhere(fault))
         else:
             self.setModified(False)
             self.refresh()

@@ -63,8 +63,8 @@ class Rows(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return self._alignment(section)
-        message = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
-        return message[section] if message is not None else None
+        texts = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        return texts[section] if texts is not None else None
 
     @staticmethod
     def _alignment(column: int) -> Qt.AlignmentFlag:

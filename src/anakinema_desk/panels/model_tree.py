@@ -68,12 +68,12 @@ class ModelTree(QTreeWidget):
     def refresh(self) -> None:
         """Brings the lines up to date: their texts in place, and all anew only where lines have come or gone."""
         now = self.session.shown
-        message = () if now is None else (now.document, now.findings if now.fresh else None)
-        if len(message) == len(self._told) and all(
-            one is other for one, other in zip(message, self._told, strict=True)
+        known = () if now is None else (now.document, now.findings if now.fresh else None)
+        if len(known) == len(self._told) and all(
+            one is other for one, other in zip(known, self._told, strict=True)
         ):
             return
-        self._told = message
+        self._told = known
         wanted = list(lines(now)) if now is not None else []
         self._filling = True
         if [(line.place, line.level) for line in wanted] == [(line.place, line.level) for line in self._lines]:

@@ -73,8 +73,8 @@ class Rows(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is not Qt.Orientation.Horizontal:
             return None
-        message = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
-        return message[section] if message is not None else None
+        texts = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        return texts[section] if texts is not None else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         typed = index.column() in (NAME, EXPRESSION, NOTE)

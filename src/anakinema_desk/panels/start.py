@@ -94,10 +94,10 @@ class Start(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(8)
-        for row, (word, message, run) in enumerate(offers):
+        for row, (word, description, run) in enumerate(offers):
             button = QPushButton(word)
             button.clicked.connect(run)
-            text = QLabel(message)
+            text = QLabel(description)
             text.setProperty("role", "muted")
             grid.addWidget(button, row, 0)
             grid.addWidget(text, row, 1)

@@ -66,11 +66,11 @@ class Keeper(QObject):
         if not self.editor.modified:
             self.clear()
             return
-        message = {"path": str(self.editor.path or ""), "title": document.title, "at": time.time()}
+        note = {"path": str(self.editor.path or ""), "title": document.title, "at": time.time()}
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
             write_whole(self.copy, project.dumps(self.editor.whole()))
-            write_whole(self._note(self.copy), json.dumps(message).encode())
+            write_whole(self._note(self.copy), json.dumps(note).encode())
         except (OSError, ValueError):
             return
         self._kept = document
@@ -98,9 +98,9 @@ class Keeper(QObject):
             if not copy.stem.isdigit() or _runs(int(copy.stem)):
                 continue
             try:
-                message = json.loads(self._note(copy).read_text(encoding="utf-8"))
-                path, at = Path(message["path"]) if message["path"] else None, float(message["at"])
-                found.append(Left(copy, path, str(message["title"]), at))
+                note = json.loads(self._note(copy).read_text(encoding="utf-8"))
+                path, at = Path(note["path"]) if note["path"] else None, float(note["at"])
+                found.append(Left(copy, path, str(note["title"]), at))
             except (OSError, ValueError, KeyError, TypeError):
                 found.append(Left(copy, None, "", copy.stat().st_mtime))
         return sorted(found, key=lambda left: -left.at)

@@ -166,9 +166,9 @@ class Drawing(Tool):
         self.outline(painter, values)
         document = self.session.document
         assert document is not None
-        message = [self._told(size, value, document) for size, value in values.items()]
+        labels = [self._told(size, value, document) for size, value in values.items()]
         at = self.canvas.pixel(self.now.at) + QPointF(16, 20)
-        marks.label(painter, self.canvas.tokens, at, "    ".join(message), colour)
+        marks.label(painter, self.canvas.tokens, at, "    ".join(labels), colour)
         if self.fault:
             bad = QColor(self.canvas.tokens.bad)
             marks.label(painter, self.canvas.tokens, at + QPointF(0, 26), self.fault, bad)

@@ -218,14 +218,14 @@ class OutlineTool(Tool):
         if document is not None:
             way, radius = here - self.spots[-1], self._radius(len(self.spots) - 1, here)
             values = {"length": abs(way), "angle": cmath.phase(way)}
-            message = []
+            labels = []
             for size, value in values.items():
                 mark = self.typed.mark(size) if self.typed else ""
-                message.append(f"{mark}{self.typed.texts[size] or shown(value, SIZES[size], document.units, 3)}")
+                labels.append(f"{mark}{self.typed.texts[size] or shown(value, SIZES[size], document.units, 3)}")
             if radius is not None:
-                message.append(f"R {shown(radius, 'length', document.units, 3)}")
+                labels.append(f"R {shown(radius, 'length', document.units, 3)}")
             at = self.canvas.pixel(self.now.at) + QPointF(16, 20)
-            marks.label(painter, self.canvas.tokens, at, "    ".join(message), colour)
+            marks.label(painter, self.canvas.tokens, at, "    ".join(labels), colour)
             if self.fault:
                 marks.label(
                     painter, self.canvas.tokens, at + QPointF(0, 26), self.fault, QColor(self.canvas.tokens.bad)

@@ -262,11 +262,11 @@ def behaviour_text(properties: "Properties", name: str, what: str) -> str:
         return "–"
     if what == "ratio":
         return "–" if found.time_ratio is None else f"{found.time_ratio:.4g} : 1"
-    motion, message = findings.motion, []
+    motion, dwells = findings.motion, []
     for dwell in found.dwells:
         ends = (motion.driver_value(t) or 0.0 for t in (dwell.start, dwell.stop))
-        message.append(" … ".join(shown(end, motion.driver_dimension, document.units, 1) for end in ends))
-    return "\n".join(message) or "none"
+        dwells.append(" … ".join(shown(end, motion.driver_dimension, document.units, 1) for end in ends))
+    return "\n".join(dwells) or "none"
 
 
 def gain_text(properties: "Properties", name: str) -> str:

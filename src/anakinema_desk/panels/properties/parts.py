@@ -106,16 +106,16 @@ def freedoms_text(properties: "Properties", name: str) -> str:
         return "–"
     if len(left) == 3:
         return "free: it moves in any way"
-    message = []
+    motions = []
     for freedom in left:
         if freedom.kind == "slide":
             angle = math.atan2(freedom.direction.imag, freedom.direction.real)
-            message.append(f"slides along {shown(angle, 'angle', document.units, 2)}")
+            motions.append(f"slides along {shown(angle, 'angle', document.units, 2)}")
         else:
             center = (freedom.center.real, freedom.center.imag)
             x, y = (shown(value, "number", document.units, 2) for value in center)
-            message.append(f"turns about ({x}, {y})")
-    return "\n".join(message) or "none: its joints hold it"
+            motions.append(f"turns about ({x}, {y})")
+    return "\n".join(motions) or "none: its joints hold it"
 
 
 def form_of(shape: dict[str, Any]) -> type[Shape]:
@@ -234,8 +234,8 @@ def assembly(properties: "Properties", document: Document, name: str) -> None:
     """A definition: its numbers and where it stands."""
     entry, place = document.tree["assemblies"][name], ("assemblies", name)
     uses = [use.id for use in document.uses.values() if use.assembly == name]
-    message = f"stands as {', '.join(uses)}" if uses else "stands nowhere yet"
-    properties.heading("DEFINITION OF A SUB-ASSEMBLY", name, message, place)
+    standing = f"stands as {', '.join(uses)}" if uses else "stands nowhere yet"
+    properties.heading("DEFINITION OF A SUB-ASSEMBLY", name, standing, place)
     own = entry.get("parameters", {})
     if own:
         grid = properties.section("PARAMETERS, for all that say nothing else")

@@ -219,11 +219,11 @@ class Properties(QScrollArea):
         row = QWidget()
         layout = QHBoxLayout(row)
         layout.setContentsMargins(0, 8, 0, 0)
-        for text, message, to in (("‹", f"The {what} before", page - 1), ("›", f"The next {what}", page + 1)):
+        for text, tip, to in (("‹", f"The {what} before", page - 1), ("›", f"The next {what}", page + 1)):
             turn = QToolButton()
             turn.setText(text)
-            turn.setToolTip(message)
-            turn.setAccessibleName(message)
+            turn.setToolTip(tip)
+            turn.setAccessibleName(tip)
             turn.setEnabled(0 <= to <= last)
             turn.clicked.connect(lambda _=False, to=to: self._turn(key, to))
             layout.addWidget(turn)

@@ -89,8 +89,8 @@ class SweepPage(StudyPage):
         axes = [self._axis(self.one.currentText(), self.one_range.text() or self.one_range.placeholderText())]
         if self.two.currentText() != NONE:
             axes.append(self._axis(self.two.currentText(), self.two_range.text() or self.two_range.placeholderText()))
-        message = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
-        return self.session.study_client.sweep(document, axes, message, self.clearance.isChecked())
+        also = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
+        return self.session.study_client.sweep(document, axes, also, self.clearance.isChecked())
 
     def _axis(self, name: str, text: str) -> tuple[str, float, float, int]:
         pieces = [piece.strip().replace("°", " deg") for piece in text.split(":")]
