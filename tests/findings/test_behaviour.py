@@ -11,6 +11,7 @@ from anakinema.kinematics.freedoms import freedoms
 from anakinema.kinematics.modes import modes, placed
 from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.simulation import simulate
+from anakinema.measures.dwelling import STILL
 from anakinema.measures.force import moved_by_driver
 from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
@@ -59,8 +60,8 @@ def test_dwells_are_found_where_the_output_waits():
     }
     motion = moved(document(parts, joints, drivers=drivers))
     (found,) = dwells(motion, "out")
-    assert found.start == pytest.approx(0.5, abs=0.01) and found.stop == pytest.approx(2.0)
-    assert math.degrees(found.value) == pytest.approx(90, abs=0.5)
+    assert (found.start, found.stop) == pytest.approx((0.5 * (1 - STILL), 2.0), abs=1e-9)
+    assert math.degrees(found.value) == pytest.approx(90 * (1 - STILL / 2), abs=1e-9)
     assert dwells(motion, "main") == []
 
 

@@ -6,9 +6,11 @@ from typing import Any
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from anakinema.document import read_document
 from anakinema.findings import Outcome, analyse
+from anakinema.findings.behaviour import dwells
 from anakinema.findings.measuring import ends_of, values_of
 from anakinema.formats.results import check_table, results, results_json
 from anakinema.measures import MEASURE_TYPES, TRACKED
@@ -221,7 +223,58 @@ def test_a_dwell_is_as_long_as_its_law_rests():
     yoke["checks"] = {"top": {"measure": "dwell", "joint": "way", "within": f"{radius * 0.01} mm", "at_most": 9}}
     wide = math.acos(1 - 0.01) / math.pi  # of θ from −acos(0.99) to acos(0.99), as a share of a turn
     value = analyse(read_document(yoke)).verdicts["top"].value
-    assert value == pytest.approx(wide, abs=1e-6) or value == pytest.approx(wide, rel=1e-5)
+    assert value == pytest.approx(wide, abs=1e-9)
+
+
+@pytest.mark.parametrize(("pause", "within"), [(0.9, 0.3), (0.99, 0.02), (0.5, 1.0), (1.0, 0.001)])
+def test_a_dwell_that_is_passed_through_lies_about_its_slowest_moment(pause: float, within: float):
+    """A follower at θ − p sin θ is slowest at θ = 0, and takes 2 t to pass a band of b with 2 (t − p sin t) = b; so it
+    is in the listed behaviour as well as in the measure."""
+    band = within  # rad
+    half = brentq(lambda t: 2 * (t - pause * math.sin(t)) - band, 0.0, math.pi)
+    frame = {"fixed": True, "points": {"O": [0, 0], "D": [9, 0]}}
+    arms = {name: {"points": {"O": [0, 0]}, "pose": [x, 0, 0]} for name, x in (("one", 0), ("two", 9))}
+    tree = {
+        "anakinema": 1, "units": {"length": "mm", "angle": "rad"}, "parts": {"frame": frame, **arms},
+        "joints": {"lead": {"type": "revolute", "a": "frame.O", "b": "one.O"},
+                   "led": {"type": "revolute", "a": "frame.D", "b": "two.O"}},
+        "drivers": {"lead": {"joint": "lead", "from": -2.9, "to": 3.1, "duration": 6, "steps": 7},
+                    "led": {"joint": "led", "follows": f"lead - {pause}*sin(lead)*1 rad"}},
+        "checks": {"slow": {"measure": "dwell", "joint": "led", "within": band, "at_most": 9}},
+    }  # fmt: skip
+    found = analyse(read_document(tree))
+    assert found.verdicts["slow"].value == pytest.approx(2 * half, abs=1e-8)
+    travel = 6 - pause * (math.sin(3.1) + math.sin(2.9))
+    (listed,) = dwells(found.motion, "led", band / travel, 0.95 * half / 3)
+    assert (listed.start, listed.stop) == pytest.approx((2.9 - half, 2.9 + half), abs=1e-7)
+
+
+@pytest.mark.parametrize(("r", "rod", "offset"), [(20, 60, 8), (14, 50, 0), (30, 95, -21), (10, 40, 12)])
+def test_the_transmission_angle_of_a_slider_crank_folds_at_a_right_angle(r: float, rod: float, offset: float):
+    """The rod leans by asin((r sin θ − e) / l) from the slide: least cos⁻¹((r + |e|) / l); 90° where it lies along the
+    slide, a kink, or as near as it comes there (closed geometry of the slider-crank)."""
+    revolute = {"type": "revolute"}
+    tree = {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0], "W": [0, offset]}},
+                  "crank": {"points": {"O": [0, 0], "P": [r, 0]}},
+                  "rod": {"points": {"P": [0, 0], "Q": [rod, 0]}, "pose": [r, 0, 0]},
+                  "ram": {"points": {"Q": [0, 0]}, "pose": [r + rod, offset, 0]}},
+        "joints": {"main": {**revolute, "a": "frame.O", "b": "crank.O"},
+                   "big": {**revolute, "a": "crank.P", "b": "rod.P"},
+                   "small": {**revolute, "a": "rod.Q", "b": "ram.Q"},
+                   "ram": {"type": "prismatic", "a": "frame.W", "b": "ram.Q", "direction": 0}},
+        "drivers": {"turn": {"joint": "main", "from": 0, "to": 360, "steps": 7, "running": True}},
+        "checks": {"push": {"measure": "transmission_angle", "joint": "small", "at_least": 0, "at_most": 91},
+                   "lean": {"measure": "pressure_angle", "joint": "small", "at_least": 0, "at_most": 91}},
+    }  # fmt: skip
+    motion = analyse(read_document(tree)).motion
+    push, lean = (ends_of(check.measured, motion) for check in motion.document.checks.values())
+    least = math.acos((r + abs(offset)) / rod)
+    most = math.pi / 2 if abs(offset) <= r else math.acos((abs(offset) - r) / rod)
+    assert (push.low, push.high) == pytest.approx((least, most), abs=1e-10) and push.missed == lean.missed == 0.0
+    assert (lean.low, lean.high) == pytest.approx((math.pi / 2 - most, math.pi / 2 - least), abs=1e-10)
+    assert values_of(motion.document.checks["push"].measured, motion, np.array([push.high_t]))[0] == push.high
 
 
 @pytest.mark.parametrize("angle", [0.0, 33.0])

@@ -55,11 +55,11 @@ def keep_ends(motions: Sequence[Motion]) -> None:
         def taken(times: Array, which: Index) -> Array:
             known = times is between
             return _in_order(which, lambda order: [
-                kind.at(measure, MotionBatch(motions, which[order], known), times[order])  # noqa: B023
+                kind.unfolded(measure, MotionBatch(motions, which[order], known), times[order])  # noqa: B023
             ])[0]  # fmt: skip
 
         try:
-            ends = located_ends(taken, np.concatenate(spans), between, ways, of)
+            ends = located_ends(taken, np.concatenate(spans), between, ways, of, kind.fold)
         except DocumentError:
             continue  # each tells why by itself
         for number, motion in enumerate(motions):
@@ -97,7 +97,7 @@ class MotionBatch:
     def positions(self, t: Array) -> Array:
         """As of a motion: (S, P, 3) at times t (S,)."""
         if self.between:
-            return np.concatenate([motion.between.q for motion, _ in self.spans])
+            return np.concatenate([motion.placed_between for motion, _ in self.spans])
         return np.concatenate([motion.positions(t[some]) for motion, some in self.spans])
 
     def rates(self, t: Array, column: int) -> tuple[Array, Array]:

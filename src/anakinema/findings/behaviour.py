@@ -9,7 +9,7 @@ from ..arrays import Array, Mask
 from ..document.model import Document, Joint
 from ..kinematics.extremes import usual_rate
 from ..kinematics.motion import Motion, State
-from ..measures.dwelling import STILL, Window, dense
+from ..measures.dwelling import STILL, Rests, Window, dense
 
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
@@ -137,7 +137,8 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     values = motion.coordinates(t)
     return {
         joint: Behaviour(
-            _time_ratio(motion, column), tuple(_dwells(t, values[:, column], STILL, LONG) if resting[column] else ())
+            _time_ratio(motion, column),
+            tuple(_dwells(motion, column, t, values[:, column], STILL, LONG) if resting[column] else ()),
         )
         for column, joint in enumerate(ids)
     }
@@ -173,26 +174,45 @@ def _over_windows(extreme: np.ufunc, values: Array, window: int) -> Array:
 def dwells(motion: Motion, joint: str, still: float = STILL, long: float = LONG) -> list[Dwell]:
     """The stretches in which a joint's coordinate stays within `still` of its travel for at least `long` of the motion.
 
-    Found on a dense grid of times, so their ends are as exact as that grid (about a hundredth of a motion's node).
+    They are looked for on a dense grid of times; each that is found is then located like the measure *dwell*.
     """
-    t = dense(motion)
-    return _dwells(t, motion.coordinates(t)[:, motion.system.coordinates.index(joint)], still, long)
+    t, column = dense(motion), motion.system.coordinates.index(joint)
+    return _dwells(motion, column, t, motion.coordinates(t)[:, column], still, long)
 
 
-def _dwells(t: Array, values: Array, still: float, long: float) -> list[Dwell]:
-    """The same of a sampled coordinate, in one run over the samples."""
-    travel = float(np.ptp(values))
+def _dwells(motion: Motion, column: int, t: Array, values: Array, still: float, long: float) -> list[Dwell]:
+    """The same of a coordinate that is sampled at times t (S,), in one run over the samples."""
+    travel = float(motion.extremes.high[column] - motion.extremes.low[column])
     if travel <= 1e-12 or t[-1] == 0.0:
         return []
-    room, needed = still * travel, long * float(t[-1])
-    times, window = t.tolist(), Window(values, room)
+    needed = long * float(t[-1])
+    spans = _sampled_dwells(t, values, still * travel, needed)
+    if not spans:
+        return []
+    rests = Rests(motion, column, still * travel, t)
     found: list[Dwell] = []
+    for span in spans:
+        start, stop = rests.located(span)
+        if found and start < found[-1].stop:  # both were part of one rest; the longer is it
+            if stop - start <= found[-1].stop - found[-1].start:
+                continue
+            found.pop()
+        if stop - start >= needed:
+            found.append(Dwell(start, stop, rests.middle(start, stop)))
+    return found
+
+
+def _sampled_dwells(t: Array, values: Array, room: float, needed: float) -> list[tuple[float, float]]:
+    """The spans between samples, beginning as early as they can, none overlapping another."""
+    needed -= 2.0 * float(np.diff(t).max(initial=0.0))  # one may end anywhere between two samples
+    times, window = t.tolist(), Window(values, room)
+    found: list[tuple[float, float]] = []
 
     def close(last: int) -> bool:
         first = window.first
         if times[last] - times[first] < needed:
             return False
-        found.append(Dwell(times[first], times[last], float(values[first : last + 1].mean())))
+        found.append((times[first], times[last]))
         return True
 
     for i in range(len(times)):

@@ -19,7 +19,7 @@ from .path import Path
 from .system import System
 from .traces import trace
 
-LARGE = ("state", "sampled", "along", "between")
+LARGE = ("state", "sampled", "along", "placed_between", "between")
 """What of a cache is large, and found again where it is wanted."""
 Scalars = float | Array
 """A number, or one for each sample (S,)."""
@@ -74,6 +74,7 @@ class MotionCache:
     sampled: State | None = None
     along: State | None = None
     chebyshev: Array | None = None
+    placed_between: Array | None = None
     between: State | None = None
     extremes: Extremes | None = None
     traced: dict[str, Array] | None = None
@@ -214,6 +215,8 @@ class Motion:
 
     def positions(self, t: Array) -> Array:
         """Positions alone (S, P, 3), x and y in document lengths, θ in rad, at any times."""
+        if t is self.cache.chebyshev:
+            return self.placed_between
         if (known := self._known(t)) is not None:
             return known.q
         placed: Array = self.path.positions(t) * self.system.size
@@ -269,6 +272,15 @@ class Motion:
         if self.cache.chebyshev is None:
             self.cache.chebyshev = sample_times(smooth_spans(self)).ravel()
         return self.cache.chebyshev
+
+    @property
+    def placed_between(self) -> Array:
+        """The positions (S, P, 3) at those times: for most measures the rates are not wanted."""
+        if self.cache.between is not None:
+            return self.cache.between.q
+        if self.cache.placed_between is None:
+            self.cache.placed_between = self.path.positions(self.chebyshev) * self.system.size
+        return self.cache.placed_between
 
     @property
     def between(self) -> State:

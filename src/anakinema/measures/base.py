@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
-from .extremes import BOTH, Ends, located_ends, smooth_spans
+from .extremes import BOTH, Ends, Fold, located_ends, smooth_spans
 
 if TYPE_CHECKING:
     from ..document.model import Document, Joint, Measure
@@ -69,9 +69,16 @@ class MeasureType:
 class OverTime(MeasureType):
     """A measure that has a value at every time."""
 
+    fold: ClassVar[Fold | None] = None
+    """What leads from `unfolded` to the measure, which is smooth but for that."""
+
     def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
         """(S,) what it is at times t (S,), in core units."""
         raise NotImplementedError
+
+    def unfolded(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        """(S,) the same before it is folded, if it is."""
+        return self.at(measure, motion, t)
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
         """Where it is infinite for a moment that no sample meets."""
@@ -90,7 +97,9 @@ class OverTime(MeasureType):
 
     def _ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...]) -> Ends:
         spans = smooth_spans(motion)
-        return located_ends(lambda t, _: self.at(measure, motion, t), spans, motion.chebyshev, ways).of(0)
+        return located_ends(
+            lambda t, _: self.unfolded(measure, motion, t), spans, motion.chebyshev, ways, fold=self.fold
+        ).of(0)
 
 
 class OfNumbers(OverTime):
@@ -98,6 +107,9 @@ class OfNumbers(OverTime):
 
     def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
         raise NotImplementedError
+
+    def unfolded(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
+        return self.at(measure, motion, t)
 
 
 class OverWhole(MeasureType):

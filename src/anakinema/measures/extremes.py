@@ -4,23 +4,24 @@ Between two nodes of a motion a measure is sampled at Chebyshev points, and the 
 it turns and, by its last coefficients, how far it may be from the function (L. N. Trefethen, "Approximation Theory and
 Approximation Practice", SIAM 2013, chapters 4 and 8, from memory). A stretch whose polynomial is not good enough yet,
 and that may hold a value beyond the best one, is parted: so kinks and steep ends are closed in upon. Where that no
-longer helps (rounding, a value that grows without bound) it is told how much may be missed.
+longer helps (rounding, a value that grows without bound) it is told how much may be missed. A function that is smooth
+but for a `Fold` is searched unfolded, for its kinks are where it crosses known levels.
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array, Index
+from ..arrays import Array, Index, Mask
 
 if TYPE_CHECKING:
     from ..kinematics.motion import Motion
 
 BOTH = (1.0, -1.0)
 """Least and greatest: the signs with which a function is looked at for its least value."""
-POINTS, FINE = 9, 65
+POINTS, FINE = 11, 65
 """Samples of a stretch; places at which its polynomial is looked at."""
 CLOSE, CLOSEST = 1e-7, 1e-11
 """How closely the ends of a function are known, as a share of its size; and of one that is next to nothing (core
@@ -37,8 +38,44 @@ _K = np.arange(POINTS)
 NODES = -np.cos(np.pi * _K / (POINTS - 1))
 """The Chebyshev points of [−1, 1], ascending."""
 _TO_COEFFICIENTS = np.linalg.inv(np.polynomial.chebyshev.chebvander(NODES, POINTS - 1)).T
+_TO_DERIVATIVES = np.stack([
+    np.stack([np.pad(each, (0, POINTS - each.size)) for each in (
+        np.polynomial.chebyshev.cheb2poly(np.polynomial.chebyshev.chebder(row, order)) for row in np.eye(POINTS)
+    )])
+    for order in range(3)
+])  # fmt: skip
+"""(3, POINTS, POINTS) from the coefficients of a polynomial to those by powers, of it and its first two derivatives."""
 _GRID = np.linspace(-1.0, 1.0, FINE)
 _ON_GRID = np.polynomial.chebyshev.chebvander(_GRID, POINTS - 1).T
+
+
+@dataclass(frozen=True)
+class Fold:
+    """What leads from a smooth function, known up to whole periods, to its distance from the next whole one: 0 to half
+    a period."""
+
+    period: float
+
+    def __call__(self, smooth: Array) -> Array:
+        folded: Array = np.abs(smooth - self.period * np.round(smooth / self.period))
+        return folded
+
+    def unwrapped(self, values: Array) -> Array:
+        """Samples (I, POINTS) without the jumps of whole periods between neighbours."""
+        if not np.isfinite(values.sum()):
+            return values
+        jumps = np.round(np.diff(values, axis=1) / self.period)
+        if jumps.any():
+            values = values.copy()
+            values[:, 1:] -= self.period * np.cumsum(jumps, axis=1)
+        return values
+
+    def crossed(self, smooth: Array, sign: float) -> tuple[Mask, Array]:
+        """Where smooth values (I, K) cross a level at which the folded ones are least (`sign` 1) or greatest (-1) from
+        one place to the next, (I, K − 1), and that level."""
+        first = 0.0 if sign > 0 else self.period / 2
+        whole = np.floor((smooth - first) / self.period)
+        return whole[:, 1:] != whole[:, :-1], first + self.period * np.maximum(whole[:, 1:], whole[:, :-1])
 
 
 @dataclass(frozen=True)
@@ -102,36 +139,36 @@ def sample_times(spans: Array) -> Array:
 
 def located_ends(
     evaluate: Callable[[Array, Index], Array], spans: Array, first: Array, ways: tuple[float, ...] = BOTH,
-    of: Index | None = None,
+    of: Index | None = None, fold: Fold | None = None,
 ) -> ManyEnds:  # fmt: skip
     """The ends of functions over stretches (I, 2), each of function `of` (I,), else all of one; `first` (I · POINTS,)
     are their `sample_times`, with which `evaluate` is called at first. It gives values (S,) at times (S,) of functions
-    (S,). A value that is no number makes all numbers of its function none."""
+    (S,); with a `fold` the unfolded ones. A value that is no number makes all numbers of its function none."""
     of = np.zeros(len(spans), dtype=np.int64) if of is None else of
-    found = _Search(evaluate, int(of.max(initial=0)) + 1, ways)
-    values = evaluate(first, np.repeat(of, POINTS)).reshape(-1, POINTS)
+    found = _Search(evaluate, int(of.max(initial=0)) + 1, ways, fold)
+    t = first.reshape(-1, POINTS)
+    values = found.sampled(first, of)
     found.size = np.zeros(found.count)
     finite = np.where(np.isfinite(values), np.abs(values), 0.0)
-    np.maximum.at(found.size, of, finite.max(axis=1))
+    np.maximum.at(found.size, of, finite.max(axis=1) if fold is None else fold.period / 2)
     slack, stalls = np.full(len(spans), np.inf), np.zeros(len(spans), dtype=np.int64)
     total = np.bincount(of, minlength=found.count)
     found.most = MORE * total + MOST
     while True:
-        again, worse = found.look(spans, of, values, slack, stalls, total)
+        again, worse = found.look(spans, t, of, values, slack, stalls, total)
         if not again.size:
             return ManyEnds(found.low, found.low_t, found.high, found.high_t, found.missed)
-        spans, parent = _parted(spans[again], values[again])
+        spans, parent = _parted(spans[again], t[again], values[again])
         total -= np.bincount(of[again], minlength=found.count)
         of, slack, stalls = of[again][parent], worse[0][parent], worse[1][parent]
         total += np.bincount(of, minlength=found.count)
         t = sample_times(spans)
-        values = evaluate(t.ravel(), np.repeat(of, POINTS)).reshape(-1, POINTS)
+        values = found.sampled(t.ravel(), of)
 
 
-def _parted(spans: Array, values: Array) -> tuple[Array, Index]:
-    """Stretches (I, 2) with samples (I, POINTS) parted about where they bend most, so that a kink, or a steep end, is
-    closed in upon: the parts, and of which each is one."""
-    t = sample_times(spans)
+def _parted(spans: Array, t: Array, values: Array) -> tuple[Array, Index]:
+    """Stretches (I, 2) with samples (I, POINTS) at times t, parted about where they bend most, so that a kink, or a
+    steep end, is closed in upon: the parts, and of which each is one."""
     with np.errstate(divide="ignore", invalid="ignore"):  # the narrowest have moments that are one
         bends = np.abs(np.diff(np.diff(values, axis=1) / np.diff(t, axis=1), axis=1))
     bends[~np.isfinite(bends)] = 0.0
@@ -147,49 +184,56 @@ def _parted(spans: Array, values: Array) -> tuple[Array, Index]:
 class _Search:
     """What is known so far of functions side by side."""
 
-    def __init__(self, evaluate: Callable[[Array, Index], Array], count: int, ways: tuple[float, ...]):
-        self.evaluate, self.count = evaluate, count
-        self.below, self.above = 1.0 in ways, -1.0 in ways
+    def __init__(
+        self, evaluate: Callable[[Array, Index], Array], count: int, ways: tuple[float, ...], fold: Fold | None
+    ):
+        self.evaluate, self.count, self.fold = evaluate, count, fold
+        self.ways = ways
         self.low, self.high = np.full(count, np.inf), np.full(count, -np.inf)
         self.low_t, self.high_t, self.missed, self.size = (np.zeros(count) for _ in range(4))
         self.most = np.full(count, MOST)
 
+    def sampled(self, t: Array, of: Index) -> Array:
+        """(I, POINTS) samples of stretches that belong to functions (I,) at all their times."""
+        values = self.evaluate(t, np.repeat(of, POINTS)).reshape(-1, POINTS)
+        return values if self.fold is None else self.fold.unwrapped(values)
+
     def look(
-        self, spans: Array, of: Index, values: Array, slack: Array, stalls: Index, total: Index
+        self, spans: Array, t: Array, of: Index, values: Array, slack: Array, stalls: Index, total: Index
     ) -> tuple[Index, tuple[Array, Index]]:
-        """Takes in the samples (I, POINTS) of stretches; gives those that are to be parted, with how far their
-        polynomials may be off and how often that did not get less."""
-        self._take(values.ravel(), sample_times(spans).ravel(), np.repeat(of, POINTS))
+        """Takes in the samples (I, POINTS) of stretches at times t; gives those that are to be parted, with how far
+        their polynomials may be off and how often that did not get less."""
+        self._take(values.ravel(), t.ravel(), np.repeat(of, POINTS))
         sound = np.isfinite(values.sum(axis=1))
         coefficients = np.where(sound[:, None], values, 0.0) @ _TO_COEFFICIENTS
         last = np.abs(coefficients[:, -4:])
         off = 4.0 * last[:, 1:].sum(axis=1)
-        between = coefficients @ _ON_GRID
-        top, bottom = np.argmax(between, axis=1), np.argmin(between, axis=1)
-        rows = np.arange(len(spans))
+        smooth = coefficients @ _ON_GRID
         close = np.maximum(CLOSE * self.size[of], CLOSEST)
         # At a kink they fall off slowly, and all beyond them together are some times what the last ones are.
         reach = np.where(off <= close, 0.0, SLOWLY * last.sum(axis=1)) + close / 4
-        reach += np.abs(np.diff(between, 2, axis=1)).max(axis=1) / 8  # how far it may turn between
-        above = self.above & sound & (between[rows, top] + reach > self.high[of] + close / 2)
-        below = self.below & sound & (between[rows, bottom] - reach < self.low[of] - close / 2)
-        places = np.concatenate((np.stack((rows[above], top[above])), np.stack((rows[below], bottom[below]))), axis=1)
-        self._turned(places, spans, coefficients, of)
+        reach += np.abs(np.diff(smooth, 2, axis=1)).max(axis=1) / 8  # how far it may turn between
+        ends = [_Beyond(self, way, smooth, reach, sound) for way in self.ways]
+        for end in ends:
+            some = np.flatnonzero(end.promises(of, close / 2) & (off <= close))
+            self._turned(some, end, t, coefficients, of)
         # What was found just now may be beyond all that the others can have.
-        over = np.where(above, between[rows, top] + reach - self.high[of], 0.0)
-        under = np.where(below, self.low[of] - between[rows, bottom] + reach, 0.0)
-        beyond = np.maximum(over, under)
+        beyond = np.max([end.by_how_much(of) for end in ends], axis=0)
         stalls = stalls + (off > 0.8 * slack)
         open_ = (off > close) & (beyond > close)
         narrow = np.diff(spans, axis=1)[:, 0] <= 8e-16 * np.abs(spans).max(axis=1)
         given_up = open_ & ((stalls >= np.where(off > NOISE * self.size[of], STALLS, NOISY)) | narrow)
         given_up |= open_ & (total[of] > self.most[of])
-        np.maximum.at(self.missed, of[given_up], beyond[given_up])
+        if given_up.any():
+            for end in ends:
+                self._turned(np.flatnonzero(given_up), end, t, coefficients, of)
+            np.maximum.at(self.missed, of[given_up], beyond[given_up])
         again = np.flatnonzero(open_ & ~given_up)
         return again, (off[again], stalls[again])
 
     def _take(self, values: Array, t: Array, of: Index) -> None:
         """Takes in a value (S,) of functions (S,) at times (S,)."""
+        values = values if self.fold is None else self.fold(values)
         if self.count == 1:  # the same in less time
             for best, when, way in ((self.low, self.low_t, 1.0), (self.high, self.high_t, -1.0)):
                 k = int(np.argmin(way * values))  # a value that is no number is the first
@@ -201,30 +245,58 @@ class _Search:
             order = order[~(way * values[order] >= way * best[of[order]]) & ~np.isnan(best[of[order]])]
             best[of[order]], when[of[order]] = values[order], t[order]
 
-    def _turned(self, places: Index, spans: Array, coefficients: Array, of: Index) -> None:
-        """Takes in what the functions are where polynomials turn: `places` (2, S) are stretches and places of the
-        grid."""
-        some, place = places
+    def _turned(self, some: Index, end: "_Beyond", t: Array, coefficients: Array, of: Index) -> None:
+        """Takes in what the functions are where the polynomials of some stretches (S,) turn, or cross a level, by the
+        places of an end."""
         if not some.size:
             return
-        at = _GRID[place]
-        step = np.full(some.size, 2.0 / (FINE - 1))
-        own = coefficients[some].T
-        slope = np.polynomial.chebyshev.chebder(own)
-        bend = np.polynomial.chebyshev.chebder(slope)
+        at = start = _GRID[end.place[some]]
+        level, step = end.level[some], 2.0 / (FINE - 1)
+        crossing = np.isfinite(level)
+        derivatives = coefficients[some] @ _TO_DERIVATIVES
         for _ in range(3):  # Newton's method on the polynomial, kept near the place where it was highest
+            value, slope, bend = np.einsum("ksn,sn->ks", derivatives, at[:, None] ** _K)
             with np.errstate(divide="ignore", invalid="ignore"):
-                ahead = at - _valued(at, slope) / _valued(at, bend)
-            near = np.abs(ahead - _GRID[place]) <= step
+                ahead = at - np.where(crossing, (value - level) / slope, slope / bend)
+            near = np.abs(ahead - start) <= step
             at = np.where(near, np.clip(ahead, -1.0, 1.0), at)
-        low, high = spans[some].T
-        t = np.clip((low + high) / 2 + (high - low) / 2 * at, *sample_times(spans[some])[:, [0, -1]].T)
-        self._take(self.evaluate(t, of[some]), t, of[some])
+        low, high = t[some, 0], t[some, -1]
+        turn = np.clip((low + high) / 2 + (high - low) / 2 * at, low, high)
+        self._take(self.evaluate(turn, of[some]), turn, of[some])
 
 
-def _valued(at: Array, coefficients: Any) -> Any:
-    """(S,) polynomials (K, S) of Chebyshev's, each at its own place (S,)."""
-    return np.polynomial.chebyshev.chebval(at, coefficients, tensor=False)
+class _Beyond:
+    """How far polynomials on the grid (I, FINE) may go beyond one end of functions (`way` 1: the least), `reach` (I,)
+    being how far they may be off: `most` (I,), by which `place` of the grid, and with a fold the `level` crossed at or
+    after it, if it is by that."""
+
+    def __init__(self, search: "_Search", way: float, smooth: Array, reach: Array, sound: Mask):
+        self.search, self.way, self.sound = search, way, sound
+        rows, fold = np.arange(len(smooth)), search.fold
+        self.level = np.full(len(rows), np.nan)
+        if fold is None:
+            values = smooth
+            self.place = np.argmin(way * values, axis=1)
+            self.most = values[rows, self.place] - way * reach
+            return
+        values = fold(smooth)
+        crossed, levels = fold.crossed(smooth, way)
+        values[:, :-1][crossed] = fold(levels[crossed])
+        self.place = np.argmin(way * values, axis=1)
+        before = np.minimum(self.place, FINE - 2)
+        by_level = crossed[rows, before] & (self.place == before)
+        self.level[by_level] = levels[rows, before][by_level]
+        self.most = np.clip(values[rows, self.place] - way * reach, 0.0, fold.period / 2)
+
+    def by_how_much(self, of: Index) -> Array:
+        """(I,) how far beyond the best that is known of functions (I,)."""
+        best = self.search.low if self.way > 0 else self.search.high
+        return np.where(self.sound, self.way * (best[of] - self.most), 0.0)
+
+    def promises(self, of: Index, close: Array) -> Mask:
+        """(I,) whether it is farther beyond than is counted as the same."""
+        found: Mask = self.by_how_much(of) > close
+        return found
 
 
 def interpolated(values: Array) -> Array:

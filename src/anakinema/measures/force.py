@@ -9,7 +9,7 @@ from ..errors import located
 from ..kinds import Dimension
 from .base import JOINT, OfNumbers, OverTime, column, kept, refuse_suspended
 from .extremes import BOTH, CLOSE, Ends, located_ends, smooth_spans
-from .transmission import PRESSED, Pressure, Transmission
+from .transmission import LINES, PRESSED, Pressure, Transmission
 
 if TYPE_CHECKING:
     from ..document.model import Joint, Measure
@@ -27,7 +27,12 @@ class TransmissionAngle(OfNumbers):
     def suits(self, joint: "Joint") -> bool:
         return joint.type == "revolute"
 
+    fold = LINES
+
     def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
+        return LINES(self.unfolded(measure, motion, t))
+
+    def unfolded(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
         name = measure.joint
         return kept(motion, (self.name, name), lambda: Transmission(motion.document, name))(motion, t)
 
@@ -42,7 +47,12 @@ class PressureAngle(OverTime):
     def suits(self, joint: "Joint") -> bool:
         return joint.type in PRESSED
 
+    fold = LINES
+
     def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        return LINES(self.unfolded(measure, motion, t))
+
+    def unfolded(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
         name = measure.joint
         return kept(motion, (self.name, name), lambda: Pressure(motion.document, name))(motion, t)
 

@@ -13,6 +13,7 @@ import numpy as np
 from ..arrays import Array, Plane
 from ..errors import located
 from .between import in_plane
+from .extremes import Fold
 
 if TYPE_CHECKING:
     from ..document.model import Document, Joint, PointRef
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 
 GUIDES = ("revolute", "prismatic", "slide-arc")
 """Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
+LINES = Fold(np.pi)
+"""A line is itself again after half a turn, and the angle between two of them is at most 90°."""
 PRESSED = ("pin-slot", "tangent", "rolling")
 """Joint types in which one part presses on the other along a normal."""
 
@@ -62,9 +65,10 @@ class Transmission:
         raise located(self.place, f"part '{self.coupler.part}' has no second joint, so it is no coupler")
 
     def __call__(self, motion: "Sampled", t: Array) -> Array:
+        """(S,) unfolded: the angle from the coupler's line to the blind direction."""
         q = motion.positions(t)
         here = world(motion, q, self.coupler)
-        return folded(here - world(motion, q, self.far), self.output.blind(motion, q, here))
+        return turned(here - world(motion, q, self.far), self.output.blind(motion, q, here))
 
 
 class Pressure:
@@ -94,12 +98,13 @@ class Pressure:
         self.output = Output(document, led[0], self.place)
 
     def __call__(self, motion: "Sampled", t: Array) -> Array:
+        """(S,) unfolded: what the transmission angle leaves of 90°."""
         if self.across is not None:
             rest: Array = np.pi / 2 - self.across(motion, t)
             return rest
         q = motion.positions(t)
         here, force = self._pressed(motion, q)
-        found: Array = np.pi / 2 - folded(force, self.output.blind(motion, q, here))
+        found: Array = np.pi / 2 - turned(force, self.output.blind(motion, q, here))
         return found
 
     def _pressed(self, motion: "Sampled", q: Array) -> tuple[Plane, Plane]:
@@ -154,10 +159,9 @@ def _grounds(document: "Document", part: str) -> "list[Joint]":
     ]
 
 
-def folded(one: Plane, two: Plane) -> Array:
-    """(S,) the angle between two lines, 0 to π/2."""
-    turned = one.conj() * two
-    found: Array = np.arctan2(np.abs(turned.imag), np.abs(turned.real))
+def turned(one: Plane, two: Plane) -> Array:
+    """(S,) the angle from one direction to another, −π to π."""
+    found: Array = np.angle(one.conj() * two)
     return found
 
 
