@@ -317,6 +317,8 @@ class Use:
     note: str = ""
     parameters: Mapping[str, Quantity] = field(default_factory=dict)
     """What it says of the definition's parameters."""
+    scope: Mapping[str, Quantity] = field(default_factory=dict)
+    """What all the definition's own parameters are worth in it."""
     of: str = ""
     """The part beside it that it repeats; it then places no definition."""
     count: int = 0
@@ -383,9 +385,16 @@ class Document:
         """What each parameter is worth, as expressions use it."""
         return {name: parameter.quantity for name, parameter in self.parameters.items()}
 
-    def worth(self, text: str, dimension: str) -> float:
-        """What an expression is worth here (core units). Raises `ExpressionError`."""
-        return coerce(evaluate(text, self.quantities, self.units), dimension, self.units)
+    def worth(self, text: str, dimension: str, where: str = "") -> float:
+        """What an expression is worth here (core units), or `where` a part or a joint is: in a sub-assembly by the
+        parameters of that use. Raises `ExpressionError`."""
+        return coerce(evaluate(text, {**self.quantities, **self._scope(where)}, self.units), dimension, self.units)
+
+    def _scope(self, where: str) -> Mapping[str, Quantity]:
+        use = where.rpartition("/")[0]
+        while use and self.uses[use].of:  # what repeats a part stands where that does
+            use = use.rpartition("/")[0]
+        return self.uses[use].scope if use else {}
 
     @property
     def assemblies(self) -> Mapping[str, Any]:

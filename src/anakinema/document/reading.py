@@ -187,9 +187,12 @@ class _Reader(StudyFields):
                 self.fault(place, f"with this sub-assembly there would be more than {MAX_ITEMS} parts")
             self.library.full = True
             return True
+        own = self.library.read[name].parameters
         if replaced := self.replaced(item, name, place):
-            content = self.with_other_numbers(name, replaced, place) or content
             use = replace(use, parameters=MappingProxyType(replaced))
+            if (other := self.with_other_numbers(name, replaced, place)) is not None:
+                content, own = other
+        use = replace(use, scope=MappingProxyType({key: each.quantity for key, each in own.items()}))
         poses = self.own_poses(item, content, place)
         put = placed(content, use, poses)
         if use.fixed and put.parts and not any(part.fixed for part in put.parts.values()):
@@ -275,12 +278,14 @@ class _Reader(StudyFields):
                 self.fault(where, str(error))
         return found
 
-    def with_other_numbers(self, name: str, replaced: Mapping[str, Quantity], place: str) -> Content | None:
-        """The content of a definition with other numbers; None where they make no sense."""
+    def with_other_numbers(
+        self, name: str, replaced: Mapping[str, Quantity], place: str
+    ) -> tuple[Content, Mapping[str, Parameter]] | None:
+        """The content of a definition with other numbers, and its parameters; None where they make no sense."""
         reader = self.library.reader(name)
         content = reader.content(replaced)
         if not reader.faults:
-            return content
+            return content, reader.own
         if name not in self.library.wrong:
             texts = [f"{fault.place.removeprefix(reader.at)}: {fault.text}" for fault in reader.faults]
             self.fault(f"{place}.parameters", f"with these numbers '{name}' makes no sense: {texts[0]}")

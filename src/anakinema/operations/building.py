@@ -112,7 +112,7 @@ def add_bar(
     }
     if length is not None:
         points[names[1]] = [_size(length), 0]
-    wide = _size(usual_width(document, abs(own[1])) if width is None else width)
+    wide = _size(usual_width(document, abs(own[-1])) if width is None else width)
     return _new_part(document, "bar", {
         "points": points, "pose": pose_of(document, spots[0], angle),
         "shapes": [{"kind": "bar", "through": names, "width": wide}],

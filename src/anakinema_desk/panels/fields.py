@@ -11,6 +11,8 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 from PySide6.QtWidgets import QLabel, QLineEdit
 
 from anakinema.document.changes import lookup
+from anakinema.document.expressions import ExpressionError
+from anakinema.document.model import Document, Value
 from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import format_quantity, shown
 from anakinema.operations import make_parameter, named_value
@@ -55,8 +57,13 @@ class ExpressionField(QLineEdit):
 
     applied = Signal()
 
-    def __init__(self, session: Session, place: Place, name: str, *, optional: bool = False, plain: bool = False):
+    def __init__(
+        self, session: Session, place: Place, name: str, *, optional: bool = False, plain: bool = False,
+        shown_of: str = "",
+    ):  # fmt: skip
+        """`shown_of` is the part or joint on whose card it stands, where its place is in a definition."""
         super().__init__()
+        self.shown_of = shown_of
         self.session, self.place, self.name = session, place, name
         self.optional, self.plain = optional, plain
         self.retired = False
@@ -99,6 +106,15 @@ class ExpressionField(QLineEdit):
         self.setModified(True)
         self._mark(fault)
 
+    def _number(self, document: Document, value: Any, known: Value) -> float:
+        """What it is worth where it is shown: of a part of a sub-assembly in that use, not in its definition."""
+        if not isinstance(value, str) or "/" not in self.shown_of:
+            return known.number
+        try:
+            return document.worth(value, known.dimension, self.shown_of)
+        except ExpressionError:  # it names what only another section knows, such as drivers
+            return known.number
+
     def _evaluated(self, value: Any) -> str:
         document = self.session.document
         if document is None or value is None or self.plain:
@@ -108,7 +124,9 @@ class ExpressionField(QLineEdit):
             text = format_quantity(parameter.quantity, document.units) if parameter is not None else ""
         else:
             known = document.values.get(".".join(map(str, self.place)))
-            text = shown(known.number, known.dimension, document.units) if known is not None else ""
+            text = ""
+            if known is not None:
+                text = shown(self._number(document, value, known), known.dimension, document.units)
         if not isinstance(value, str) and text:
             return text.lstrip("−0123456789. ") or ""
         return f"= {text}" if text and text.replace("−", "-") != value else ""

@@ -4,7 +4,7 @@ import math
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPainterPathStroker, QPen
 
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
@@ -37,6 +37,8 @@ class Drawing(Tool):
         super().__init__(canvas)
         self.first: Snap | None = None
         self.typed = Typed(dict.fromkeys(self.sizes, Dimension.LENGTH))
+        self.part = ""
+        """The part in which it is made, where it is no new one."""
         self.fault = ""
 
     # -- what the hand does ------------------------------------------------------------------------------------
@@ -110,7 +112,7 @@ class Drawing(Tool):
         """All sizes (document lengths). Raises `ExpressionError` for one that was typed and makes no sense."""
         found = self.measured()
         for size in self.sizes:
-            worth = self.typed.worth(self.session.document, size)
+            worth = self.typed.worth(self.session.document, size, self.part)
             found[size] = found[size] if worth is None else worth
         return found
 
@@ -246,17 +248,17 @@ class BarTool(Drawing):
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
-        one, two = self.canvas.pixel(self.first.at), self.canvas.pixel(self._end(values["length"]))
-        painter.save()
-        painter.translate(one)
-        painter.rotate(math.degrees(math.atan2(two.y() - one.y(), two.x() - one.x())))
-        length, half = math.hypot(two.x() - one.x(), two.y() - one.y()), values["width"] / 2 * self.canvas.scale
-        painter.drawRoundedRect(QRectF(-half, -half, length + 2 * half, 2 * half), half, half)
-        painter.drawEllipse(QPointF(0, 0), 3.0, 3.0)
-        painter.drawEllipse(QPointF(length, 0), 3.0, 3.0)
-        painter.restore()
-        for spot in self.between:
-            painter.drawEllipse(self.canvas.pixel(spot), 3.0, 3.0)
+        spots = [self.canvas.pixel(spot) for spot in (self.first.at, *self.between, self._end(values["length"]))]
+        middle = QPainterPath(spots[0])
+        for spot in spots[1:]:
+            middle.lineTo(spot)
+        stroker = QPainterPathStroker()
+        stroker.setWidth(max(values["width"] * self.canvas.scale, 1.0))
+        stroker.setCapStyle(Qt.PenCapStyle.RoundCap)
+        stroker.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        painter.drawPath(stroker.createStroke(middle).simplified())
+        for spot in spots:
+            painter.drawEllipse(spot, 3.0, 3.0)
 
 
 class DiscTool(Drawing):

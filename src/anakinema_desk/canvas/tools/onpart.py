@@ -24,10 +24,6 @@ if TYPE_CHECKING:
 class OnPart(Drawing):
     """What is made in or on the part under the first click."""
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
-        self.part = ""
-
     def begin(self, snap: Snap) -> None:
         pixel, (kind, chosen) = self.canvas.pixel(snap.at), self.session.selected()
         if kind == "parts" and self.canvas.picking.covers(chosen, pixel):

@@ -41,13 +41,13 @@ class Typed:
         names = list(self.kinds)
         self.at = names[(names.index(self.at) + (1 if forward else -1)) % len(names)]
 
-    def worth(self, document: Document | None, size: str) -> float | None:
-        """What is typed for a size (core units); None where nothing is. Raises `ExpressionError` for what makes no
-        sense, and for a length that is not greater than zero."""
+    def worth(self, document: Document | None, size: str, part: str = "") -> float | None:
+        """What is typed for a size (core units), by the numbers that hold in a part where one is said; None where
+        nothing is. Raises `ExpressionError` for what makes no sense, and for a length that is not greater than zero."""
         text = self.texts[size].strip()
         if document is None or not text:
             return None
-        value = document.worth(text, self.kinds[size])
+        value = document.worth(text, self.kinds[size], part)
         if self.kinds[size] is Dimension.LENGTH and value <= 0:
             raise ExpressionError(f"the {size} must be greater than zero")
         return value

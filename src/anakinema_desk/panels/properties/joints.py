@@ -136,7 +136,7 @@ def take_travel(properties: "Properties", name: str, margin: str) -> None:
     try:
         joint = document.joints[name]
         dimension = JOINT_TYPES[joint.type].coordinate_dimension(joint.values) or "length"
-        room = document.worth(margin or "0", dimension)
+        room = document.worth(margin or "0", dimension, name)
         faults = properties.session.apply([limits_change(document, travel, room)], f"Limits of {name}")
     except ExpressionError as error:
         faults = (Fault("margin", str(error)),)

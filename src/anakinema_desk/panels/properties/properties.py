@@ -240,7 +240,8 @@ class Properties(QScrollArea):
         self, grid: QGridLayout, label: str, place: Place, *, hint: str = "", **options: bool
     ) -> ExpressionField:
         name = " ".join(str(word) for word in place[1:] if word != "value")
-        field = ExpressionField(self.session, place, name, **options)
+        shown_of = self.session.selected()[1] if place[0] == "assemblies" else ""
+        field = ExpressionField(self.session, place, name, shown_of=shown_of, **options)
         row = grid.rowCount()
         caption = QLabel(label)
         caption.setTextFormat(Qt.TextFormat.PlainText)
