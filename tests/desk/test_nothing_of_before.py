@@ -70,6 +70,7 @@ def card(window):
 VIEWS = {
     "strip": strip, "card": card, "gaps": panel("gaps"), "timing": panel("timing"), "parameters": panel("parameters"),
     "tolerances": panel("study-tolerances"), "sweep": panel("study-sweep"), "tune": panel("study-tune"),
+    "plot": panel("study-plot"), "trials": panel("study-trials"),
 }  # fmt: skip
 
 
@@ -89,11 +90,13 @@ def busy_life(qtbot, window, act):
         QTest.keyClick(page.by, ENTER)
         settled(qtbot, window)
         page.count.setValue(1000)  # a habit, no number of a document
-    elif page is not None:
+    elif hasattr(page, "run"):
         if hasattr(page, "wanted"):
             QTest.keyClicks(page.wanted, "31 mm")
         QTest.mouseClick(page.run, LEFT)
         settled(qtbot, window)
+    elif hasattr(page, "across"):  # the plot: a choice of its own
+        page.across.setCurrentIndex(page.across.count() - 1)
     session.edit(("parameters", "throw", "value"), "13 mm", "Change throw")
     window.resize(1024, 700)
     settled(qtbot, window)
