@@ -107,7 +107,17 @@ def test_a_sweep_shows_what_passes_and_a_cell_is_taken(qtbot, window):
     page.one_range.setText("13 : 17 : 5")
     QTest.keyClick(page.one_range, ENTER)
     studied(qtbot, window)
-    assert page.map.states == ["fails", "fails", "passes", "passes", "passes"]
+    assert page.map.states == ["fails", "fails", "open", "open", "open"]  # clearances, which fail, were not judged
+    assert "2 fail; 3 pass all checks but 2 of clearances, not judged" in page.message.text()
+    page.clearance.setChecked(True)
+    page.one_range.setText("9.2 : 15 : 3")
+    QTest.keyClick(page.one_range, ENTER)
+    studied(qtbot, window)
+    assert "passes" not in page.map.states
+    page.clearance.setChecked(False)
+    page.one_range.setText("13 : 17 : 5")
+    QTest.keyClick(page.one_range, ENTER)
+    studied(qtbot, window)
     QTest.mouseClick(page.map, LEFT, pos=page.map.cell(3).center().toPoint())
     studied(qtbot, window)
     assert session.trying.motion is not None and "throw = 16" in page.message.text()
@@ -383,7 +393,7 @@ def test_a_study_is_given_up_and_another_asked(qtbot, window):
     page.one_range.setText("14 : 16 : 2")
     QTest.mouseClick(page.run, LEFT)
     studied(qtbot, window)
-    assert page.map.states == ["fails", "passes"] and session.document is not None
+    assert page.map.states == ["fails", "open"] and session.document is not None
 
 
 def test_a_track_draws_as_many_bounds_as_there_are(qtbot, window):

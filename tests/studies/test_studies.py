@@ -20,6 +20,7 @@ from anakinema.studies import many, trials
 from anakinema.studies.asked import Build, built, built_together
 from anakinema.studies.builds import Builds, with_numbers
 from anakinema.studies.many import many_built
+from anakinema.studies.reports import sweep_text
 from anakinema.studies.sweeping import axis, rows, sweep, table_csv
 from anakinema.studies.tolerances import tolerances, wilson
 from anakinema.studies.travel import free_travel, limits_change
@@ -179,6 +180,22 @@ def test_builds_side_by_side_are_what_each_is_by_itself() -> None:
     for one, other in zip(alone, beside, strict=True):
         assert other.found == pytest.approx(one.found, abs=1e-9)
         assert other.margins == pytest.approx(one.margins, abs=1e-9)
+
+
+def test_what_was_not_judged_or_does_not_arrive_passes_nothing() -> None:
+    """Checks of clearances that are left out are counted and told; a build that stops passes nothing, whatever its
+    checks say; of a document without checks nothing is said to pass."""
+    tree = slider_crank().tree
+    tree = {**tree, "checks": {**tree["checks"], "gap": {"measure": "clearance", "parts": ["crank", "frame"],
+                                                         "at_least": 1}}}  # fmt: skip
+    short = sweep(document := read_document(tree), [axis(document, "throw", 20.0, 30.0, 2)], (), clearance=False)
+    assert short.left_out == ("gap",) and "pass all checks but 1 of clearances, not judged" in sweep_text(short)
+    assert sweep(document, [axis(document, "throw", 20.0, 30.0, 2)]).left_out == ()
+    stuck = read_document({**tree, "checks": {"low": {"measure": "travel", "joint": "slide", "at_most": 1e4}}})
+    found = sweep(stuck, [axis(stuck, "throw", 30.0, 130.0, 2)])
+    assert [(build.passes, bool(build.stopped)) for build in found.builds] == [(True, False), (False, True)]
+    bare = read_document({**tree, "checks": {}})
+    assert "pass no check, for there is none" in sweep_text(sweep(bare, [axis(bare, "throw", 20.0, 30.0, 2)]))
 
 
 def test_a_sweep_of_too_much_or_twice_the_same_is_refused() -> None:

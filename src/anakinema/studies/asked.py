@@ -84,8 +84,21 @@ class Build:
 
     @property
     def passes(self) -> bool:
-        """Whether every check is known to hold."""
-        return not self.broken and all(outcome is Outcome.PASS for outcome in self.outcomes.values())
+        """Whether it moves to its end, and every check that was judged is known to hold."""
+        passed = all(outcome is Outcome.PASS for outcome in self.outcomes.values())
+        return passed and not self.broken and not self.stopped
+
+
+def left_out(document: Document, clearance: bool) -> tuple[str, ...]:
+    """The checks that are not judged where clearances are not."""
+    return () if clearance else tuple(name for name, one in document.checks.items() if one.measure == "clearance")
+
+
+def all_judged(document: Document, without: tuple[str, ...]) -> str:
+    """What builds pass that pass all that was judged, in words."""
+    if not document.checks:
+        return "no check, for there is none"
+    return f"all checks but {len(without)} of clearances, not judged" if without else "all checks"
 
 
 def built(

@@ -6,6 +6,7 @@ from typing import Any
 from ..document.model import Document
 from ..formats.results import aligned
 from ..formatting import in_document_units, shown
+from .asked import all_judged
 from .numbers import held, toleranced
 from .sweeping import Sweep, rows, table_csv
 from .tolerances import Tolerances
@@ -67,7 +68,9 @@ def sweep_text(found: Sweep) -> str:
             return "yes" if value else "no"
         return "–" if value is None else f"{value:.6g}" if isinstance(value, float) else str(value)
 
-    return aligned([head, *([cell(value) for value in row] for row in table)], right=())
+    text = aligned([head, *([cell(value) for value in row] for row in table)], right=())
+    passing = sum(build.passes for build in found.builds)
+    return f"{text}\n{passing} of {len(found.builds)} builds pass {all_judged(found.document, found.left_out)}\n"
 
 
 def sweep_json(found: Sweep) -> dict[str, Any]:
@@ -76,7 +79,7 @@ def sweep_json(found: Sweep) -> dict[str, Any]:
     return {
         "parameters": [{"name": axis.dial.name, "unit": axis.dial.unit, "values": list(axis.values)}
                        for axis in found.axes],
-        "columns": head, "builds": table,
+        "columns": head, "builds": table, "not_judged": list(found.left_out),
     }  # fmt: skip
 
 
@@ -98,7 +101,8 @@ def tolerances_text(found: Tolerances) -> str:
         worst = f"{cells[4]} to {cells[5]}, {'passes' if one.worst_passes else 'does not pass'}"
         table.append((one.check, one.of, f"{100 * one.share:.4g} %",
                       f"{100 * one.low_share:.2f} to {100 * one.high_share:.2f} %", *cells[:4], worst, matters))
-    end = f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %"
+    end = f"{found.count} builds of seed {found.seed}: {100 * found.passing:.4g} % pass "
+    end += all_judged(found.document, found.left_out)
     end += f"; {found.broken} did not move to their end" if found.broken else ""
     apart = "".join(f"{one.why_apart}\n" for one in found.spreads if one.why_apart)
     return f"{text}\n{aligned(table, right=())}\n{end}\n{apart}"
@@ -113,6 +117,7 @@ def tolerances_json(found: Tolerances) -> dict[str, Any]:
 
     return {
         "builds": found.count, "seed": found.seed, "broken": found.broken, "passing": found.passing,
+        "not_judged": list(found.left_out),
         "checks": {
             one.check: {
                 "of": one.of, "passing": one.share, "interval": [one.low_share, one.high_share],

@@ -14,7 +14,7 @@ from ..document.model import Document
 from ..errors import located
 from ..findings.checks import Outcome
 from ..formatting import in_document_units
-from .asked import Build, Finding, finding
+from .asked import Build, Finding, finding, left_out
 from .many import many_built
 from .numbers import Dial, dial
 
@@ -38,6 +38,8 @@ class Sweep:
     axes: tuple[Axis, ...]
     findings: tuple[Finding, ...]
     builds: tuple[Build, ...]
+    left_out: tuple[str, ...] = ()
+    """The checks that were not judged, for they are of clearances."""
 
     def values(self, number: int) -> tuple[float, ...]:
         """What the parameters are in a build."""
@@ -75,7 +77,8 @@ def sweep(
         for values in product(*(one.values for one in axes))
     ]
     findings = tuple(finding(document, name) for name in names)
-    return Sweep(document, tuple(axes), findings, tuple(many_built(document, numbers, names, clearance, jobs, work)))
+    builds = tuple(many_built(document, numbers, names, clearance, jobs, work))
+    return Sweep(document, tuple(axes), findings, builds, left_out(document, clearance))
 
 
 def rows(found: Sweep) -> tuple[list[str], list[list[Any]]]:

@@ -19,7 +19,7 @@ from ..document.model import Document, Tolerance
 from ..errors import located
 from ..findings.checks import Outcome
 from ..kinds import Dimension
-from .asked import Build, built, finding, is_whole
+from .asked import Build, built, finding, is_whole, left_out
 from .builds import Builds
 from .many import many_built
 from .numbers import Dial, dial, toleranced
@@ -86,6 +86,8 @@ class Tolerances:
     """What each parameter is off by in each build (its own unit)."""
     values: Mapping[str, Array]
     """The value of each check in each build (core units; NaN where there is none)."""
+    left_out: tuple[str, ...] = ()
+    """The checks that were not judged, for they are of clearances."""
 
 
 def tolerances(
@@ -137,9 +139,10 @@ def tolerances(
                 found = asked.searched(starts, size, way)
             worst.append(found)
         spreads.append(_spread(document, name, builds, values[name], off, worst))
-    passing = sum(build.passes and not build.stopped for build in builds) / count
+    passing = sum(build.passes for build in builds) / count
     broken = sum(bool(build.broken or build.stopped) for build in builds)
-    return Tolerances(document, count, seed, broken, passing, tuple(spreads), off, values)
+    without = left_out(document, clearance)
+    return Tolerances(document, count, seed, broken, passing, tuple(spreads), off, values, without)
 
 
 def _drawn(random: np.random.Generator, one: Tolerance, count: int) -> Array:

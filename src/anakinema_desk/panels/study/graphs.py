@@ -134,8 +134,8 @@ class Curve(Graph):
 
 
 class Map(Graph):
-    """What passes over one parameter or two: a filled cell passes, a crossed one does not, a hatched one could not be
-    moved to its end. Each may carry a number."""
+    """What passes over one parameter or two: a filled cell passes, one with a ring passes what was judged, which is not
+    all, a crossed one does not pass, a hatched one could not be moved to its end. Each may carry a number."""
 
     chosen = Signal(int)
 
@@ -143,7 +143,7 @@ class Map(Graph):
         super().__init__(tokens, "Map of what passes")
         self.columns = self.rows = 0
         self.states: list[str] = []
-        """For each cell, row by row from below: ``passes``, ``fails``, ``breaks``."""
+        """For each cell, row by row from below: ``passes``, ``open``, ``fails``, ``breaks``."""
         self.numbers: list[str] = []
         self.picked: int | None = None
         self.title = ""
@@ -186,6 +186,10 @@ class Map(Graph):
                         painter.fillRect(plate, QColor(self.tokens.paper))
                     painter.setPen(QColor(self.tokens.text))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+                elif state == "open" and min(box.width(), box.height()) > 6:
+                    painter.setPen(QPen(good, 1.2))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawEllipse(box.center(), 3.5, 3.5)
                 elif state == "fails" and min(box.width(), box.height()) > 6:
                     painter.setPen(QPen(bad, 1.2))
                     middle = box.center()

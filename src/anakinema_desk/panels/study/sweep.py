@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout, 
 
 from anakinema.errors import located
 from anakinema.formatting import shown
-from anakinema.studies.asked import findings_of
+from anakinema.studies.asked import all_judged, findings_of
 from anakinema.studies.reports import dial_shown
 from anakinema.studies.sweeping import Sweep, rows, table_csv
 
@@ -111,7 +111,8 @@ class SweepPage(StudyPage):
         order = [column * self.map.rows + row for row in range(self.map.rows) for column in range(self.map.columns)]
         self._order = order
         builds = [found.builds[k] for k in order]
-        self.map.states = ["breaks" if build.broken or build.stopped else "passes" if build.passes else "fails"
+        good = "passes" if document.checks and not found.left_out else "open"
+        self.map.states = ["breaks" if build.broken or build.stopped else good if build.passes else "fails"
                            for build in builds]  # fmt: skip
         self.map.numbers = []
         if found.findings:
@@ -125,9 +126,9 @@ class SweepPage(StudyPage):
         self.map.words = (lambda x: dial_shown(float(f"{x:.4g}"), across.dial.unit),
                           lambda y: dial_shown(float(f"{y:.4g}"), up.dial.unit) if up is not None else "")
         self.map.update()
-        passing = self.map.states.count("passes")
-        broken = self.map.states.count("breaks")
-        self.say(f"{len(builds)} builds: {passing} pass all checks, {len(builds) - passing - broken} do not"
+        passing, broken = self.map.states.count(good), self.map.states.count("breaks")
+        judged = all_judged(document, found.left_out)
+        self.say(f"{len(builds)} builds: {len(builds) - passing - broken} fail; {passing} pass {judged}"
                  + (f", {broken} do not move to their end" if broken else "") + ".")  # fmt: skip
         self.save.setEnabled(True)
         self.use.setEnabled(False)
@@ -143,7 +144,8 @@ class SweepPage(StudyPage):
                  for axis, value in zip(found.axes, values, strict=True)]  # fmt: skip
         trouble = build.broken or build.stopped
         failing = [name for name, outcome in build.outcomes.items() if outcome != "pass"]
-        end = trouble or (f"not passing: {', '.join(failing)}" if failing else "all checks pass")
+        end = trouble or (f"not passing: {', '.join(failing)}" if failing else
+                          f"it passes {all_judged(document, found.left_out)}")  # fmt: skip
         self.say(f"{', '.join(words)}: {end}.", bad=bool(trouble or failing))
         self.use.setEnabled(True)
         motion = self.session.motion

@@ -21,7 +21,7 @@ from anakinema.document.changes import lookup
 from anakinema.document.model import Document
 from anakinema.document.read_parameters import SPREADS
 from anakinema.formatting import format_short, shown
-from anakinema.studies.asked import is_whole
+from anakinema.studies.asked import all_judged, is_whole
 from anakinema.studies.numbers import held, toleranced
 from anakinema.studies.reports import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances
@@ -162,7 +162,8 @@ class TolerancesPage(StudyPage):
         self.table.setCurrentCell(0, 0)
         self._draw(0)
         end = f"; {found.broken} did not move to their end" if found.broken else ""
-        self.say(f"{found.count} builds of seed {found.seed}: all checks pass in {100 * found.passing:.4g} %{end}."
+        judged = all_judged(document, found.left_out)
+        self.say(f"{found.count} builds of seed {found.seed}: {100 * found.passing:.4g} % pass {judged}{end}."
                  + "".join(f" {one.why_apart}." for one in found.spreads if one.why_apart))  # fmt: skip
         self.save.setEnabled(True)
         return True
