@@ -178,3 +178,25 @@ def test_a_value_becomes_a_parameter_where_it_stands():
         make_parameter(after, ("parts", "bar2", "shapes", 0, "width"), "mm", "3")
     assert named_value("a=2") == ("a", "2") and named_value(" rod_2 = 3*b ") == ("rod_2", "3*b")
     assert [named_value(text) for text in ("a == 2", "2 = a", "a =", "= 2", "3*b")] == [None] * 5
+
+
+@pytest.mark.parametrize(("first", "kind", "flush"), [
+    ("base", "revolute", False), ("arm", "revolute", False), ("arm", "fixed", False), ("base", "fixed", True),
+    ("arm", "prismatic", True),
+])  # fmt: skip
+def test_what_is_joined_lies_before_the_other_whichever_is_picked_first(first: str, kind: str, flush: bool):
+    """Nothing is said of the depth of what has just been drawn or brought in; only plates that are welded side to side
+    stay in one plane. Where something is said of one part, the other gives way."""
+    plate = {"kind": "rectangle", "center": [0, 0], "size": [60, 40]}
+    parts = {"base": {"fixed": True, "points": {"A": [0, 0]}, "shapes": [plate], "depth": [0, 6]},
+             "arm": {"points": {"A": [0, 0]}, "pose": [5, 3, 20], "shapes": [plate]}}  # fmt: skip
+    document = read_document({"anakinema": 1, "parts": parts})
+    second = "arm" if first == "base" else "base"
+    word = "middle of a side" if flush else "A"
+    made = join(document, Proposal(kind, grab(document, first, word), grab(document, second, word)), poses(document))
+    after, _ = done(document, made)
+    in_one_plane = flush and kind == "fixed"
+    assert after.parts["arm"].depth == ((0.0, 1.0) if in_one_plane else (6.0, 7.0))
+    assert after.parts["base"].depth == (0.0, 6.0)
+    if not in_one_plane:
+        assert not analyse(after).same_depth

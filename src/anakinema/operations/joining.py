@@ -110,9 +110,10 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         across = 1j * cmath.rect(1.0, way)
         aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
         at_one += across * (across.conjugate() * aside).real
-    loose = set(document.entry("parts", two.part)).isdisjoint(("depth", "of")) and not second.fixed
-    if wanted.kind != "fixed" and loose and second.shapes:  # nothing is said of its depth: it lies before the other
-        changes.append(_before(document, two.part, [first]))
+    flush = wanted.kind == "fixed" and None not in (one.feature.edge, two.feature.edge)  # side to side in one plane
+    loose = next((pair for pair in ((second, first), (first, second)) if _is_loose(document, pair[0])), None)
+    if loose is not None and not flush:
+        changes.append(_before(document, loose[0].id, [loose[1]]))
     arc = one.feature.about if wanted.kind in SLOTTED else None
     if arc is not None:
         at_one = arc
@@ -156,6 +157,12 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
         joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     return Made(changes, made.place)
+
+
+def _is_loose(document: Document, part: Part) -> bool:
+    """Whether nothing is said of the depth of a part that has outlines and is free to lie before another."""
+    said = set(document.entry("parts", part.id))
+    return bool(part.shapes) and not part.fixed and said.isdisjoint(("depth", "of"))
 
 
 def _before(document: Document, part: str, others: list[Part]) -> Change:
