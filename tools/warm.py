@@ -26,5 +26,26 @@ FIVE_BAR = {
 }
 """A driver that leaves a freedom, and two parts that overlap."""
 
-analyse(read_document(FIVE_BAR))
+PULLED = {
+    "anakinema": 1,
+    "parts": {
+        "frame": {"fixed": True, "points": {"O": [0, 0]}},
+        "crank": {**LINK, "pose": [0, 0, 60]},
+        "rod": {"points": {"A": [0, 0], "B": [30, 0]}, "pose": [5, 8, -17]},
+        "ram": {"points": {"A": [0, 0]}, "pose": [33, 0, 0]},
+        "arm": {**LINK, "pose": [5, 8, 90]},
+    },
+    "joints": {
+        "main": {"type": "revolute", "a": "frame.O", "b": "crank.A"},
+        "big": {"type": "revolute", "a": "crank.B", "b": "rod.A"},
+        "small": {"type": "revolute", "a": "rod.B", "b": "ram.A"},
+        "slide": {"type": "prismatic", "a": "frame.O", "b": "ram.A", "direction": 0},
+        "hang": {"type": "revolute", "a": "crank.B", "b": "arm.A"},
+    },
+    "drivers": {"pull": {"joint": "slide", "to": 41, "steps": 2}},
+}
+"""A driver that comes to a dead point, and a part that hangs on what it moves."""
+
+for tree in (FIVE_BAR, PULLED):
+    analyse(read_document(tree))
 prepare(analyse(demo()[0]).motion)

@@ -16,6 +16,7 @@ from ..cancellation import CancellationToken
 from ..errors import located
 from .drive import Drive
 from .equations import Equations
+from .led import Led, follow_led
 from .minimum_norm import MinimumNorm
 from .stretches import DeadPoint, Law, Nodes, Stretch
 from .underconstrained import follow_underconstrained
@@ -29,6 +30,7 @@ MOST = 200
 Held = dict[int, float]
 """The limits that hold: the value of each coordinate, by its column (dimensionless)."""
 Ended = Callable[[MinimumNorm, Law, Nodes], Nodes]
+Solver = MinimumNorm | Led
 
 
 @dataclass(frozen=True)
@@ -65,14 +67,19 @@ class Carrier:
             self.work.check()
             rest = law if t == law.t0 else law.part(t)
             self._take_hold(rest, q)
-            solver, holding = self._solver(tuple(self.held)), self._holding(rest)
-            drive = replace(self.drive, minimum_norm=solver)
-            nodes, dead = follow_underconstrained(drive, holding, q, self.work, share, ahead)
+            whole, holding = self._solver(tuple(self.held)), self._holding(rest)
+            led = follow_led(self.drive, whole, holding, q, self.work) if ahead is None else None
+            solver: Solver = whole
+            if led is not None:
+                nodes, dead, solver = led
+            else:
+                drive = replace(self.drive, minimum_norm=whole)
+                nodes, dead = follow_underconstrained(drive, holding, q, self.work, share, ahead)
             ahead = None
             event = self._event(solver, holding, nodes)
             if event is None:
-                if dead is None and law.moves:
-                    nodes = self.ended(solver, holding, nodes)
+                if dead is None and law.moves and led is None:
+                    nodes = self.ended(whole, holding, nodes)
                 found.append(Stretch(holding, nodes, self.drive.equations, solver))
                 if dead is not None and self.held:
                     ids = self.coordinates.ids
@@ -145,7 +152,7 @@ class Carrier:
             self.held[column] = float(self.bounds.low[column] if low[column] else self.bounds.high[column])
 
     def _event(
-        self, solver: MinimumNorm, law: Law, nodes: Nodes
+        self, solver: Solver, law: Law, nodes: Nodes
     ) -> tuple[float, Array, int, float | None] | None:
         """The first time at which a limit takes hold (its column and value) or lets go, with the positions there."""
         events = [event for event in (self._crossed(solver, law, nodes), self._let_go(law, nodes)) if event is not None]
@@ -163,14 +170,14 @@ class Carrier:
         t = low if low > law.t0 else high
         return t, (q if low > law.t0 else self._at(solver, law, nodes, high)), column, bound
 
-    def _at(self, solver: MinimumNorm, law: Law, nodes: Nodes, t: float) -> Array:
+    def _at(self, solver: Solver, law: Law, nodes: Nodes, t: float) -> Array:
         q, v, a = (np.zeros((1, *nodes.q.shape[1:])) for _ in range(3))
         solver.evaluate(law, nodes, np.array([t]), q, v, a, False)
         found: Array = q[0]
         return found
 
     def _crossed(
-        self, solver: MinimumNorm, law: Law, nodes: Nodes
+        self, solver: Solver, law: Law, nodes: Nodes
     ) -> "tuple[int, Callable[[float, Array], bool], int, float | None] | None":
         """The first node at which a joint is beyond its limit, what tells whether it is, its column and the limit."""
         values = self._values(nodes.q)
@@ -218,7 +225,7 @@ class Carrier:
         return best
 
 
-def _cut(solver: MinimumNorm, law: Law, nodes: Nodes, t: float, q: Array) -> Nodes:
+def _cut(solver: Solver, law: Law, nodes: Nodes, t: float, q: Array) -> Nodes:
     """The nodes up to a time, with one at it."""
     kept = int(np.searchsorted(nodes.t, t, side="left"))
     at, v, a = q[None].copy(), np.zeros((1, *q.shape)), np.zeros((1, *q.shape))

@@ -66,7 +66,7 @@ def follow(
         else:
             key = law.moving.tobytes()
             equations = moved[key] = moved.get(key) or drive.equations.moved_by(law.moving)
-            walk = _Walk(equations, law, q, [*earlier, *stretches])
+            walk = Walk(equations, law, q, [*earlier, *stretches])
             dead = walk.to_the_end(part)
             nodes = refined(walk.equations, law, walk.nodes())
             stretches.append(Stretch(law, nodes, walk.equations, turned_least=walk.turned_least))
@@ -106,7 +106,7 @@ def _set_out(drive: Drive, law: Law, q: Array, before: Sequence[Stretch]) -> tup
     return (found.t, found.q) if found is not None else None
 
 
-class _Walk:
+class Walk:
     """Following one law: node arrays that grow, the signs of the blocks' determinants, the step."""
 
     def __init__(self, equations: Equations, law: Law, q: Array, before: Sequence[Stretch]):
@@ -232,6 +232,12 @@ class _Walk:
             found = arc.point(s)
             return (course.end - found[1], found[2]) if found is not None else (0.0, 0.0)
 
+        def arrived_by(far: float) -> tuple[Array, float, float] | None:
+            """The place on the arc at which the law ends; None where rounding hides it."""
+            if not short_of_end(low)[0] > 0.0 >= short_of_end(far)[0]:
+                return None
+            return arc.point(brentq(lambda s: short_of_end(s)[0], low, far, xtol=1e-15))
+
         while high < 0.3:
             reached = arc.point(high)
             if reached is None:
@@ -245,13 +251,13 @@ class _Walk:
                     for each in toward(self.equations, self.law, arc, turns):
                         self.append(each)
                     return DeadPoint(min(course.time(max(located[1], 0.0)), self.law.t1), located[0])
-                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, turns, xtol=1e-15))
+                arrived = arrived_by(turns)
                 if arrived is None:
                     break
                 self.put_last(arrived[0])
                 return None
             if reached[1] >= course.end:
-                arrived = arc.point(brentq(lambda s: short_of_end(s)[0], low, high, xtol=1e-15))
+                arrived = arrived_by(high)
                 self.put_last(self.q[self.last] if arrived is None else arrived[0])
                 self.end_between_ways()
                 return None

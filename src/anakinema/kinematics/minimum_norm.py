@@ -25,6 +25,8 @@ FAR = 30.0
 class MinimumNorm:
     """Rates, closing and evaluation of equations with more unknowns than rows."""
 
+    is_led = False
+
     def __init__(self, equations: Equations, reaches: Array):
         """`reaches` (P, 4): see `anakinema.kinematics.reaches`."""
         self.equations, self.reaches = equations, reaches
@@ -73,6 +75,10 @@ class MinimumNorm:
         """The least velocities (P, 3) at q for targets of such rates (D,), and their size in movement, squared."""
         v = np.zeros_like(q)
         return v, float(underconstrained.rate(self.equations.table, self.gear, rates, q, v))
+
+    def rate_beside(self, q: Array, rates: Array, v: Array) -> None:
+        """Fills the least velocities (P, 3) at q beside known bodies that move as v has it."""
+        underconstrained.rate_beside(self.equations.table, self.gear, rates, q, v)
 
     def close(self, q: Array, targets: Array) -> float:
         """Brings q (P, 3) onto the rows, in place; how far it moved, or below zero where that fails."""

@@ -13,6 +13,7 @@ from .refining import by_a_dead_point
 from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
+    from .led import Led
     from .minimum_norm import MinimumNorm
 
 BLURRED = 1e-3
@@ -150,7 +151,10 @@ class Path:
     @cached_property
     def _near_singular(self) -> int:
         assert self.drive.minimum_norm is not None
-        longest = max(self.stretches, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
+        asked = [one for one in self.stretches if not one.is_led]
+        if not asked:
+            return 0
+        longest = max(asked, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
         return near_singularity(longest.solver or self.drive.minimum_norm, longest.law, longest.nodes)
 
     def _across(
@@ -245,7 +249,7 @@ def filled(
 
 
 def filled_underconstrained(
-    minimum_norm: "MinimumNorm",
+    minimum_norm: "MinimumNorm | Led",
     law: Law,
     nodes: Nodes,
     near_singular: int,
@@ -263,7 +267,7 @@ def filled_underconstrained(
     return singular
 
 
-def near_singularity(minimum_norm: "MinimumNorm", law: Law, nodes: Nodes) -> int:
+def near_singularity(minimum_norm: "MinimumNorm | Led", law: Law, nodes: Nodes) -> int:
     """Of the rows of a mechanism with undriven parts, how many say nearly nothing beside the others in general."""
     t = nodes.t[0] + (nodes.t[-1] - nodes.t[0]) * np.array([0.381966, 0.618034, 0.7236])
     q, v, a = (np.zeros((t.size, *nodes.q.shape[1:])) for _ in range(3))

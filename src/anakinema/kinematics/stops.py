@@ -34,7 +34,7 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
         held = path.dead.limits[-1]
         text = f"{when}{who} stops at {at}: joint '{held}' is at its limit, and what it pulls can follow no further"
         return Stop(path.dead.t, value, "limit", text, held)
-    if drive.minimum_norm is not None:
+    if drive.minimum_norm is not None and not path.stretches[-1].is_led:
         text = f"{when}{who} stops at {at}: what it pulls can follow no further"
         return Stop(path.dead.t, value, "dead point", text, joint)
     in_line = links_in_line(document, system, path.dead.q)

@@ -12,6 +12,7 @@ from ..laws import LawPiece
 from .equations import Equations
 
 if TYPE_CHECKING:
+    from .led import Led
     from .minimum_norm import MinimumNorm
 
 RESTS = 1e-7
@@ -167,10 +168,15 @@ class Stretch:
     law: Law
     nodes: Nodes
     equations: Equations
-    solver: "MinimumNorm | None" = None
+    solver: "MinimumNorm | Led | None" = None
     """Moves what the drivers leave free, the limits that hold among its rows."""
     turned_least: tuple[int, ...] = ()
     """Bodies whose least turn decided which way was taken from a place with several."""
+
+    @property
+    def is_led(self) -> bool:
+        """Whether what the drivers alone decide was followed by itself, the undriven parts beside it."""
+        return self.solver is not None and self.solver.is_led
 
 
 @dataclass(frozen=True)

@@ -144,6 +144,26 @@ def rate(table: Table, gear: LeastNormTables, slope: Array, q: Array, v: Array) 
 
 
 @compiled
+def rate_beside(table: Table, gear: LeastNormTables, slope: Array, q: Array, v: Array) -> float:
+    """The same beside known bodies that move as v (P, 3) has it; fills v of the others."""
+    _derived(table, gear, q)
+    for r in range(len(gear.bodies)):
+        total = slope[table.target[r]] if table.target[r] >= 0 else 0.0
+        for i in range(table.first[r], table.first[r + 1]):
+            for side in range(2):
+                body = table.bodies[i, side + 1]
+                if gear.place[body] < 0:
+                    for c in range(3):
+                        total -= gear.six[i, 3 * side + c] * v[body, c]
+        gear.wanted[r] = total
+    size = _least(gear)
+    for p in gear.unknown:
+        v[p, 0], v[p, 1], v[p, 2] = 0.0, 0.0, 0.0
+    _added(gear, 1.0, v)
+    return size
+
+
+@compiled
 def step(
     table: Table,
     gear: LeastNormTables,
