@@ -26,7 +26,7 @@ def whole(function: Callable[..., Any]) -> Callable[..., Any]:
     return called
 
 
-def _hold(cls: type, **_: object) -> None:
+def _hold(cls: type, /, **_: object) -> None:
     """Makes whole what a class puts in the place of functions of the class of Qt that it comes from."""
     bases = [base for base in cls.__mro__[1:] if base.__module__.startswith("PySide6.")]
     for name, function in list(vars(cls).items()):
@@ -36,4 +36,4 @@ def _hold(cls: type, **_: object) -> None:
 
 def install() -> None:
     """From now on, for all classes that come from one of Qt's, engines of icons and items of lists among them."""
-    Shiboken.Object.__init_subclass__ = classmethod(_hold)
+    Shiboken.Object.__init_subclass__ = classmethod(_hold)  # type: ignore[method-assign, assignment]

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
@@ -408,7 +409,7 @@ class Window(QMainWindow):
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
         for path in self.settings.recent:
-            self.recent_menu.addAction(path.name, lambda chosen=path: self._open_recent(chosen)).setToolTip(str(path))
+            self.recent_menu.addAction(path.name, partial(self._open_recent, path)).setToolTip(str(path))
         if self.recent_menu.isEmpty():
             self.recent_menu.addAction("No files yet").setEnabled(False)
 

@@ -110,7 +110,7 @@ def test_a_plunger_that_locks_past_its_dead_centre(hands):
     session, window = hands.session, hands.window
     QTest.qWait(100)
     track = next(track for track in window.timeline.tracks if track.curve and track.curve.place == "joints.slide")
-    at = track.plot.x(track.curve.high_t) + 2  # the mark takes a click that is a little beside it
+    at = track.plot.across(track.curve.high_t) + 2  # the mark takes a click that is a little beside it
     hands.count += 1
     QTest.mouseClick(track.plot, Qt.MouseButton.LeftButton,
                      pos=QPoint(round(at), track.plot.height() // 2))  # fmt: skip

@@ -275,4 +275,4 @@ def test_a_play_head_far_beyond_the_motion_is_drawn_nowhere(qtbot, window):
     plot.end = 1e-12
     plot.follow(0.5)
     assert not plot.grab().isNull() and window.guard.caught == 0
-    assert abs(plot.x(0.5)) < 2**31 and plot.x(plot.end / 2) == pytest.approx(plot.width() / 2)
+    assert abs(plot.across(0.5)) < 2**31 and plot.across(plot.end / 2) == pytest.approx(plot.width() / 2)

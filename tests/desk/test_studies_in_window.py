@@ -218,11 +218,11 @@ def test_a_bar_of_the_timing_is_dragged_and_made_longer(qtbot, window):
     chart = window.timing.chart
     begin, end = chart.extent("reach")
     box = chart.bar("reach")
-    dragged(chart, box.center(), QPointF(box.center().x() + chart.x(0.3) - chart.x(0.0), box.center().y()))
+    dragged(chart, box.center(), QPointF(box.center().x() + chart.across(0.3) - chart.across(0.0), box.center().y()))
     studied(qtbot, window)
     assert chart.extent("reach") == pytest.approx((begin + 0.3, end + 0.3), abs=0.03)
     box = chart.bar("lift")
-    dragged(chart, QPointF(box.right() - 2, box.center().y()), QPointF(chart.x(1.0) - 2, box.center().y()))
+    dragged(chart, QPointF(box.right() - 2, box.center().y()), QPointF(chart.across(1.0) - 2, box.center().y()))
     studied(qtbot, window)
     assert session.document.drivers["lift"].duration == pytest.approx(1.0, abs=0.03)
     QTest.mouseClick(window.timing.row, LEFT)

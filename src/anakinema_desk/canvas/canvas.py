@@ -514,7 +514,7 @@ class Canvas(QWidget):
         pulls = self.why and self.pressed is not None and self.pressed.x() < -1e8
         return self.dragged if pulls else None
 
-    def update(self) -> None:
+    def update(self) -> None:  # type: ignore[override]  # of all, always
         """Asks for all to be painted anew."""
         self._kept, self._fresh = None, True
         super().update()

@@ -179,12 +179,14 @@ class SideField(SizeField):
 
 def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]]:
     """The places of a part's sizes in the tree, where each is shown in the part's own axes, and a word before it."""
-    entry, here = document.entry("parts", part.id), document.home("parts", part.id)
+    entry = document.entry("parts", part.id)
+    here: Place = document.home("parts", part.id)
     points = entry.get("points", {})
     for number, given in enumerate(entry.get("shapes", [])):
         if number >= len(part.shapes):
             return
-        shape, place = part.shapes[number], (*here, "shapes", number)
+        shape = part.shapes[number]
+        place: Place = (*here, "shapes", number)
         match shape:
             case s.Bar() | s.Slot():
                 one, two = complex(*shape.through[0]), complex(*shape.through[-1])

@@ -127,7 +127,7 @@ class Scene:
     def _grid_step(self) -> float:
         wanted = 42 / max(self.canvas.scale, 1e-12)
         power = 10 ** math.floor(math.log10(wanted))
-        return next(step * power for step in (1, 2, 5, 10) if step * power >= wanted)
+        return float(next(step * power for step in (1, 2, 5, 10) if step * power >= wanted))
 
     def _draw_grid(self, painter: QPainter) -> None:
         painter.fillRect(self.canvas.rect(), QColor(self.tokens.paper))

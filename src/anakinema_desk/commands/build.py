@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from functools import partial
 
 from anakinema.document import Change, Document, Remove, Set, changed
 from anakinema.document.expressions import ExpressionError
@@ -66,8 +67,8 @@ class Build(Doing):
         session = self.session
         tools = [
             Command(
-                f"tool-{name}", tool.title, "Build", lambda name=name: self._bench().take(name), tool.keys,
-                enabled=lambda: session.document is not None, checked=lambda name=name: self._in_hand(name),
+                f"tool-{name}", tool.title, "Build", partial(self._take, name), tool.keys,
+                enabled=lambda: session.document is not None, checked=partial(self._in_hand, name),
                 hint=TOLD[name],
             )
             for name, tool in TOOLS.items()
@@ -117,6 +118,9 @@ class Build(Doing):
         ]  # fmt: skip
 
     # -- what is there -----------------------------------------------------------------------------------------
+
+    def _take(self, name: str) -> None:
+        self._bench().take(name)
 
     def _in_hand(self, name: str) -> bool:
         tool = self._bench().tool

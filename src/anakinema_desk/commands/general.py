@@ -1,5 +1,6 @@
 """The commands that are the window's own: files, what is shown, the motion, help."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from anakinema.formats import project
@@ -18,6 +19,11 @@ STUDIES = {
 }
 
 
+def _studies(window: "Window", name: str) -> bool:
+    """Whether a study is the one that is looked at."""
+    return window.below.currentWidget() is window.studies and window.studies.chosen == name
+
+
 def commands(window: "Window") -> list[Command]:
     """The commands of files, of the view and of the motion, with those of all subjects among them, menu by menu."""
     session = window.session
@@ -32,7 +38,7 @@ def commands(window: "Window") -> list[Command]:
         Command("new", "New", "File", window.new, "Ctrl+N"),
         Command("open", "Open…", "File", window.open, "Ctrl+O"),
         *(
-            Command(f"example-{name}", f"Open example: {title}", "", lambda name=name: window.open_example(name))
+            Command(f"example-{name}", f"Open example: {title}", "", partial(window.open_example, name))
             for name, title in project.EXAMPLES.items()
         ),
         Command("save", "Save", "File", window.save, "Ctrl+S", enabled=loaded, divider=True),
@@ -113,9 +119,8 @@ def commands(window: "Window") -> list[Command]:
                 checked=lambda: window.below.currentWidget() is window.timing, divider=True,
                 hint="When each driver moves, and for how long: bars to drag"),
         *(
-            Command(f"study-{name}", title, "Motion", lambda name=name: window.show_study(name), keys,
-                    checked=lambda name=name: window.below.currentWidget() is window.studies
-                    and window.studies.chosen == name, hint=hint)
+            Command(f"study-{name}", title, "Motion", partial(window.show_study, name), keys,
+                    checked=partial(_studies, window, name), hint=hint)
             for name, (title, keys, hint) in STUDIES.items()
         ),
         Command(

@@ -13,7 +13,7 @@ class Palette(QFrame):
     def __init__(self, registry: Registry, parent: QWidget):
         super().__init__(parent)
         self.setObjectName("palette")
-        self.registry = registry
+        self.registry, self._window = registry, parent
         self.field = QLineEdit()
         self.field.setPlaceholderText("What do you want to do?")
         self.field.setAccessibleName("Find a command")
@@ -35,7 +35,7 @@ class Palette(QFrame):
 
     def open(self) -> None:
         """Shows the palette over the window, empty and ready to type."""
-        parent = self.parentWidget()
+        parent = self._window
         width = min(520, parent.width() - 40)
         self.setGeometry((parent.width() - width) // 2, 56, width, 100)
         self.field.clear()
@@ -63,9 +63,9 @@ class Palette(QFrame):
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         rows = self.list.count() * max(self.list.sizeHintForRow(0), 1) + 8
-        self.list.setFixedHeight(min(rows, self.parentWidget().height() - 240))
+        self.list.setFixedHeight(min(rows, self._window.height() - 240))
         self.adjustSize()
-        self.resize(min(520, self.parentWidget().width() - 40), self.sizeHint().height())
+        self.resize(min(520, self._window.width() - 40), self.sizeHint().height())
 
     def run(self) -> None:
         """Runs the chosen command."""

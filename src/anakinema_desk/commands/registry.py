@@ -14,7 +14,8 @@ class Command:
     id: str
     text: str
     menu: str
-    run: Callable[[], None]
+    run: Callable[[], object]
+    """What it gives is not used."""
     keys: str = ""
     enabled: Callable[[], bool] = lambda: True
     checked: Callable[[], bool] | None = None

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -52,8 +53,8 @@ class Study(Doing):
         session = self.session
         return [
             *(
-                Command(f"tie-{kind}", text, "Build", lambda kind=kind: self.tie(kind), divider=kind == "gear",
-                        enabled=lambda kind=kind: self.can_tie(kind),
+                Command(f"tie-{kind}", text, "Build", partial(self.tie, kind), divider=kind == "gear",
+                        enabled=partial(self.can_tie, kind),
                         hint=f"{COUPLING_TYPES[kind].title} between the two joints that are selected")
                 for kind, text in TIES.items()
             ),
@@ -72,7 +73,7 @@ class Study(Doing):
                     enabled=lambda: session.findings is not None),
             Command("save-strip", "Save the tracks as a picture…", "File", self.save_strip,
                     enabled=lambda: session.findings is not None),
-            *(Command(f"track-{name}", text, "", lambda name=name: self.on_track(name),
+            *(Command(f"track-{name}", text, "", partial(self.on_track, name),
                       enabled=lambda: self.chosen("tracks"))
               for name, text in (("up", "Track further up"), ("down", "Track further down"), ("taller", "Taller track"),
                                  ("lower", "Lower track"))),
@@ -248,7 +249,7 @@ class Study(Doing):
         if document is None:
             return
         if kind != "joints":
-            name = next(reversed(document.joints), "")
+            name = next(reversed(list(document.joints)), "")
         if name:
             self.session.going.wiggle(name)
 

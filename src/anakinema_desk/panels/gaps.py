@@ -63,7 +63,7 @@ class Rows(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return self._alignment(section)
-        texts = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        texts = HEADS if role == Qt.ItemDataRole.DisplayRole else HINTS if role == Qt.ItemDataRole.ToolTipRole else None
         return texts[section] if texts is not None else None
 
     @staticmethod
@@ -236,13 +236,12 @@ class Gaps(QWidget):
         if not self.isVisible():
             return  # filled when it is looked at
         now = self.session.shown
-        if now is None:
-            gaps, fresh = (), True
-        elif now.gaps and not now.fresh:
-            gaps, fresh = now.gaps, True
-        else:
-            failed = now.findings is None or now.stage is Stage.FAILED
-            gaps, fresh = ((), True) if failed else (now.findings.gaps, now.fresh)
+        gaps: tuple[Gap, ...] = ()
+        fresh = True
+        if now is not None and now.gaps and not now.fresh:
+            gaps = now.gaps
+        elif now is not None and now.findings is not None and now.stage is not Stage.FAILED:
+            gaps, fresh = now.findings.gaps, now.fresh
         self.rows.show_gaps(gaps, fresh)
         self.line.setText(self._summary(gaps, now is not None and now.busy))
 

@@ -73,7 +73,7 @@ class Rows(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if orientation is not Qt.Orientation.Horizontal:
             return None
-        texts = {Qt.ItemDataRole.DisplayRole: HEADS, Qt.ItemDataRole.ToolTipRole: HINTS}.get(role)
+        texts = HEADS if role == Qt.ItemDataRole.DisplayRole else HINTS if role == Qt.ItemDataRole.ToolTipRole else None
         return texts[section] if texts is not None else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:

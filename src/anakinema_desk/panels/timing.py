@@ -79,7 +79,7 @@ class Chart(QWidget):
         """The time that the chart shows (s)."""
         return max(self.motion.planned if self.motion is not None else 0.0, 1e-9) * 1.12
 
-    def x(self, t: float) -> float:
+    def across(self, t: float) -> float:
         """The pixel of a time."""
         return LABELS + t / self.whole * (self.width() - LABELS - EDGE)
 
@@ -94,7 +94,7 @@ class Chart(QWidget):
         if self.held is not None and self.held.driver == driver:
             begin, end = self.held.shown
         top = HEAD + ROW * names.index(driver) + 5
-        return QRectF(self.x(begin), top, max(self.x(end) - self.x(begin), 4.0), ROW - 12)
+        return QRectF(self.across(begin), top, max(self.across(end) - self.across(begin), 4.0), ROW - 12)
 
     def extent(self, driver: str) -> tuple[float, float]:
         """When a driver begins, and when it has ended."""
@@ -144,8 +144,8 @@ class Chart(QWidget):
         else:
             begin = max(self._caught(held.begin + moved, held.driver), 0.0)
             if begin == round(begin, 6) and abs(self._caught(held.end + moved, held.driver) - (held.end + moved)) > 0:
-                end = self._caught(held.end + moved, held.driver)
-                caught = end if any(abs(end - mark) < 1e-9 for mark in self._marks(held.driver)) else None
+                behind = self._caught(held.end + moved, held.driver)
+                caught = behind if any(abs(behind - mark) < 1e-9 for mark in self._marks(held.driver)) else None
                 if caught is not None and not any(abs(begin - mark) < 1e-9 for mark in self._marks(held.driver)):
                     begin = max(caught - (held.end - held.begin), 0.0)
             held.shown = (begin, begin + held.end - held.begin)
@@ -157,7 +157,7 @@ class Chart(QWidget):
 
     def _caught(self, t: float, driver: str) -> float:
         near = min(self._marks(driver), key=lambda mark: abs(mark - t))
-        if abs(self.x(near) - self.x(t)) <= CATCH:
+        if abs(self.across(near) - self.across(t)) <= CATCH:
             return near
         return round(t / ROUND) * ROUND
 
@@ -212,14 +212,14 @@ class Chart(QWidget):
             self._axis(painter)
             for number, name in enumerate(self.spans):
                 self._row(painter, motion, number, name)
-            x = self.x(self.session.time)
+            x = self.across(self.session.time)
             painter.setPen(QPen(QColor(self.tokens.text), 1))
             painter.drawLine(QPointF(x, HEAD - 6), QPointF(x, self.height()))
 
     def _axis(self, painter: QPainter) -> None:
         painter.setFont(font(8.5))
         for value in ticks(0.0, self.whole, max(2, (self.width() - LABELS - EDGE) // 80), False):
-            x = self.x(value)
+            x = self.across(value)
             painter.setPen(QPen(QColor(self.tokens.faint), 1))
             painter.drawLine(QPointF(x, HEAD - 4), QPointF(x, self.height()))
             painter.setPen(QColor(self.tokens.muted))
@@ -245,7 +245,7 @@ class Chart(QWidget):
             return
         box = self.bar(name)
         begin = self.extent(name)[0]
-        off = box.left() - self.x(begin)
+        off = box.left() - self.across(begin)
         fill = QColor(tokens.accent)
         fill.setAlphaF(0.22)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -254,14 +254,14 @@ class Chart(QWidget):
         stretch = self.held is not None and self.held.driver == name and self.held.stretches
         solid = QBrush(QColor(tokens.accent), Qt.BrushStyle.BDiagPattern if one.follows else Qt.BrushStyle.SolidPattern)
         for start, stop in [] if stretch else self.spans[name]:
-            left, wide = self.x(start) + off, self.x(stop) - self.x(start)
+            left, wide = self.across(start) + off, self.across(stop) - self.across(start)
             painter.fillRect(QRectF(left, box.top() + 7, wide, box.height() - 14), solid)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(tokens.accent), 2.0 if chosen else 1.0))
         painter.drawRoundedRect(box, 4, 4)
         for jolt in motion.jolts:
             if name in jolt.drivers and not stretch:
-                marks.jolt(painter, tokens, QPointF(self.x(jolt.t) + off, box.bottom() + 3))
+                marks.jolt(painter, tokens, QPointF(self.across(jolt.t) + off, box.bottom() + 3))
         if self.held is not None and self.held.driver == name:
             said = f"{self.held.shown[0]:g} to {self.held.shown[1]:g} s"
             painter.setPen(QColor(tokens.text))

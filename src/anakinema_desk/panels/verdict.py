@@ -1,5 +1,7 @@
 """The verdict line: mobility, checks, closest approach, what next; always in sight, each part leads to its place."""
 
+from functools import partial
+
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, QSizePolicy, QToolButton, QWidget
@@ -236,5 +238,5 @@ class VerdictLine(QFrame):
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for advice in self._advice:
-            menu.addAction(advice.text, lambda chosen=advice: self._go(chosen))
+            menu.addAction(advice.text, partial(self._go, advice))
         menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))

@@ -81,7 +81,7 @@ class Plot(QWidget):
         """Where the curve is least and greatest."""
         self.mark: tuple[float, float] | None = None
 
-    def x(self, t: float) -> float:
+    def across(self, t: float) -> float:
         """The pixel of a time, no further off than a pixel can be."""
         share = t / self.end
         return min(max((share - self.zoom.low) / (self.zoom.high - self.zoom.low) * self.width(), -FAR), FAR)
@@ -90,7 +90,7 @@ class Plot(QWidget):
         """The time at a pixel."""
         return (self.zoom.low + x / max(self.width(), 1) * (self.zoom.high - self.zoom.low)) * self.end
 
-    def y(self, value: float) -> float:
+    def up(self, value: float) -> float:
         """The pixel of a value."""
         return (self.high - value) / ((self.high - self.low) or 1.0) * self.height()
 
@@ -101,8 +101,8 @@ class Plot(QWidget):
 
     def follow(self, t: float) -> None:
         """Moves the play head."""
-        before, self.head = self.x(self.head), t
-        after = self.x(t)
+        before, self.head = self.across(self.head), t
+        after = self.across(t)
         if round(before) != round(after):
             for x in (before, after):
                 self.update(round(x) - 2, 0, 5, self.height())
@@ -116,16 +116,16 @@ class Plot(QWidget):
             painter.setClipRegion(event.region())
             painter.drawPixmap(0, 0, self._still)
             painter.setPen(QPen(QColor(self.tokens.text), 1))
-            x = round(self.x(self.head))
+            x = round(self.across(self.head))
             painter.drawLine(x, 0, x, self.height())
 
     def _draw(self, painter: QPainter) -> None:
         painter.fillRect(self.rect(), QColor(self.tokens.paper))
         for start, stop in self.spans:
-            box = QRectF(self.x(start), 0, self.x(stop) - self.x(start), self.height())
+            box = QRectF(self.across(start), 0, self.across(stop) - self.across(start), self.height())
             painter.fillRect(box, QBrush(self.hatching, Qt.BrushStyle.BDiagPattern))
         for value, colour in self.bounds:
-            y = round(self.y(value)) + 0.5
+            y = round(self.up(value)) + 0.5
             painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
         painter.setPen(QPen(QColor(self.tokens.muted), 1.2, DOTS))
@@ -135,9 +135,9 @@ class Plot(QWidget):
         painter.setPen(QPen(self.colour, 1.2))
         painter.setBrush(QColor(self.tokens.paper))
         for t, value in self.spots:
-            painter.drawEllipse(QPointF(self.x(t), self.y(value)), 3.0, 3.0)
+            painter.drawEllipse(QPointF(self.across(t), self.up(value)), 3.0, 3.0)
         if self.mark is not None:
-            at = QPointF(self.x(self.mark[0]), self.y(self.mark[1]))
+            at = QPointF(self.across(self.mark[0]), self.up(self.mark[1]))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.colour)
             painter.drawPolygon([at + QPointF(-4.5, -4.0), at + QPointF(4.5, -4.0), at + QPointF(0.0, 4.0)])
@@ -146,8 +146,9 @@ class Plot(QWidget):
         """A curve in pixels, as far as it is in sight."""
         low, high = np.searchsorted(t, (self.zoom.low * self.end, self.zoom.high * self.end))
         some = slice(max(int(low) - 1, 0), int(high) + 2)
-        x, y = self.x(0.0) + t[some] * (self.x(self.end) - self.x(0.0)) / self.end, self.y(0.0) + values[some] * (
-            self.y(1.0) - self.y(0.0))  # fmt: skip
+        left, bottom = self.across(0.0), self.up(0.0)
+        x = left + t[some] * (self.across(self.end) - left) / self.end
+        y = bottom + values[some] * (self.up(1.0) - bottom)
         return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -287,7 +288,7 @@ class TrackRow(QWidget):
         self.session.pause()
         if pressed and self.curve is not None:
             marks = [end for end in (self.curve.low_t, self.curve.high_t)
-                     if abs(self.plot.x(end) - self.plot.x(t)) <= NEAR]  # fmt: skip
+                     if abs(self.plot.across(end) - self.plot.across(t)) <= NEAR]  # fmt: skip
             t = min(marks, key=lambda end: abs(end - t), default=t)
         self.session.go(t)
 

@@ -156,5 +156,5 @@ class FromFeature(Tool):
         if faults:
             self.session.faults_raised.emit(not_done, faults)
         else:
-            self.session.select(".".join(new.place))
+            self.session.select(".".join(map(str, new.place)))
         self.first = None

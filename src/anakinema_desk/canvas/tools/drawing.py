@@ -288,7 +288,7 @@ class PlateTool(Drawing):
     """A rectangular plate between two corners."""
 
     name, title, keys = "plate", "Plate", "P"
-    sizes = ("width", "height")
+    sizes: ClassVar[tuple[str, ...]] = ("width", "height")
     wants = ("one corner", "the corner across")
 
     def measured(self) -> dict[str, float]:

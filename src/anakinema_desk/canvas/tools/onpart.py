@@ -132,8 +132,8 @@ class ArcSlotTool(OnPart):
 
     def made(self, document: Document) -> Made:
         assert self.first is not None and self.second is not None and self.now is not None
-        spots = (self.own(snap.at) for snap in (self.first, self.second, self.now))
-        return add_arc_slot(document, self.part, *spots, self.size("width"))
+        center, begin, end = (self.own(snap.at) for snap in (self.first, self.second, self.now))
+        return add_arc_slot(document, self.part, center, begin, end, self.size("width"))
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None and self.now is not None

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -38,7 +39,7 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
     if dimension is not None:
         grid = properties.section("COORDINATE")
         for label, what in (("now", "now"), ("least", "low"), ("greatest", "high"), ("travel", "travel")):
-            properties.description(grid, label, lambda what=what: joint_text(properties, name, what))
+            properties.description(grid, label, partial(joint_text, properties, name, what))
         grid = properties.section("BEHAVIOUR")
         properties.description(grid, "time ratio", lambda: behaviour_text(properties, name, "ratio"))
         properties.description(grid, "dwells", lambda: behaviour_text(properties, name, "dwells"))
@@ -47,7 +48,7 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
         for key in ("min", "max", "rest"):
             properties.field(grid, key, (*place, "limits", key), optional=True)
         for key in ("min", "max"):
-            properties.button(f"{key} is where it stands now", lambda key=key: limit_here(properties, name, key))
+            properties.button(f"{key} is where it stands now", partial(limit_here, properties, name, key))
         outside(properties, name)
         free(properties, name)
         if kind.name == "revolute":
@@ -198,7 +199,7 @@ def coupling(properties: "Properties", document: Document, name: str) -> None:
     if coupling.type == "belt" and "diameters" in coupling.given:
         properties.description(grid, "belt length", lambda: belt_text(properties, name))
     for joint in (coupling.a, coupling.b):
-        properties.description(grid, f"{joint} now", lambda joint=joint: joint_text(properties, joint, "now"))
+        properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
     properties.text(properties.section("NOTE"), "why", (*place, "note"))
 
 

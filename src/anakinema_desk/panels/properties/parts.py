@@ -1,6 +1,7 @@
 """The cards of a part, of a sub-assembly in its place and of its definition, of a group."""
 
 import math
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSize
@@ -225,7 +226,7 @@ def limited(properties: "Properties", document: Document, name: str) -> None:
     if joints:
         properties.section("ITS JOINTS")
         for joint in joints[:MOST_JOINTS]:
-            properties.button(joint, lambda joint=joint: properties.session.select(f"joints.{joint}"))
+            properties.button(joint, partial(properties.session.select, f"joints.{joint}"))
         if len(joints) > MOST_JOINTS:
             properties.note(f"And {len(joints) - MOST_JOINTS} more, in the make-up.")
 
@@ -261,7 +262,7 @@ def group(properties: "Properties", document: Document, name: str) -> None:
     whose(properties, document, name)
     properties.section("PARTS")
     for part in one.parts:
-        properties.button(part, lambda part=part: properties.session.select(f"parts.{part}"))
+        properties.button(part, partial(properties.session.select, f"parts.{part}"))
     grid = properties.section("LOOK")
     properties.text(grid, "label", (*place, "label"))
     properties.text(grid, "note", (*place, "note"))

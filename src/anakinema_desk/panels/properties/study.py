@@ -1,9 +1,11 @@
 """The cards of drivers, traces, checks, measures and positions."""
 
 import math
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
+from PySide6.QtWidgets import QLabel
 
 from anakinema.document import Change, Remove, Set
 from anakinema.document.changes import lookup
@@ -58,7 +60,7 @@ def driver(properties: "Properties", document: Document, name: str) -> None:
         properties.field(grid, "to", (*place, "to"))
         properties.choice(grid, "law", (*place, "law"), tuple(STANDARD))
     jolts = properties.note("")
-    properties.live.append(lambda: (jolts.setText(jolts_text(properties, name)), jolts.setVisible(bool(jolts.text()))))
+    properties.live.append(lambda: say_if_any(jolts, jolts_text(properties, name)))
     properties.field(grid, "steps", (*place, "steps"))
     properties.switch("Steady running", (*place, "running"),
                       "What is shown is a piece of steady running: it neither starts nor ends with a jolt")
@@ -169,7 +171,7 @@ def program(properties: "Properties", document: Document, name: str) -> None:
         properties.field(grid, "to", (*here, "to"), optional=True, hint="Where it goes; empty: it dwells")
         if "to" in segment:
             properties.choice(grid, "law", (*here, "law"), tuple(STANDARD))
-        properties.button("Take it away", lambda number=number: cut_segment(properties, name, number))
+        properties.button("Take it away", partial(cut_segment, properties, name, number))
     if "segments" in entry:
         properties.button("One segment more", lambda: one_more(properties, name))
     if "points" in entry:
@@ -243,7 +245,7 @@ def check(properties: "Properties", document: Document, name: str) -> None:
     )
     properties.description(grid, "worst at", lambda: check_text(properties, name, "at"))
     why = properties.note("")
-    properties.live.append(lambda: (why.setText(check_text(properties, name, "why")), why.setVisible(bool(why.text()))))
+    properties.live.append(lambda: say_if_any(why, check_text(properties, name, "why")))
     properties.button("Go to the worst position", lambda: go_worst(properties, name))
     grid = properties.section("WANTED")
     for key in ("at_least", "at_most"):
@@ -259,6 +261,12 @@ def check(properties: "Properties", document: Document, name: str) -> None:
         document.tree["checks"][name],
     )
     properties.text(properties.section("NOTE"), "why", ("checks", name, "note"))
+
+
+def say_if_any(label: QLabel, text: str) -> None:
+    """Shows a note, or hides it where there is nothing to say."""
+    label.setText(text)
+    label.setVisible(bool(text))
 
 
 def jolts_text(properties: "Properties", name: str) -> str:
@@ -381,7 +389,7 @@ def track(properties: "Properties", document: Document, name: str) -> None:
     properties.description(grid, "least", lambda: track_text(properties, name, "low"))
     properties.description(grid, "greatest", lambda: track_text(properties, name, "high"))
     for word, side in (("least", "low_t"), ("greatest", "high_t")):
-        properties.button(f"Go to the {word}", lambda side=side: go_end(properties, name, side))
+        properties.button(f"Go to the {word}", partial(go_end, properties, name, side))
     fields = [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.WORD)]
     if fields:
         properties.form(properties.section("FORM"), fields, ("tracks", name), document.tree["tracks"][name])

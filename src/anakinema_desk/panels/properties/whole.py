@@ -1,5 +1,6 @@
 """The card of the document when nothing is selected, and of a parameter."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from anakinema.document.model import Document
@@ -45,17 +46,17 @@ def document(properties: "Properties", document: Document, _: str) -> None:
     if closest:
         grid = properties.section("CLOSEST APPROACHES")
         for pair in closest:
-            properties.description(grid, f"{pair[0]} – {pair[1]}", lambda pair=pair: approach_text(properties, pair))
+            properties.description(grid, f"{pair[0]} – {pair[1]}", partial(approach_text, properties, pair))
     findings = properties.last()
     if findings is not None and findings.linkages:
         grid = properties.section("LINKAGES")
-        alike: dict[tuple[object, ...], list[str]] = {}
+        alike: dict[tuple[str, tuple[float, ...]], list[str]] = {}
         for linkage in findings.linkages:  # those of copies are told once
             lengths = tuple(round(length, 6) for length in linkage.lengths)
             alike.setdefault((linkage.kind, lengths), []).append("–".join(linkage.parts))
-        for (kind, _), named in list(alike.items())[:MOST_LINKAGES]:
+        for alike_of, named in list(alike.items())[:MOST_LINKAGES]:
             more = f"  and {len(named) - 1} alike" if len(named) > 1 else ""
-            properties.description(grid, named[0], lambda kind=kind, more=more: f"{kind}{more}")
+            properties.description(grid, named[0], f"{alike_of[0]}{more}".__str__)
     properties.note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
 
 

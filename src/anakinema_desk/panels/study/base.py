@@ -190,8 +190,8 @@ class StudyPage(QWidget):
 
     def _failed(self, number: int, error: Exception) -> None:
         if number == self.asked:
-            known = isinstance(error, DocumentError)
-            self.say(str(error.faults[0]) if known else f"A mistake of this program: {error!r}", bad=True)
+            known = str(error.faults[0]) if isinstance(error, DocumentError) else ""
+            self.say(known or f"A mistake of this program: {error!r}", bad=True)
             self._rest()
 
     def _progressed(self, number: int, share: float) -> None:
