@@ -32,7 +32,8 @@ test-bounds: setup
 lint: setup
 	$(BIN)/ruff check src tests benchmarks tools
 	$(BIN)/mypy
-	$(BIN)/python tools/check_layers.py
+	$(BIN)/lint-imports --no-cache --no-logo
+	$(BIN)/python tools/check_painters.py
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks

@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 
 from anakinema.document import read_document
-from anakinema.findings.behaviour import dwells, grashof, instant_center, linkages, time_ratio
+from anakinema.findings.behaviour import dwells, grashof, instant_center, linkages
 from anakinema.kinematics.freedoms import freedoms
 from anakinema.kinematics.modes import modes, placed
 from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.simulation import simulate
+from anakinema.measures.base import column
 from anakinema.measures.dwelling import STILL
 from anakinema.measures.force import moved_by_driver
+from anakinema.measures.strokes import time_ratio
 from mechanisms import document, four_bar, slider_crank, turn, watt_six_bar
 
 
@@ -42,8 +44,8 @@ def test_time_ratio_of_a_quick_return(a, b, offset):
     """Offset slider-crank (any textbook): (180° + α) / (180° − α) with α = asin(e/(b − a)) − asin(e/(b + a))."""
     motion = moved(slider_crank(a, b, offset, drivers=turn(60, 420, 36)))
     alpha = abs(math.asin(offset / (b - a)) - math.asin(offset / (b + a)))
-    assert time_ratio(motion, "ram") == pytest.approx((math.pi + alpha) / (math.pi - alpha), rel=1e-6)
-    assert time_ratio(motion, "main") is None
+    assert time_ratio(motion, column(motion, "ram")) == pytest.approx((math.pi + alpha) / (math.pi - alpha), rel=1e-6)
+    assert time_ratio(motion, column(motion, "main")) is None
 
 
 def test_dwells_are_found_where_the_output_waits():

@@ -149,9 +149,10 @@ def test_crank_slotted_lever_quick_return():
     column = motion.system.coordinates.index("rock")
     swing = float(motion.extremes.high[column] - motion.extremes.low[column])
     assert swing == pytest.approx(2 * math.asin(r / d), abs=1e-9)
-    from anakinema.findings.behaviour import time_ratio
+    from anakinema.measures.base import column
+    from anakinema.measures.strokes import time_ratio
 
-    assert time_ratio(motion, "rock") == pytest.approx((math.pi + swing) / (math.pi - swing), rel=1e-6)
+    assert time_ratio(motion, column(motion, "rock")) == pytest.approx((math.pi + swing) / (math.pi - swing), rel=1e-6)
 
 
 def test_jansen_leg_walks_level():

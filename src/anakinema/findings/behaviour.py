@@ -7,9 +7,9 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..document.model import Document, Joint
-from ..kinematics.extremes import usual_rate
 from ..kinematics.motion import Motion, State
 from ..measures.dwelling import STILL, Rests, Window, dense
+from ..measures.strokes import time_ratio
 
 LONG = 0.06
 """Share of the motion from which standing still counts as a dwell."""
@@ -137,7 +137,7 @@ def behaviours(motion: Motion) -> dict[str, Behaviour]:
     values = motion.coordinates(t)
     return {
         joint: Behaviour(
-            _time_ratio(motion, column),
+            time_ratio(motion, column),
             tuple(_dwells(motion, column, t, values[:, column], STILL, LONG) if resting[column] else ()),
         )
         for column, joint in enumerate(ids)
@@ -224,27 +224,6 @@ def _sampled_dwells(t: Array, values: Array, room: float, needed: float) -> list
             window.narrow()
     close(len(times) - 1)
     return found
-
-
-def time_ratio(motion: Motion, joint: str) -> float | None:
-    """The slower over the faster of the two strokes of a coordinate that goes out and comes back in one motion (≥ 1);
-    None where it doesn't end where it began, or has other than two turning points."""
-    return _time_ratio(motion, motion.system.coordinates.index(joint))
-
-
-def _time_ratio(motion: Motion, column: int) -> float | None:
-    state, found = motion.sampled, motion.extremes
-    ends = state.coordinates[[0, -1], column]
-    travel = float(found.high[column] - found.low[column])
-    if travel <= 1e-12 or abs(ends[1] - ends[0]) > 1e-6 * travel:
-        return None
-    rates = state.rates[:, column]
-    signs = np.sign(rates[np.abs(rates) > 1e-6 * usual_rate(rates[:, None])[0]])
-    if not signs.size or np.count_nonzero(np.diff(signs)) + (signs[0] != signs[-1]) > 2:
-        return None
-    way = abs(float(found.high_t[column] - found.low_t[column]))
-    back = motion.path.t1 - way
-    return max(way, back) / min(way, back) if min(way, back) > 0 else None
 
 
 def instant_center(state: State, step: int, one: int, two: int) -> complex | None:

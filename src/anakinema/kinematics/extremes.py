@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..arrays import Array, Index
+from ..measures.extremes import usual_rate
 
 FINE, FINEST = 1e-11, 1e-13
 """By how much an extreme may be missed, of the largest value of its function and of the largest of all: less than rates
@@ -77,16 +78,6 @@ def extremes(sample: Sampler, t: Array, sampled: tuple[Array, Array, Array]) -> 
             if found[i] > best.high[c]:
                 best.high[c], best.high_t[c] = found[i], at[i]
     return Extremes(*(each.reshape(shape) for each in (best.low, best.high, best.low_t, best.high_t)))
-
-
-def usual_rate(rates: Array) -> Array:
-    """(B,) the size of rates (G, B), on which a moment by a dead point has no say: the largest, but
-    no more than a hundred times the third quartile."""
-    sizes = np.abs(rates)
-    most: Array = sizes.max(axis=0)
-    quartile = (3 * len(sizes)) // 4
-    common: Array = 100.0 * np.partition(sizes, quartile, axis=0)[quartile]
-    return np.where(common > 0.0, np.minimum(most, common), most)
 
 
 def _brackets(t: Array, first: Array, second: Array) -> tuple[Index, Index, Array, Array]:

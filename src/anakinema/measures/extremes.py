@@ -299,6 +299,16 @@ class _Beyond:
         return found
 
 
+def usual_rate(rates: Array) -> Array:
+    """(B,) the size of rates (G, B), on which a moment by a dead point has no say: the largest, but
+    no more than a hundred times the third quartile."""
+    sizes = np.abs(rates)
+    most: Array = sizes.max(axis=0)
+    quartile = (3 * len(sizes)) // 4
+    common: Array = 100.0 * np.partition(sizes, quartile, axis=0)[quartile]
+    return np.where(common > 0.0, np.minimum(most, common), most)
+
+
 def interpolated(values: Array) -> Array:
     """(I, FINE) the polynomials through samples (I, POINTS), at even places of each stretch."""
     found: Array = (values @ _TO_COEFFICIENTS) @ _ON_GRID

@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..arrays import Array, Mask
-from ..kinematics.extremes import usual_rate
 from .base import Infinite
+from .extremes import usual_rate
 
 if TYPE_CHECKING:
     from ..kinematics.jolts import Jolt

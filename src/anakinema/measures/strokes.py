@@ -7,8 +7,8 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
-from ..kinematics.extremes import usual_rate
 from .base import JOINT, OverWhole, column
+from .extremes import usual_rate
 
 if TYPE_CHECKING:
     from ..document.model import Measure
@@ -52,13 +52,28 @@ class TimeRatio(OverWhole):
     fields, dimension, of_joint, first_bound = (JOINT,), Dimension.NUMBER, True, "at_least"
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
-        from ..findings.behaviour import time_ratio
-
-        found = time_ratio(motion, measure.joint)
+        found = time_ratio(motion, column(motion, measure.joint))
         if found is None:
             text = f"joint '{measure.joint}' does not go out and come back once in this motion"
             raise located(f"joints.{measure.joint}", text)
         return found, float(motion.extremes.high_t[column(motion, measure.joint)])
+
+
+def time_ratio(motion: "Motion", k: int) -> float | None:
+    """The slower over the faster of the two strokes of a coordinate that goes out and comes back in one motion (≥ 1);
+    None where it doesn't end where it began, or has other than two turning points."""
+    state, found = motion.sampled, motion.extremes
+    ends = state.coordinates[[0, -1], k]
+    travel = float(found.high[k] - found.low[k])
+    if travel <= 1e-12 or abs(ends[1] - ends[0]) > 1e-6 * travel:
+        return None
+    rates = state.rates[:, k]
+    signs = np.sign(rates[np.abs(rates) > 1e-6 * usual_rate(rates[:, None])[0]])
+    if not signs.size or np.count_nonzero(np.diff(signs)) + (signs[0] != signs[-1]) > 2:
+        return None
+    way = abs(float(found.high_t[k] - found.low_t[k]))
+    back = motion.path.t1 - way
+    return max(way, back) / min(way, back) if min(way, back) > 0 else None
 
 
 def fine_rates(motion: "Motion", k: int) -> tuple[Array, Array]:
