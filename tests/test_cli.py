@@ -1,17 +1,22 @@
 """The command line, as the contract says: outputs, exit codes, one line for each error, never a traceback."""
 
+import contextlib
 import csv
 import io
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
 
-from anakinema.cli import main
+from anakinema.cli import main, say_what_is_compiled
+from anakinema.compiling import store
 from anakinema.formats import project
+from anakinema.letters import nearest
 from mechanisms import four_bar, slider_crank, turn
 
 
@@ -311,3 +316,96 @@ def test_only_what_passes_passes(file, tmp_path, capsys):
 def test_the_report_says_that_it_is_not_there(capsys):
     assert main(["report", "x.anakinema"]) == 2
     assert "'report' is not there yet" in capsys.readouterr().err
+
+
+def command(*arguments, **options):
+    """A command in a process of its own."""
+    return subprocess.Popen(
+        [sys.executable, "-m", "anakinema.cli", *map(str, arguments)], text=True, stdin=subprocess.DEVNULL,
+        **{"stdout": subprocess.PIPE, "stderr": subprocess.PIPE, **options},
+    )  # fmt: skip
+
+
+def until(true):
+    """Waits for something, a minute at most."""
+    end = time.monotonic() + 60
+    while not true():
+        assert time.monotonic() < end
+        time.sleep(0.05)
+
+
+def children(process):
+    """The processes that a process has started, and that are still there."""
+    with contextlib.suppress(FileNotFoundError):
+        return Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
+    return []
+
+
+@pytest.mark.parametrize(("ended", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, -15), (signal.SIGKILL, -9)])
+def test_a_study_that_is_ended_takes_its_workers_along_without_a_word(tmp_path, ended, code):
+    path = tmp_path / "demo.anakinema"
+    project.save(path, *project.demo())
+    study = command("sweep", path, "throw=12:18:90000", "--jobs", 3)
+    until(lambda: len(children(study)) >= 2)
+    workers = children(study)
+    study.send_signal(ended)
+    out, told = study.communicate(timeout=60)
+    assert (study.returncode, out, told) == (code, "", "")
+    until(lambda: not any(is_alive(worker) for worker in workers))
+
+
+def is_alive(pid):
+    with contextlib.suppress(OSError):
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] != "Z"
+    return False
+
+
+@pytest.mark.parametrize("closed", ["1>&-", "2>&-", "1>&- 2>&-", "| true"])
+def test_output_that_is_closed_ends_quietly(tmp_path, closed):
+    path = tmp_path / "demo.anakinema"
+    project.save(path, *project.demo())
+    line = f"set -o pipefail; {sys.executable} -m anakinema.cli check {path} {closed}"
+    done = subprocess.run(["bash", "-c", line], capture_output=True, text=True, check=False)
+    assert done.returncode == 1 and done.stderr == ""
+
+
+def test_errors_speak_of_what_was_typed(tmp_path, monkeypatch, capsys):
+    """The path and the number as they were given; a value below zero is no option; nothing of the language within."""
+    monkeypatch.chdir(tmp_path)
+    project.save(Path("demo.anakinema"), *project.demo())
+    (tmp_path / "bad.anakinema").write_text("{")
+    for words, said in (
+        (["run", ".//nothing.anakinema"], ".//nothing.anakinema: "),
+        (["check", "./bad.anakinema"], "./bad.anakinema: "),
+        (["run", "demo.anakinema", "--steps", "1e3"], "'1e3' is not a whole number from 1 to 1,000,000"),
+        (["tolerances", "demo.anakinema", "--builds", "many"], "'many' is not a whole number from 1 on"),
+        (["tolerances", "demo.anakinema", "--seed", "-1"], "'-1' is not a whole number from 0 on"),
+    ):  # fmt: skip
+        with contextlib.suppress(SystemExit):
+            assert main(words) == 2
+        told = capsys.readouterr().err
+        assert said in told and "invalid" not in told and "Error" not in told
+    assert main(["tune", "demo.anakinema", "throw", "joints.ram.min", "--want", "-5"]) == 1
+    assert "is to be −5 mm" in capsys.readouterr().out
+
+
+def test_a_terminal_of_few_letters_is_told_in_those(tmp_path):
+    path = tmp_path / "demo.anakinema"
+    project.save(path, *project.demo())
+    for encoding in ("ascii", "latin-1"):
+        environment = {**os.environ, "PYTHONIOENCODING": encoding}
+        told, _ = command("check", path, env=environment, encoding=encoding).communicate()
+        assert "?" not in told and ">= 30 mm" in told and " -0.2659 mm" in told and "<= 60" in told
+    assert "".join(map(nearest, "≥≤−é字")) == ">=<=-e<U+5B57>"
+
+
+def test_where_nothing_can_be_kept_the_first_start_says_so_and_how_far_it_is(capsys, monkeypatch):
+    for folder, said in ((Path("/somewhere"), "once after an installation"), (None, "every start compiles")):
+        monkeypatch.setattr(store, "LISTENERS", [])
+        monkeypatch.setattr(store, "where_to_keep", lambda folder=folder: folder)
+        say_what_is_compiled()
+        for share in (0.0, 0.05, 0.3, 0.62, 1.0):
+            monkeypatch.setattr(store, "compiled_share", lambda share=share: share)
+            store.tell()
+        first, *rest = capsys.readouterr().err.splitlines()
+        assert said in first and [line.split()[1] for line in rest] == ["30", "62", "99"]

@@ -14,11 +14,14 @@ import sys
 import traceback
 import warnings
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn, TypeVar
 
 from . import __version__
+from .arguments import joined, whole
 from .errors import DocumentError, elided
+from .letters import HANDLER
 
 if TYPE_CHECKING:
     from .document import Document
@@ -27,6 +30,8 @@ if TYPE_CHECKING:
 STUDIES = ("tune", "sweep", "tolerances", "trials")
 COMMANDS = ("run", "check", "modes", *STUDIES)
 FAULT_LINES = 50
+INTERRUPTED = 130
+"""The exit code of what was interrupted at the keyboard, as shells give it."""
 T = TypeVar("T")
 
 
@@ -47,26 +52,20 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
         help="run or check without a display; a FILE opens it in the desktop application",
     )
     run = sub.add_parser("run", help="step the motion and write its numbers")
-    run.add_argument("file", type=Path)
-    run.add_argument("--steps", type=_steps, metavar="N", help="steps to divide the motion in")
+    run.add_argument("file")
+    run.add_argument("--steps", type=whole(1, 1_000_000), metavar="N", help="steps to divide the motion in")
     run.add_argument("--csv", metavar="OUT", help="table of the motion, a row for each step")
     run.add_argument("--json", metavar="OUT", help="mobility, travel, clearance, checks")
     check = sub.add_parser("check", help="judge the checks and print them as a table")
-    check.add_argument("file", type=Path)
+    check.add_argument("file")
     modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
-    modes.add_argument("file", type=Path)
+    modes.add_argument("file")
     modes.add_argument("--take", nargs=2, metavar=("N", "OUT"), help="write the document put together in way N")
     if {*STUDIES, "-h", "--help"} & set(sys.argv[1:] if arguments is None else arguments):
         from .studies.commands import declare
 
         declare(sub)
     return top
-
-
-def _steps(text: str) -> int:
-    if not text.isdecimal() or not 1 <= int(text[:8]) <= 1_000_000:
-        raise argparse.ArgumentTypeError(f"'{text[:20]}' is not a whole number from 1 to 1000000")
-    return int(text)
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -76,17 +75,28 @@ def main(arguments: Sequence[str] | None = None) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     for stream in (sys.stdout, sys.stderr):  # a terminal that knows few letters gets the nearest it can show
         if isinstance(stream, io.TextIOWrapper):
-            stream.reconfigure(errors="replace")
+            stream.reconfigure(errors=HANDLER)
+    for name in ("stdout", "stderr"):  # closed by who started us: what is told is told to nobody
+        if getattr(sys, name) is None:
+            setattr(sys, name, Path(os.devnull).open("w", encoding="utf-8"))  # noqa: SIM115, open to the end
     try:
         code = _run(arguments)
         sys.stdout.flush()
         return code
+    except KeyboardInterrupt:
+        os._exit(INTERRUPTED)  # at once, with all workers; nothing is left half written
     except BrokenPipeError:  # the reader of our output has gone, as with `| head`
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _close_output()
         return 1
     except OSError as error:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _close_output()
         return _told("standard output", f"can't be written: {error.strerror or error}")
+
+
+def _close_output() -> None:
+    """What is still to be written goes nowhere."""
+    with suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _run(arguments: list[str]) -> int:
@@ -96,7 +106,8 @@ def _run(arguments: list[str]) -> int:
         return _told("anakinema", "'report' is not there yet; 'run FILE --json OUT' writes the findings")
     if (not words or words[0] not in COMMANDS) and not quiet:
         return _desktop(arguments)
-    options = parser(arguments).parse_args(arguments)
+    options = parser(arguments).parse_args(joined(arguments))
+    say_what_is_compiled()
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
@@ -109,6 +120,30 @@ def _run(arguments: list[str]) -> int:
         last = traceback.extract_tb(error.__traceback__)[-1]
         where = f"{Path(last.filename).name}, line {last.lineno}"
         return _told(options.file, f"a mistake of this program, please report it: {error!r} ({where})")
+
+
+def say_what_is_compiled() -> None:
+    """From now on it is told, and how far it is, when the inner loops are to be compiled, which takes a while."""
+    from .compiling import store
+
+    last = [-1.0]
+
+    def listen(share: float) -> None:
+        if last[0] < 0.0 and share < STARTED:
+            once = "the inner loops are compiled, once after an installation: it takes a minute or two"
+            text = store.unkept() or once
+            sys.stderr.write(f"anakinema: {text}\n")
+            last[0] = share
+        elif last[0] >= 0.0 and share >= last[0] + TENTH:
+            last[0] = share
+            sys.stderr.write(f"anakinema: {100 * min(share, 0.99):.0f} % of them are compiled\n")
+
+    if not store.LISTENERS:
+        store.LISTENERS.append(listen)
+
+
+STARTED, TENTH = 0.3, 0.1
+"""Share of the inner loops below which compiling them is worth a word, and after which it is told again."""
 
 
 def _told(about: object, text: str) -> int:
@@ -152,7 +187,7 @@ def run(options: argparse.Namespace) -> int:
     return _ended(options.file, findings)
 
 
-def _ended(path: Path, findings: "Findings") -> int:
+def _ended(path: str, findings: "Findings") -> int:
     """Tells why a motion stopped; gives the exit code."""
     motion = findings.motion
     if motion.stop is not None:
@@ -160,7 +195,7 @@ def _ended(path: Path, findings: "Findings") -> int:
     return 1 if motion.stop is not None or findings.open else 0
 
 
-def _would_overwrite(path: Path, outputs: "Sequence[str | None]") -> str:
+def _would_overwrite(path: str, outputs: "Sequence[str | None]") -> str:
     """What is wrong with the files to write: none may be the document itself, nor another of them."""
     targets = [out for out in outputs if out is not None and out != "-"]
     for out in targets:
@@ -237,7 +272,7 @@ def study(options: argparse.Namespace) -> int:
     return code
 
 
-def _findings(path: Path, steps: int | None) -> "Findings | None":
+def _findings(path: str, steps: int | None) -> "Findings | None":
     from .findings import analyse
     from .findings.advice import unwatched
 
@@ -247,13 +282,13 @@ def _findings(path: Path, steps: int | None) -> "Findings | None":
     return findings
 
 
-def _loaded(path: Path, act: "Callable[[Document], T]") -> "T | None":
+def _loaded(path: str, act: "Callable[[Document], T]") -> "T | None":
     """What comes of a document in a file, or None when it can't be read or makes no sense, which is then told."""
     from .findings.advice import zero_lengths
     from .formats.project import load
 
     try:
-        document, _ = load(path)
+        document, _ = load(Path(path))
         for warning in document.warnings[:FAULT_LINES]:
             sys.stderr.write(f"{path}: {_line(str(warning))}\n")
         for part, joints in zero_lengths(document):

@@ -86,6 +86,7 @@ class Session(QObject):
         self.configurations.message.connect(self.message)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
+        self.analyst.unkept.connect(lambda _, why: self.message.emit(why))
         self.study_client.found.connect(self._studied)
         self.study_client.failed.connect(self._not_studied)
         self.drawing_client.written.connect(self._written)

@@ -444,10 +444,13 @@ def test_the_commands_tell_the_same_numbers(tmp_path: Any, capsys: Any) -> None:
     capsys.readouterr()
     for wrong, message in (("tune FILE throw checks.stroke --want 5deg", "--want: a length is wanted"),
                         ("sweep FILE throw=1:2", "PARAMETER=A:B:N"),
-                        ("sweep FILE throw=20:40:3 --jobs 0", "--jobs: from 1 to 1024"),
+                        ("sweep FILE throw=20:40:3 --jobs 0", "--jobs: '0' is not a whole number from 1 to 1,024"),
                         ("sweep FILE throw=20:40:3 --csv FILE", "is the document itself")):  # fmt: skip
-        assert main([str(path) if word == "FILE" else word for word in wrong.split()]) == 2
-        assert message in capsys.readouterr().err
+        try:
+            code: object = main([str(path) if word == "FILE" else word for word in wrong.split()])
+        except SystemExit as ended:
+            code = ended.code
+        assert code == 2 and message in capsys.readouterr().err
 
 
 def test_many_builds_come_in_the_order_that_was_asked() -> None:

@@ -107,6 +107,7 @@ class Kernel:
             if kept is None:
                 from .translate import translated
 
+                store.tell()
                 kept = translated(self, arguments)
                 store.keep(self, kinds, kept)
             kind, code = kept

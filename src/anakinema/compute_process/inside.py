@@ -21,6 +21,7 @@ from ..document.changes import lookup
 from ..document.model import Document
 from ..errors import DocumentError
 from ..kinematics.motion import Motion
+from ..lifetimes import end_with
 from .parcels import KEPT, Channel, Gone, Mistake, Name, held_kinds, packed
 from .tasks import TASKS
 
@@ -145,9 +146,12 @@ def _warm_up(post: Post) -> None:
             analyse(project.demo()[0], work=CancellationToken(lambda: not post.waiting))
 
 
-def main(descriptor: int) -> None:
-    """Serves the socket of a descriptor until the other end is gone; then all that it started ends with it."""
+def main(descriptor: int, owner: int) -> None:
+    """Serves the socket of a descriptor until the other end, of a process `owner`, is gone; then all that it started
+    ends with it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # whose window it is decides
+    os.set_inheritable(descriptor, False)  # what is started from here holds no end of it
+    end_with(owner)
     os.nice(POLITE)
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     post = Post(Channel(Connection(descriptor)))

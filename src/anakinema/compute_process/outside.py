@@ -38,7 +38,7 @@ class ComputeProcess:
         self._channel = Channel(Connection(ours.detach()))
         with theirs:
             self._process = subprocess.Popen(
-                [sys.executable, "-P", "-m", "anakinema.compute_process", str(theirs.fileno())],
+                [sys.executable, "-P", "-m", "anakinema.compute_process", str(theirs.fileno()), str(os.getpid())],
                 pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True,
             )  # fmt: skip
         self.heard: Heard | None = None
@@ -145,9 +145,13 @@ class ComputeProcess:
                 if self.heard is not None:
                     self.heard(number, what, partial(self._opened, number, sealed))
         except Gone:
+            self._outgoing.put(None)  # so that the other thread ends too
+            self._channel.connection.close()
             if self.alive:
                 self.alive = False
                 code = self._process.wait()
+                with suppress(ProcessLookupError):  # what it had started
+                    os.killpg(self._process.pid, signal.SIGKILL)
                 how = f"was ended by signal {-code}" if code < 0 else f"ended with {code}"
                 if self.heard is not None and self._asked != self._ended:
                     self.heard(self._asked, "failed", lambda: Died(f"the process that computes {how}"))

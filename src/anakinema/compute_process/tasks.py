@@ -42,6 +42,7 @@ def analyse(tell: Tell, work: CancellationToken, document: Document) -> None:
 def _compiling(tell: Tell) -> Iterator[None]:
     """Tells, while the inner loops are compiled for the first time, how far that has come."""
     from ..compiling import compiled_before, compiled_share
+    from ..compiling.store import unkept
 
     if compiled_before():
         yield
@@ -52,6 +53,8 @@ def _compiling(tell: Tell) -> Iterator[None]:
         while not over.wait(OFTEN):
             tell("compiling", compiled_share())
 
+    if why := unkept():
+        tell("unkept", why)
     tell("compiling", 0.0)
     teller = threading.Thread(target=tell_share, daemon=True)
     teller.start()

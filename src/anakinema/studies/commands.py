@@ -3,9 +3,9 @@
 import argparse
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
-from pathlib import Path
 from typing import Any
 
+from ..arguments import whole
 from ..document.expressions import ExpressionError, coerce, evaluate
 from ..document.model import Document
 from ..errors import located
@@ -28,18 +28,19 @@ def declare(sub: "argparse._SubParsersAction[Any]") -> None:
     sweep.add_argument("range", nargs="+", metavar="PARAMETER=A:B:N", help="N values from A to B")
     sweep.add_argument("--find", action="append", default=[], metavar="FINDING", help="a finding to tell as well")
     spread = _command(sub, "tolerances", "what the tolerances of parameters do to the checks")
-    spread.add_argument("--builds", type=int, default=1000, metavar="N", help="random builds (default 1000)")
-    spread.add_argument("--seed", type=int, default=1, metavar="S", help="seed of the random numbers (default 1)")
+    spread.add_argument("--builds", type=whole(1), default=1000, metavar="N", help="random builds (default 1000)")
+    spread.add_argument("--seed", type=whole(0), default=1, metavar="S", help="seed of the random numbers (default 1)")
     for command in (sweep, spread):
         command.add_argument("--no-clearance", action="store_true", help="leave checks of clearances out: much faster")
-        command.add_argument("--jobs", type=int, metavar="N", help="processes to share the work (default: by its size)")
+        command.add_argument("--jobs", type=whole(1, 1024), metavar="N",
+                             help="processes to share the work (default: by its size)")  # fmt: skip
         command.add_argument("--cluster", metavar="ADDRESS", help="a Dask scheduler, or 'local' for one here")
     _command(sub, "trials", "the log of what was tried, in the order of time")
 
 
 def _command(sub: "argparse._SubParsersAction[Any]", name: str, description: str) -> argparse.ArgumentParser:
     command: argparse.ArgumentParser = sub.add_parser(name, help=description)
-    command.add_argument("file", type=Path)
+    command.add_argument("file")
     command.add_argument("--csv", metavar="OUT", help="the table")
     command.add_argument("--json", metavar="OUT", help="all that was found")
     return command
@@ -87,7 +88,7 @@ def _sweep(options: argparse.Namespace, document: Document) -> Outcome:
                      for piece in pieces[:2])  # fmt: skip
         axes.append(axis(document, name, low, high, int(pieces[2][:8])))
     with cluster(options.cluster):
-        found = sweep(document, axes, options.find, not options.no_clearance, _jobs(options))
+        found = sweep(document, axes, options.find, not options.no_clearance, options.jobs)
     return 0, reports.sweep_text(found), lambda: table_csv(*rows(found)), lambda: reports.sweep_json(found)
 
 
@@ -95,10 +96,8 @@ def _tolerances(options: argparse.Namespace, document: Document) -> Outcome:
     from . import reports
     from .tolerances import tolerances
 
-    if options.seed < 0:
-        raise located("--seed", "a whole number from 0 on is wanted")
     with cluster(options.cluster):
-        found = tolerances(document, options.builds, options.seed, not options.no_clearance, _jobs(options))
+        found = tolerances(document, options.builds, options.seed, not options.no_clearance, options.jobs)
     code = 0 if found.passing == 1.0 and all(one.worst_passes for one in found.spreads) else 1
     return (
         code,
@@ -113,13 +112,6 @@ def _trials(options: argparse.Namespace, document: Document) -> Outcome:
 
     rows = trials.rows(document)
     return 0, trials.text(rows), lambda: trials.as_csv(rows), lambda: {"trials": rows}
-
-
-def _jobs(options: argparse.Namespace) -> int | None:
-    jobs: int | None = options.jobs
-    if jobs is not None and not 1 <= jobs <= 1024:
-        raise located("--jobs", f"from 1 to 1024 processes share the work, not {jobs}")
-    return jobs
 
 
 def number(document: Document, text: str, dimension: Dimension, option: str) -> float:

@@ -13,6 +13,7 @@ from typing import Any
 from ..cancellation import CancellationToken
 from ..document import read_document
 from ..document.model import Document
+from ..lifetimes import serve_only
 from .asked import Build, Finding, built, built_together, finding
 from .builds import Builds, Numbers
 
@@ -125,10 +126,10 @@ def _executor(others: int) -> Executor:
     """Other processes: copies of this one, which know all that it knows and are there at once, where it has no second
     thread and no window that would be copied half; else those that joblib keeps, which must start and read all anew."""
     if threading.active_count() == 1 and "PySide6" not in sys.modules and "fork" in get_all_start_methods():
-        return ProcessPoolExecutor(others, get_context("fork"))
+        return ProcessPoolExecutor(others, get_context("fork"), initializer=serve_only, initargs=(os.getpid(),))
     from joblib.externals.loky import get_reusable_executor
 
-    kept: Executor = get_reusable_executor(max_workers=others)
+    kept: Executor = get_reusable_executor(max_workers=others, initializer=serve_only, initargs=(os.getpid(),))
     return kept
 
 

@@ -33,6 +33,8 @@ class Analyst(Worker):
     wiggled = Signal(int, object)
     compiling = Signal(int, float)
     """How far compiling has come at the first start after an installation (0 to 1)."""
+    unkept = Signal(int, str)
+    """Why every start compiles anew."""
 
     prepared = False
     """Whether what moves mechanisms under the hand has been loaded here, which happens once."""
