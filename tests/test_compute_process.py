@@ -163,7 +163,7 @@ def test_it_dies_alone_and_is_called_off_at_once(asked):
     assert isinstance(message[2], Died) and "signal 9" in str(message[2]) and not asked.compute_process.alive
 
 
-@pytest.mark.parametrize("how", ["ended", "left alone"])
+@pytest.mark.parametrize("how", ["ended", "left alone", "killed"])
 def test_all_that_it_started_ends_with_it(how):
     """A sweep that has started further processes leaves none behind, whether it is ended or its owner is no more."""
     made, document = ComputeProcess(), project.demo()[0]
@@ -177,6 +177,14 @@ def test_all_that_it_started_ends_with_it(how):
         time.sleep(0.02)
     if how == "ended":
         made.end()
+    elif how == "killed":
+        os.kill(group, signal.SIGKILL)
+        while seen.get(timeout=60) != "failed":
+            pass
+        for thread in [each for each in threading.enumerate() if each in made.threads]:
+            thread.join(20)
+            assert not thread.is_alive()
+        assert made._channel.connection.closed
     else:
         made.heard = None
         with socket.socket(fileno=os.dup(made._channel.connection.fileno())) as way:

@@ -3,6 +3,8 @@ same table wherever it is worked out."""
 
 import json
 import math
+import os
+import signal
 from itertools import pairwise
 from typing import Any
 
@@ -475,3 +477,20 @@ def test_what_the_motion_of_another_document_does_not_know_is_told() -> None:
         with pytest.raises(DocumentError) as message:
             ask()
         assert message.value.faults[0].place == place
+
+
+def test_a_worker_that_somebody_ends_is_done_without(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Its pieces are built by who asked; the table is the same."""
+    document = slider_crank()
+    numbers = [{"throw": f"{20 + k / 10} mm"} for k in range(60)]
+    alone = many_built(document, numbers, jobs=1)
+    here, piece = os.getpid(), many._piece
+
+    def ending(*arguments: Any) -> Any:
+        if os.getpid() != here and arguments[0] % 3 == 0:
+            os.kill(os.getpid(), signal.SIGKILL)
+        return piece(*arguments)
+
+    monkeypatch.setattr(many, "_piece", ending)
+    monkeypatch.setattr(many.threading, "active_count", lambda: 1)
+    assert [build.found for build in many_built(document, numbers, jobs=3)] == [build.found for build in alone]

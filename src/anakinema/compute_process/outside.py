@@ -52,8 +52,10 @@ class ComputeProcess:
         """The document that was sent last, and by what name each piece of its tree goes, by identity."""
         self._same: dict[int, Name] = {}
         self._outgoing: queue.SimpleQueue[Parcel | None] = queue.SimpleQueue()
-        for target in (self._send, self._listen):
-            threading.Thread(target=target, daemon=True, name=f"reckoner{target.__name__}").start()
+        self.threads = [threading.Thread(target=target, daemon=True, name=f"compute{target.__name__}")
+                        for target in (self._send, self._listen)]  # fmt: skip
+        for thread in self.threads:
+            thread.start()
 
     @property
     def idle(self) -> bool:

@@ -6,7 +6,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
 from multiprocessing import get_all_start_methods, get_context
 from typing import Any
 
@@ -101,20 +101,31 @@ def _spread(
 def _beside(arguments: Callable[[int], tuple[Any, ...]], count: int, others: int, work: CancellationToken) -> Spread:
     """Pieces built by other processes and by this one, which is at work while the others start."""
     left: deque[int] = deque(range(count))
-    running: set[Future[tuple[int, list[Build]]]] = set()
+    running: dict[Future[tuple[int, list[Build]]], int] = {}
     executor = _executor(others)
     try:
         while left or running:
             while left and len(running) < 2 * others:
-                running.add(executor.submit(_piece, *arguments(left.popleft())))
+                number = left.popleft()
+                try:
+                    running[executor.submit(_piece, *arguments(number))] = number
+                except BrokenExecutor:
+                    left.append(number)
+                    others = 0
             if left:
                 yield left.pop(), None
             else:
                 wait(running, timeout=LOOK, return_when=FIRST_COMPLETED)
                 work.check()
             for done in [each for each in running if each.done()]:
-                running.remove(done)
-                yield done.result()
+                number = running.pop(done)
+                try:
+                    found = done.result()
+                except BrokenExecutor:  # somebody has ended one of them: this process goes on alone
+                    left.append(number)
+                    others = 0
+                    continue
+                yield found
     finally:
         for each in running:
             each.cancel()
