@@ -33,7 +33,7 @@ lint: setup
 	$(BIN)/ruff check src tests benchmarks tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-cache --no-logo
-	$(BIN)/python tools/check_painters.py
+	$(BIN)/python tools/check_makers.py
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks

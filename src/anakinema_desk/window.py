@@ -51,6 +51,7 @@ from .state.keeper import Keeper, Left
 from .theme.dressing import Dressing
 from .theme.icons import icon
 from .theme.kept import KeptButton
+from .theme.labels import tip, words
 from .theme.seams import Views
 from .theme.tokens import THEMES, Tokens
 from .timeline.timeline import Timeline
@@ -206,7 +207,7 @@ class Window(QMainWindow):
             button = KeptButton()
             button.setDefaultAction(action)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
-            button.setToolTip(f"{action.text()}  ({action.shortcut().toString()})")
+            button.setToolTip(tip(f"{action.text()}  ({action.shortcut().toString()})"))
             button.setAccessibleName(action.text())
             row.addWidget(button)
         self._bench_icons()
@@ -290,7 +291,7 @@ class Window(QMainWindow):
         inner = menu.addMenu(title)
         for one in self.study.offered(tracks):
             act = self.study.add_track if tracks else self.study.add_check
-            inner.addAction(one.words).triggered.connect(lambda _=False, one=one, act=act: act(one))
+            inner.addAction(words(one.words)).triggered.connect(lambda _=False, one=one, act=act: act(one))
 
     def _tool_changed(self) -> None:
         tool = self.canvas.tool
@@ -309,7 +310,7 @@ class Window(QMainWindow):
             button = KeptButton()
             button.setDefaultAction(action)
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
-            button.setToolTip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})")
+            button.setToolTip(tip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})"))
             button.setProperty("role", "tool")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # the bench keeps the keys when one is clicked
             self.tool_buttons.append(button)
@@ -409,7 +410,7 @@ class Window(QMainWindow):
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
         for path in self.settings.recent:
-            self.recent_menu.addAction(path.name, partial(self._open_recent, path)).setToolTip(str(path))
+            self.recent_menu.addAction(words(path.name), partial(self._open_recent, path)).setToolTip(tip(str(path)))
         if self.recent_menu.isEmpty():
             self.recent_menu.addAction("No files yet").setEnabled(False)
 

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from ..theme.labels import Label, tip
 from .registry import Registry
 
 
@@ -21,7 +22,7 @@ class Palette(QFrame):
         self.list.setAccessibleName("Commands found")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        hint = QLabel("↑ ↓ choose    Enter runs    Esc closes")
+        hint = Label("↑ ↓ choose    Enter runs    Esc closes")
         hint.setProperty("role", "muted")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 8)
@@ -59,7 +60,7 @@ class Palette(QFrame):
             keys = action.shortcut().toString()
             item = QListWidgetItem(f"{command.text.rstrip('…')}    {keys}" if keys else command.text.rstrip("…"))
             item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setToolTip(command.hint)
+            item.setToolTip(tip(command.hint))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         rows = self.list.count() * max(self.list.sizeHintForRow(0), 1) + 8

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
+from ..theme.labels import tip
+
 
 @dataclass(frozen=True)
 class Command:
@@ -42,7 +44,7 @@ class Registry:
             if command.keys:
                 action.setShortcuts([QKeySequence(keys) for keys in command.keys.split(" | ")])
             action.setCheckable(command.checked is not None)
-            action.setToolTip(command.hint or command.text)
+            action.setToolTip(tip(command.hint or command.text))
             action.triggered.connect(lambda _=False, chosen=command: chosen.run())
             self.window.addAction(action)
             self.commands[command.id] = command

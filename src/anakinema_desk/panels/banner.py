@@ -3,9 +3,11 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout
 
 from anakinema.errors import Fault
+
+from ..theme.labels import Label
 
 SHOWN = 6
 
@@ -16,12 +18,10 @@ class Banner(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("banner")
-        self.head = QLabel()
+        self.head = Label()
         self.head.setProperty("role", "bad")
-        self.body = QLabel()
+        self.body = Label()
         self.body.setWordWrap(True)
-        for label in (self.head, self.body):
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.body.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.close_button = QToolButton()
         self.close_button.setText("Close")

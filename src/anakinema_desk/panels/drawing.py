@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QScrollArea,
     QVBoxLayout,
     QWidget,
@@ -26,6 +25,7 @@ from anakinema.geometry.drawn import MM_IN, Chosen, Contents, Outline
 
 from ..state import DrawingClient
 from ..state.worker import faults_of
+from ..theme.labels import Label
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
 
@@ -57,13 +57,13 @@ class DrawingDialog(QDialog):
         self.gap.setRange(1e-5, 1e4)
         self.roles: dict[str, QComboBox] = {}
         form = QFormLayout()
-        self.units_label = QLabel("Its numbers are in")
+        self.units_label = Label("Its numbers are in")
         form.addRow(self.units_label, self.units)
         form.addRow("Heal gaps up to", self.gap)
         self.layers = QGridLayout()
         self.layers.setRowStretch(MOST_LAYERS + 1, 1)
         self.view = View(tokens)
-        self.report = QLabel()
+        self.report = Label()
         self.report.setWordWrap(True)
         self.report.setProperty("role", "muted")
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
@@ -123,15 +123,15 @@ class DrawingDialog(QDialog):
         self.units.setCurrentText(found.unit or self.unit)
         self.units_label.setText("Its numbers are in" + ("" if found.unit else " (the file does not say)"))
         self.gap.setValue(max(found.reach * GAP, 1e-5))
-        self.layers.addWidget(QLabel("Layer"), 0, 0)
-        self.layers.addWidget(QLabel("becomes"), 0, 1)
+        self.layers.addWidget(Label("Layer"), 0, 0)
+        self.layers.addWidget(Label("becomes"), 0, 1)
         for row, (layer, count) in enumerate(list(found.layers.items())[:MOST_LAYERS], 1):
             box = QComboBox()
             box.addItems(ROLES)
             box.setAccessibleName(f"layer {layer} becomes")
             box.currentIndexChanged.connect(self.look)
             self.roles[layer] = box
-            for column, widget in enumerate((QLabel(f"{layer}  ({count})"), box)):
+            for column, widget in enumerate((Label(f"{layer}  ({count})"), box)):
                 self.layers.addWidget(widget, row, column)
                 widget.show()  # now, for the width that they ask for
         bar = self.room.verticalScrollBar().sizeHint().width()

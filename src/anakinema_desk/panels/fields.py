@@ -19,6 +19,7 @@ from anakinema.operations import make_parameter, named_value
 from anakinema.operations.studying import bounds_around
 
 from ..session import Place, Session
+from ..theme.labels import Label, tip
 
 NUDGED = re.compile(r"\s*(-?\d+(?:\.\d+)?)(.*)\Z", re.DOTALL)
 WIDE = 15
@@ -68,7 +69,7 @@ class ExpressionField(QLineEdit):
         self.optional, self.plain = optional, plain
         self.retired = False
         """Whether another field has taken its place: it then changes nothing any more."""
-        self.value_label = QLabel()
+        self.value_label = Label()
         self.value_label.setProperty("role", "muted")
         self.fault_label: QLabel | None = None
         """Says what is wrong; made when something first is, for most fields never need it."""
@@ -89,7 +90,7 @@ class ExpressionField(QLineEdit):
         if text != self.text():
             self.setText(text)
             self.setCursorPosition(0)
-            self.setToolTip(text)
+            self.setToolTip(tip(text))
         self.setModified(False)
         self._mark("")
         self.value_label.setText(self._evaluated(value))
@@ -171,7 +172,7 @@ class ExpressionField(QLineEdit):
 
     def _mark(self, fault: str) -> None:
         if fault and self.fault_label is None:
-            self.fault_label = QLabel()
+            self.fault_label = Label()
             self.fault_label.setProperty("role", "bad")
             self.fault_label.setWordWrap(True)
             self.put_below(self.fault_label)

@@ -4,13 +4,14 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 from PySide6.QtGui import QColor, QFont
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QVBoxLayout, QWidget
 
 from anakinema.document.changes import lookup
 from anakinema.formatting import shown
 
 from ..session import Session
 from ..state import Stage
+from ..theme.labels import Label, tip
 from ..theme.tokens import Tokens
 
 if TYPE_CHECKING:
@@ -87,7 +88,7 @@ class Rows(QAbstractTableModel):
                 bold.setBold(True)
                 return bold
             case Qt.ItemDataRole.ToolTipRole:
-                return gap.reason if column == STATE and gap.reason else HINTS[column]
+                return tip(gap.reason) if column == STATE and gap.reason else HINTS[column]
         return None
 
     def _ink(self, gap: "Gap", column: int) -> QColor:
@@ -209,7 +210,7 @@ class Gaps(QWidget):
         header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         for column, width in enumerate(WIDTHS):
             self.table.setColumnWidth(column, width)
-        self.line = QLabel()
+        self.line = Label()
         self.line.setProperty("role", "muted")
         self.line.setContentsMargins(12, 4, 12, 4)
         layout = QVBoxLayout(self)

@@ -17,6 +17,7 @@ from ..session import Session
 from ..soon import soon
 from ..state import Shown
 from ..theme import symbols
+from ..theme.labels import tip
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 
@@ -123,8 +124,8 @@ class ModelTree(QTreeWidget):
             return
         item.setData(0, PLACE, line.place)
         item.setFont(1, font(9, font().Weight.Bold) if line.role else font(9))
-        item.setToolTip(0, line.tip or line.text)
-        item.setToolTip(1, line.state)
+        item.setToolTip(0, tip(line.tip or line.text))
+        item.setToolTip(1, tip(line.state))
         item.setIcon(0, self._icon(line.picture) if line.picture else QIcon())
         item.setFirstColumnSpanned(not line.state)
 

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableView,
@@ -22,6 +21,7 @@ from anakinema.formatting import format_quantity
 from anakinema.operations.building import free_name
 
 from ..session import Session
+from ..theme.labels import Label, tip
 from ..theme.tokens import Tokens
 from .fields import as_value, written
 from .properties.whole import value_place
@@ -101,7 +101,7 @@ class Rows(QAbstractTableModel):
             case Qt.ItemDataRole.ForegroundRole if column in (VALUE, USED):
                 return QColor(self.tokens.muted)
             case Qt.ItemDataRole.ToolTipRole:
-                return ", ".join(self.used[name]) if column == USED else HINTS[column]
+                return tip(", ".join(self.used[name])) if column == USED else HINTS[column]
         return None
 
     def setData(self, index: Index, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
@@ -158,7 +158,7 @@ class Parameters(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(10, 6, 10, 4)
         top.setSpacing(10)
-        top.addWidget(QLabel("Parameters"))
+        top.addWidget(Label("Parameters"))
         top.addWidget(self.filter, 1)
         top.addWidget(add)
         top.addWidget(take)

@@ -84,11 +84,13 @@ class Questions:
 
     def tell(self, title: str, text: str) -> None:
         """Tells something at length."""
-        QMessageBox.about(self.over, title, text)
+        box = self._box(title, text)
+        box.exec()
+        box.deleteLater()
 
     def _box(self, title: str, text: str) -> QMessageBox:
         box = QMessageBox(self.over)
         box.setWindowTitle(title)
-        box.setText(text)
         box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setText(text)
         return box

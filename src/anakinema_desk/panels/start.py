@@ -4,11 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import Document
 
 from ..session import Session
+from ..theme.labels import Label
 
 
 @dataclass(frozen=True)
@@ -87,7 +88,7 @@ class Start(QWidget):
         super().__init__(parent)
         layout = QVBoxLayout(self)
         layout.setSpacing(10)
-        head = QLabel("Nothing on the bench yet")
+        head = Label("Nothing on the bench yet")
         head.setProperty("role", "heading")
         head.setAlignment(Qt.AlignmentFlag.AlignCenter)
         layout.addWidget(head)
@@ -97,7 +98,7 @@ class Start(QWidget):
         for row, (word, description, run) in enumerate(offers):
             button = QPushButton(word)
             button.clicked.connect(run)
-            text = QLabel(description)
+            text = Label(description)
             text.setProperty("role", "muted")
             grid.addWidget(button, row, 0)
             grid.addWidget(text, row, 1)

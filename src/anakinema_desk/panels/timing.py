@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from anakinema.document import Change, Remove, Set
 from anakinema.errors import DocumentError
@@ -15,6 +15,7 @@ from anakinema.operations import shifted_start, stretched
 from ..canvas import marks
 from ..session import Session
 from ..soon import soon
+from ..theme.labels import Label
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from ..timeline.curves import EDGE, LABELS
@@ -279,7 +280,7 @@ class Timing(QWidget):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.chart)
-        self.line = QLabel("Drag a bar to move it in time, its right end to make it longer; they catch at others.")
+        self.line = Label("Drag a bar to move it in time, its right end to make it longer; they catch at others.")
         self.line.setProperty("role", "muted")
         self.together, self.row = QPushButton("All together"), QPushButton("One after the other")
         top = QHBoxLayout()

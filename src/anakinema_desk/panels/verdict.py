@@ -4,7 +4,7 @@ from functools import partial
 
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QProgressBar, QSizePolicy, QToolButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QProgressBar, QSizePolicy, QToolButton, QWidget
 
 from anakinema.document.model import Document
 from anakinema.findings import Findings
@@ -14,6 +14,7 @@ from anakinema.formatting import shown
 from ..session import Session
 from ..state import Shown, Stage
 from ..theme.icons import icon
+from ..theme.labels import Label, tip, words
 from ..theme.tokens import Tokens
 
 
@@ -66,13 +67,13 @@ class VerdictLine(QFrame):
 
     def _button(self, hint: str) -> QToolButton:
         button = QToolButton()
-        button.setToolTip(hint)
+        button.setToolTip(tip(hint))
         button.setAccessibleDescription(hint)
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return button
 
     def _rule(self) -> QWidget:
-        rule = QLabel("·")
+        rule = Label("·")
         rule.setProperty("role", "muted")
         return rule
 
@@ -131,7 +132,7 @@ class VerdictLine(QFrame):
         named = [f"{name} (says what {', '.join(because[name])} say together)" if because.get(name) else name
                  for name in redundant]  # fmt: skip
         hint = f"Redundant joints: {', '.join(named)}" if redundant else "No joint is redundant"
-        self.mobility.setToolTip(f"{hint}. Grübler count {motion.mobility.count}.")
+        self.mobility.setToolTip(tip(f"{hint}. Grübler count {motion.mobility.count}."))
         self._role(self.mobility, self.tokens.text)
 
     def _tell_checks(self, findings: Findings) -> None:
@@ -174,7 +175,7 @@ class VerdictLine(QFrame):
         self.next.setIcon(icon("next", self.tokens.warn) if advice else icon("next", self.tokens.muted))
         self._role(self.next, self.tokens.warn if advice else self.tokens.muted, bold=bool(advice))
         mends = bool(advice and advice[0].mend)
-        self.next.setToolTip(self._next_text + (". Click to do so" if mends else ""))
+        self.next.setToolTip(tip(self._next_text + (". Click to do so" if mends else "")))
         self.more.setText(f"{len(advice) - 1} more")
         self.more.setVisible(len(advice) > 1)
         self._elide()
@@ -238,5 +239,5 @@ class VerdictLine(QFrame):
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for advice in self._advice:
-            menu.addAction(advice.text, partial(self._go, advice))
+            menu.addAction(words(advice.text), partial(self._go, advice))
         menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import QEvent
 from PySide6.QtGui import QPaintEvent, QPixmap
-from PySide6.QtWidgets import QLabel, QStyle, QStyleOptionToolButton, QToolButton
+from PySide6.QtWidgets import QStyle, QStyleOptionToolButton, QToolButton
 
+from .labels import Label
 from .painting import clear, painting
 
 ROOM = 48
@@ -40,7 +41,7 @@ class KeptButton(QToolButton):
             self._shows = ()
 
 
-class SteadyLabel(QLabel):
+class SteadyLabel(Label):
     """A label whose text changes with every frame. Its size is fixed, for else all layouts around it are worked out
     anew each time; it changes only where the text needs it to, or leaves much room."""
 

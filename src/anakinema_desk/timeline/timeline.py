@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
-from PySide6.QtWidgets import QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.formatting import in_document_units, shown
 from anakinema.measures.jolts import describe
@@ -17,6 +17,7 @@ from ..canvas import marks
 from ..session import Session
 from ..soon import soon
 from ..state import Shown, Stage
+from ..theme.labels import Label, tip
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, curves
@@ -155,7 +156,7 @@ class Ruler(QWidget):
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
-            self.setToolTip(self.jolts())
+            self.setToolTip(tip(self.jolts()))
         return super().event(event)
 
     def _ticks(self) -> QPixmap:
@@ -248,7 +249,7 @@ class Timeline(QWidget):
         self.rows = QVBoxLayout(self.body)
         self.rows.setContentsMargins(0, 0, 0, 0)
         self.rows.setSpacing(0)
-        self.left = QLabel()
+        self.left = Label()
         self.left.setProperty("role", "muted")
         self.left.setContentsMargins(12, 6, 12, 6)
         self.rows.addWidget(self.left)
@@ -259,7 +260,7 @@ class Timeline(QWidget):
         self.area.setWidget(self.body)
         self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.area.verticalScrollBar().valueChanged.connect(lambda _: self.follow())
-        self.empty = QLabel("No motion yet. A driver moves a joint through its range; its tracks appear here.")
+        self.empty = Label("No motion yet. A driver moves a joint through its range; its tracks appear here.")
         self.empty.setProperty("role", "muted")
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         layout = QVBoxLayout(self)

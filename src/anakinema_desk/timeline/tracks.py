@@ -17,11 +17,12 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from anakinema.formatting import format_short, shown
 
 from ..session import Session
+from ..theme.labels import Label, tip
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, TRACK, Shown
@@ -40,7 +41,7 @@ NEAR = 6.0
 """Pixels within which a press means a mark."""
 
 
-class End(QLabel):
+class End(Label):
     """The least or the greatest value: a click goes there."""
 
     clicked = Signal()
@@ -186,8 +187,7 @@ class TrackRow(QWidget):
         """Of which curve, motion and moment the value is."""
         self._drawn: tuple[object, ...] = ()
         self.setFixedHeight(TRACK)
-        self.name, self.value, self.high, self.low = QLabel(), QLabel(), End(), End()
-        self.name.setTextFormat(Qt.TextFormat.PlainText)
+        self.name, self.value, self.high, self.low = Label(), Label(), End(), End()
         self.value.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.value.setFont(font(9.5))
         self.value.setFixedSize(LABELS - 22, self.value.fontMetrics().height())  # steady: it changes with every frame
@@ -228,7 +228,7 @@ class TrackRow(QWidget):
         self.setFixedHeight(entry.height)
         self.curve = curve
         self.untold()
-        self.plot.setToolTip("" if fresh else "Of before the change: this version is being judged")
+        self.plot.setToolTip(tip("" if fresh else "Of before the change: this version is being judged"))
         for label in (self.name, self.value, self.high, self.low):
             label.setEnabled(fresh)
         self.name.setText(curve.name)

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction, QResizeEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QToolButton
 
 from anakinema.formatting import shown
 
@@ -10,6 +10,7 @@ from ..commands.registry import Registry
 from ..session import Session
 from ..theme.icons import icon
 from ..theme.kept import SteadyLabel
+from ..theme.labels import Label, tip
 from ..theme.tokens import Tokens
 
 SPEEDS = (("¹⁄₁₆ ×", 1 / 16), ("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 1.0), ("2 ×", 2.0), ("4 ×", 4.0), ("as real", 0.0))
@@ -50,7 +51,7 @@ class Transport(QFrame):
         self.speed.currentIndexChanged.connect(self._set_speed)
         layout.addSpacing(8)
         layout.addWidget(self.speed)
-        self.slowed = QLabel()
+        self.slowed = Label()
         self.slowed.setProperty("role", "muted")
         layout.addSpacing(6)
         layout.addWidget(self.slowed)
@@ -58,24 +59,24 @@ class Transport(QFrame):
         self.gaps = QToolButton()
         self.gaps.setDefaultAction(registry.actions["gaps"])
         self.gaps.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
-        self.gaps.setToolTip(f"All pairs of parts in a table  ({registry.actions['gaps'].shortcut().toString()})")
+        self.gaps.setToolTip(tip(f"All pairs of parts in a table  ({registry.actions['gaps'].shortcut().toString()})"))
         layout.addWidget(self.gaps)
         self.parameters = QToolButton()
         self.parameters.setDefaultAction(registry.actions["parameters"])
         self.parameters.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
         hint = registry.actions["parameters"].shortcut().toString()
-        self.parameters.setToolTip(f"All parameters and where they are used  ({hint})")
+        self.parameters.setToolTip(tip(f"All parameters and where they are used  ({hint})"))
         layout.addWidget(self.parameters)
         self.timing = QToolButton()
         self.timing.setText("Timing")
         self.timing.clicked.connect(registry.actions["timing"].trigger)
-        self.timing.setToolTip(f"When each driver moves  ({registry.actions['timing'].shortcut().toString()})")
+        self.timing.setToolTip(tip(f"When each driver moves  ({registry.actions['timing'].shortcut().toString()})"))
         layout.addWidget(self.timing)
         self.studies = QToolButton()
         self.studies.setText("Studies")
         self.studies.clicked.connect(registry.actions["study-tune"].trigger)
-        self.studies.setToolTip("Which number gives what is wanted, and other questions "
-                                f"({registry.actions['study-tune'].shortcut().toString()})")
+        self.studies.setToolTip(tip("Which number gives what is wanted, and other questions "
+                                f"({registry.actions['study-tune'].shortcut().toString()})"))
         layout.addWidget(self.studies)
         layout.addSpacing(12)
         self.readout = SteadyLabel()
@@ -96,7 +97,7 @@ class Transport(QFrame):
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         button.setAccessibleName(action.text())
         keys = action.shortcut().toString()
-        button.setToolTip(f"{action.text()}  ({keys})" if keys else action.text())
+        button.setToolTip(tip(f"{action.text()}  ({keys})" if keys else action.text()))
         return button
 
     def set_tokens(self, tokens: Tokens) -> None:
@@ -141,4 +142,4 @@ class Transport(QFrame):
             name = motion.drive.drivers[0].id
             steps = f"    step {step} of {motion.steps}" if self.width() >= WIDE else ""
             self.readout.setText(f"{name} {at}    {session.time:.4f} s{steps}")
-            self.readout.setToolTip(f"step {step} of {motion.steps}")
+            self.readout.setToolTip(tip(f"step {step} of {motion.steps}"))

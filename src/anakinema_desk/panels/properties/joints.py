@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
 
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document, Measure
@@ -19,6 +19,7 @@ from anakinema.measures.transmission import world
 from anakinema.operations import Made, reversed_sign, zero_here
 from anakinema.studies.travel import limits_change
 
+from ...theme.labels import Label
 from .parts import whose
 
 if TYPE_CHECKING:
@@ -122,7 +123,7 @@ def free(properties: "Properties", name: str) -> None:
     margin.setPlaceholderText("0")
     margin.setFixedWidth(64)
     margin.setAccessibleName("Margin at both ends")
-    line.addWidget(QLabel("margin"))
+    line.addWidget(Label("margin"))
     line.addWidget(margin)
     line.addStretch(1)
     properties.rows.addWidget(row)

@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QIcon, QPixmap
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QToolButton, QWidget
 
 from anakinema.document.model import Document
 from anakinema.formatting import shown
 from anakinema.geometry.shapes import Shape, shape_kinds
 
+from ...theme.labels import Label, tip
 from ...theme.tokens import COLOURS
 
 if TYPE_CHECKING:
@@ -85,7 +86,7 @@ def centre(properties: "Properties", name: str, others: list[str]) -> None:
     against.addItems(others)
     against.setAccessibleName("against which part")
     against.currentTextChanged.connect(lambda _: properties.refresh_live())
-    grid.addWidget(QLabel("against"), 0, 0)
+    grid.addWidget(Label("against"), 0, 0)
     grid.addWidget(against, 0, 1)
     properties.description(grid, "lies at", lambda: center_text(properties, name, against.currentText()))
 
@@ -146,7 +147,7 @@ def colours(properties: "Properties", place: "Place") -> None:
         button.setIcon(QIcon(swatch))
         button.setIconSize(QSize(14, 14))
         button.setText("" if colour else "–")
-        button.setToolTip(f"Colour: {word}")
+        button.setToolTip(tip(f"Colour: {word}"))
         button.setAccessibleName(f"colour {word}")
         button.clicked.connect(lambda _=False, colour=colour: paint(properties, place, colour))
         layout.addWidget(button)

@@ -24,6 +24,7 @@ from anakinema.document.model import Document
 from anakinema.kinds import Field, FieldForm
 
 from ...session import Place, Session
+from ...theme.labels import Label, tip
 from ..fields import WIDE, ExpressionField, NameField, TextField
 from . import joints, parts, study, whole
 
@@ -156,14 +157,13 @@ class Properties(QScrollArea):
 
     def heading(self, kind: str, text: str, note: str = "", place: Place = ()) -> None:
         """What it is and what it is called; what stands at a place has its name to be changed there."""
-        over = QLabel(kind)
+        over = Label(kind)
         over.setProperty("role", "section")
         self.rows.addWidget(over)
         if not place or text != place[-1]:
-            head = QLabel(text)
+            head = Label(text)
             head.setProperty("role", "heading")
             head.setWordWrap(True)
-            head.setTextFormat(Qt.TextFormat.PlainText)
             self.rows.addWidget(head)
         if place:
             field = NameField(self.session, place)
@@ -186,10 +186,9 @@ class Properties(QScrollArea):
             field.selectAll()
 
     def note(self, text: str) -> QLabel:
-        label = QLabel(text)
+        label = Label(text)
         label.setProperty("role", "muted")
         label.setWordWrap(True)
-        label.setTextFormat(Qt.TextFormat.PlainText)
         self.rows.addWidget(label)
         return label
 
@@ -198,7 +197,7 @@ class Properties(QScrollArea):
         rule.setProperty("role", "rule")
         self.rows.addSpacing(8)
         self.rows.addWidget(rule)
-        label = QLabel(text)
+        label = Label(text)
         label.setProperty("role", "section")
         self.rows.addWidget(label)
         grid = QGridLayout()
@@ -219,15 +218,15 @@ class Properties(QScrollArea):
         row = QWidget()
         layout = QHBoxLayout(row)
         layout.setContentsMargins(0, 8, 0, 0)
-        for text, tip, to in (("‹", f"The {what} before", page - 1), ("›", f"The next {what}", page + 1)):
+        for text, hint, to in (("‹", f"The {what} before", page - 1), ("›", f"The next {what}", page + 1)):
             turn = QToolButton()
             turn.setText(text)
-            turn.setToolTip(tip)
-            turn.setAccessibleName(tip)
+            turn.setToolTip(tip(hint))
+            turn.setAccessibleName(hint)
             turn.setEnabled(0 <= to <= last)
             turn.clicked.connect(lambda _=False, to=to: self._turn(key, to))
             layout.addWidget(turn)
-        layout.addWidget(QLabel(f"{what} {shown.start + 1} to {shown.stop} of {count}"))
+        layout.addWidget(Label(f"{what} {shown.start + 1} to {shown.stop} of {count}"))
         layout.addStretch(1)
         self.rows.addWidget(row)
         return shown
@@ -243,10 +242,9 @@ class Properties(QScrollArea):
         shown_of = self.session.selected()[1] if place[0] == "assemblies" else ""
         field = ExpressionField(self.session, place, name, shown_of=shown_of, **options)
         row = grid.rowCount()
-        caption = QLabel(label)
-        caption.setTextFormat(Qt.TextFormat.PlainText)
+        caption = Label(label)
         caption.setBuddy(field)
-        caption.setToolTip(hint)
+        caption.setToolTip(tip(hint))
         caption.setMaximumWidth(120)
         grid.addWidget(caption, row, 0)
         wide = len(field.text()) > WIDE
@@ -260,9 +258,9 @@ class Properties(QScrollArea):
         """A text of the document, such as a note; empty where there is none."""
         field = TextField(self.session, place, label)
         row = grid.rowCount()
-        caption = QLabel(label)
+        caption = Label(label)
         caption.setBuddy(field)
-        caption.setToolTip(hint)
+        caption.setToolTip(tip(hint))
         grid.addWidget(caption, row, 0)
         grid.addWidget(field, row, 1, 1, 2)
         self._room_below(grid, field, row + 1)
@@ -298,11 +296,9 @@ class Properties(QScrollArea):
     ) -> None:
         """A line with a found value, kept up to date."""
         row = grid.rowCount()
-        text = QLabel()
+        text = Label()
         text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        caption = QLabel(label)
-        caption.setTextFormat(Qt.TextFormat.PlainText)
-        text.setTextFormat(Qt.TextFormat.PlainText)
+        caption = Label(label)
         grid.addWidget(caption, row, 0)
         grid.addWidget(text, row, 1, 1, 2)
         self._found.append(text)
@@ -326,7 +322,7 @@ class Properties(QScrollArea):
         document = self.session.document
         assert document is not None
         switch = QCheckBox(text)
-        switch.setToolTip(hint)
+        switch.setToolTip(tip(hint))
         switch.setChecked(bool(lookup(document.tree, place, False)))
 
         def change(on: bool) -> None:
@@ -367,7 +363,7 @@ class Properties(QScrollArea):
         box.addItems(list(words))
         box.setAccessibleName(label)
         row = grid.rowCount()
-        grid.addWidget(QLabel(label), row, 0)
+        grid.addWidget(Label(label), row, 0)
         grid.addWidget(box, row, 1, 1, 2)
 
         def refresh() -> None:

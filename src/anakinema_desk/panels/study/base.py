@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
@@ -28,6 +27,7 @@ from anakinema.kinds import Dimension
 from anakinema.studies.numbers import Dial, dial, held
 
 from ...session import Session
+from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 
 PALE = 0.4
@@ -74,9 +74,8 @@ class StudyPage(QWidget):
         buttons.addStretch(1)
         self.left.addLayout(buttons)
         self.left.addWidget(self.progress)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setWordWrap(True)
-        self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setProperty("role", "muted")
         self.left.addWidget(self.message)
         self.of: Document | None = None
@@ -202,10 +201,10 @@ class StudyPage(QWidget):
 
     def row(self, caption: str, widget: QWidget, hint: str = "") -> None:
         """A line of the form."""
-        label = QLabel(caption)
+        label = Label(caption)
         label.setBuddy(widget)
-        label.setToolTip(hint)
-        widget.setToolTip(hint)
+        label.setToolTip(tip(hint))
+        widget.setToolTip(tip(hint))
         widget.setAccessibleName(caption)
         number = self.form.rowCount()
         self.form.addWidget(label, number, 0)

@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from anakinema.findings.series import Series
 from anakinema.formatting import shown
 
 from ...session import Session
+from ...theme.labels import Label
 from ...theme.painting import painting
 from ...theme.tokens import Tokens, font
 from .base import FORM, fill
@@ -72,11 +73,11 @@ class Plot(QWidget):
         form.setColumnStretch(1, 1)
         for row, (caption, box) in enumerate((("across", self.across), ("up", self.up))):
             box.setAccessibleName(caption)
-            form.addWidget(QLabel(caption), row, 0)
+            form.addWidget(Label(caption), row, 0)
             form.addWidget(box, row, 1)
             box.currentTextChanged.connect(lambda _: self._draw())
         column.addLayout(form)
-        note = QLabel("Every joint, measure and track of the strip can be laid against another. The dot is where the "
+        note = Label("Every joint, measure and track of the strip can be laid against another. The dot is where the "
                       "mechanism stands.")
         note.setWordWrap(True)
         note.setProperty("role", "muted")

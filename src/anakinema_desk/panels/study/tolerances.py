@@ -27,6 +27,7 @@ from anakinema.studies.reports import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances
 
 from ...session import Session
+from ...theme.labels import tip
 from ...theme.tokens import Tokens
 from .base import StudyPage, dials, fill, table, write_table
 from .graphs import Bars
@@ -154,7 +155,7 @@ class TolerancesPage(StudyPage):
         for row, one in enumerate(found.spreads):
             for column, text in enumerate(_told(found, one)):
                 item = QTableWidgetItem(text)
-                item.setToolTip(one.why_apart or text)
+                item.setToolTip(tip(one.why_apart or text))
                 self.table.setItem(row, column, item)
         for column, least in enumerate(WIDTHS):  # the last column takes what is left
             self.table.resizeColumnToContents(column)

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QTableWidgetItem,
     QVBoxLayout,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 from anakinema.studies import trials
 
 from ...session import Session
+from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 from .base import table, write_table
 
@@ -38,7 +38,7 @@ class Trials(QWidget):
         self.table.setEditTriggers(
             QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
         )
-        self.line = QLabel()
+        self.line = Label()
         self.line.setProperty("role", "muted")
         self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
         self.compare = QPushButton("Compare two")
@@ -77,7 +77,7 @@ class Trials(QWidget):
         for number, line in enumerate(trials.table(rows)[1:]):
             for column, text in enumerate(line):
                 item = QTableWidgetItem(text[5:16].replace("T", "  ") if column == TIME else text)
-                item.setToolTip(text)
+                item.setToolTip(tip(text))
                 if column != NOTE:
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
                 self.table.setItem(number, column, item)

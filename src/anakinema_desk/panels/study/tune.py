@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from anakinema.formatting import shown
 from anakinema.studies.asked import finding, findings_of
@@ -12,6 +12,7 @@ from anakinema.studies.reports import dial_shown
 from anakinema.studies.tuning import Tuning
 
 from ...session import Session
+from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 from .base import StudyPage, dials, fill, set_parameter
 from .graphs import Curve
@@ -40,14 +41,14 @@ class Tune(StudyPage):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, NOTCHES)
         self.slider.setAccessibleName("Try a value")
-        self.trial = QLabel()
+        self.trial = Label()
         self.trial.setMinimumWidth(84)
         self.slider.setMinimumWidth(70)
         self.take_trial, self.leave = QPushButton("Take it"), QPushButton("Leave it")
         below = QHBoxLayout()
         below.setContentsMargins(78, 0, 14, 6)
         below.setSpacing(6)
-        below.addWidget(QLabel("What if"))
+        below.addWidget(Label("What if"))
         below.addWidget(self.slider, 1)
         below.addWidget(self.trial)
         below.addWidget(self.take_trial)
@@ -193,8 +194,8 @@ class Tune(StudyPage):
         for value in values:
             rounded = self.found.rounded(value) if self.found is not None else value
             button = QPushButton(f"{one.name} = {dial_shown(rounded, one.unit)}")
-            button.setToolTip(f"Found: {dial_shown(value, one.unit)}. Makes it {dial_shown(rounded, one.unit)}; "
-                              "Ctrl+Z takes it back")  # fmt: skip
+            button.setToolTip(tip(f"Found: {dial_shown(value, one.unit)}. Makes it {dial_shown(rounded, one.unit)}; "
+                              "Ctrl+Z takes it back"))  # fmt: skip
             button.clicked.connect(lambda _=False, value=rounded: self._apply(value))
             self.offers.insertWidget(len(self._offered), button)
             self._offered.append(button)
