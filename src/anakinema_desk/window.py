@@ -129,6 +129,7 @@ class Window(QMainWindow):
         session.message.connect(lambda text: self.banner.tell(text, ()))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
         self.keeper = Keeper(session.editor, settings.path.parent / "kept")
+        self.keeper.unkept.connect(session.message.emit)
         self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
         self._refresh()
 
@@ -416,13 +417,16 @@ class Window(QMainWindow):
 
     def offer_left(self) -> None:
         """Offers what a program left behind that ended before its work was saved."""
-        for left in self.keeper.left():
+        every = self.keeper.left()
+        for number, left in enumerate(every):
             when = datetime.fromtimestamp(left.at).strftime("%d %B, %H:%M")
             name = left.path.name if left.path is not None else left.title or "Untitled"
             text = f"{name}: the program ended before this was saved. A copy of {when} was kept."
             answer = self.asking.choice("Unsaved work", text, ("Open it", "Throw it away"), "Ask again")
             if answer == "Open it":
                 self.restore_left(left)
+                if more := len(every) - number - 1:
+                    self.session.message.emit(f"{more} more kept for the next start: copies of unsaved work")
                 return
             if answer:
                 self.keeper.forget(left.copy)

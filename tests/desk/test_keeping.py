@@ -57,13 +57,12 @@ def test_work_outlives_a_program_that_is_killed(qtbot, window, file, tmp_path, m
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", answer)
-    window.keeper.copy = kept / f"{os.getpid()}.anakinema"
     window.offer_left()
     settle(qtbot, window)
     assert asked[0].startswith("head.anakinema: the program ended before this was saved")
     assert window.session.document.title == "Half done" and window.session.path == file and window.session.modified
     assert project.load(file)[0].title != "Half done"
-    assert [copy.stem for copy in kept.glob("*.anakinema")] == [str(os.getpid())]
+    assert list(kept.glob("*.anakinema")) == [window.keeper.copy]
     assert window.session.save(file) and not list(kept.iterdir())
 
 
@@ -89,12 +88,68 @@ def test_a_damaged_copy_is_told_and_stays(window, tmp_path):
     kept = tmp_path / "kept"
     kept.mkdir()
     (kept / "999999999.anakinema").write_text("{", encoding="utf-8")
-    (kept / "notes.anakinema").write_text("{", encoding="utf-8")
     window.keeper.folder = kept
     (left,) = window.keeper.left()
     window.restore_left(left)
     assert window.banner.isVisible() and left.copy.exists() and window.session.document.title
-    window.keeper.folder = tmp_path / "kept" / "notes.anakinema"  # a folder that can't be one: nothing is disturbed
-    window.keeper.copy = window.keeper.folder / "1.anakinema"
+    window.keeper.folder = left.copy  # a folder that can't be one: nothing is disturbed
+    said = []
+    window.keeper.unkept.connect(said.append)
     assert not window.session.edit(("title",), "y", "Retitle")
     window.keeper.keep()
+    window.keeper.keep()
+    assert len(said) == 1 and str(window.keeper.folder) in said[0] and "save often" in said[0]
+
+
+def keeper_of(folder, title=""):
+    """A keeper, as of a program of its own, with work of a title unsaved."""
+    editor = Editor()
+    made = Keeper(editor, folder)
+    editor.new()
+    if title:
+        editor.apply([Set(["title"], title)], "Retitle")
+        made.keep()
+    return made
+
+
+def ended(keeper):
+    """What the system does when a program ends however it does: its locks go."""
+    for handle in keeper._locks.values():
+        os.close(handle)
+    keeper._locks = {}
+
+
+def test_each_program_keeps_its_own_and_no_copy_is_offered_twice_or_lost(qtbot, tmp_path):
+    """Two programs of one number, as in containers that share a home: neither takes the other's work for its own."""
+    one, two = keeper_of(tmp_path, "one"), keeper_of(tmp_path, "two")
+    third = keeper_of(tmp_path)
+    assert one.left() == two.left() == third.left() == []  # both run
+    ended(one)
+    third.clear()  # it has kept nothing, and takes nothing away
+    (offered,) = third.left()
+    assert offered.title == "one" and two.left() == []  # while it is offered, nobody else offers it
+    ended(third)
+    ended(two)
+    fourth = keeper_of(tmp_path)
+    assert {left.title for left in fourth.left()} == {"one", "two"}
+    fourth.restore(next(left for left in fourth.left() if left.title == "two"))
+    assert fourth.editor.document.title == "two" and fourth.editor.modified
+    assert sorted(left.title for left in fourth.left()) == ["one"] and fourth.copy.exists()
+
+
+def test_whatever_lies_in_the_folder_what_was_kept_is_offered(qtbot, tmp_path):
+    kept = keeper_of(tmp_path, "kept")
+    ended(kept)
+    (tmp_path / "dangling.anakinema").symlink_to(tmp_path / "nowhere")
+    (tmp_path / "circle.anakinema").symlink_to(tmp_path / "circle.anakinema")
+    (tmp_path / "folder.anakinema").mkdir()
+    os.mkfifo(tmp_path / "pipe.anakinema")
+    os.mkfifo(kept.copy.with_suffix(".json.pipe"))
+    (tmp_path / "note.anakinema").write_text("{}")
+    os.mkfifo(tmp_path / "note.json")
+    (tmp_path / "deep.anakinema").write_text("{}")
+    (tmp_path / "deep.json").write_text("[" * 50_000)
+    before = {path.name for path in tmp_path.iterdir()}
+    found = keeper_of(tmp_path).left()
+    assert {left.title for left in found} == {"kept", ""} and len(found) == 3
+    assert before <= {path.name for path in tmp_path.iterdir()}
