@@ -12,7 +12,7 @@ class CancellationToken:
 
     `wanted` tells whether to go on; `tell` is given the share done (0 to 1).
 
-    >>> Work().check()
+    >>> CancellationToken().check()
     """
 
     def __init__(

@@ -4,6 +4,7 @@ Changes take a document and give a new one, all or nothing: what no longer makes
 the old document is as it was.
 """
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -47,8 +48,8 @@ Change = Set | Remove | Rename
 def changed(document: Document, *changes: Change) -> Document:
     """The document after some changes, one after the other. Raises `DocumentError`.
 
-    >>> from anakinema.document import read_document
-    >>> changed(read_document({"anakinema": 1, "title": "A"}), Put(["title"], "B")).title
+    >>> from anakinema.document import Set, read_document
+    >>> changed(read_document({"anakinema": 1, "title": "A"}), Set(["title"], "B")).title
     'B'
     """
     tree: Any = document.tree
@@ -116,7 +117,35 @@ def _renamed(document: Document, place: list[str | int], name: str) -> Any:
             there = [name if i == len(above) and reference.place[:i] == tuple(above) and key == old else key
                      for i, key in enumerate(reference.place)]  # fmt: skip
             tree = with_key(tree, there, text) if reference.how == "key" else replaced(tree, there, text)
+    _refuse_captures(document, tree, tuple(place), name)
     return tree
+
+
+def _refuse_captures(document: Document, tree: Any, place: tuple[str | int, ...], name: str) -> None:
+    """Raises `DocumentError` where under its new name something else would be meant than was: a definition has a
+    parameter of that name, or uses the document's, or it is a unit's."""
+    depth, where = len(place) - 1, ".".join(map(str, place))
+    try:
+        after = read_document(tree, document)
+    except DocumentError as error:
+        here = ".".join(map(str, (*place[:-1], name)))
+        if all(fault.place.startswith(here) for fault in error.faults):
+            raise
+        text = f"with the name '{name}' there would be a fault at {error.faults[0]}; choose another"
+        raise DocumentError([Fault(where, text)]) from error
+
+    def moved(target: tuple[str | int, ...]) -> tuple[str | int, ...]:
+        return (*target[:depth], name, *target[depth + 1 :]) if target[: depth + 1] == place else target
+
+    expressions = [reference for reference in references(document) if reference.how == "expression"]
+    texts = {one.place: new for one in expressions if (new := renamed_in(one, place, name)) is not None}
+    wanted = Counter((texts.get(one.place, one.text), moved(one.target)) for one in expressions)
+    for reference in references(after):
+        if reference.how == "expression":
+            wanted[reference.text, reference.target] -= 1
+            if wanted[reference.text, reference.target] < 0:
+                there = ".".join(map(str, reference.place))
+                raise DocumentError([Fault(where, f"'{name}' means something else at '{there}'; choose another name")])
 
 
 def redirected(tree: Any, reference: Reference, text: str) -> Any:

@@ -212,36 +212,48 @@ def _texts(tree: Any) -> Iterable[str]:
         yield tree
 
 
-def _fitted(document: Document, other: Document, sections: Iterable[str]) -> Document:
-    """Another document under names that are free in this one. Raises `DocumentError` where its units are others."""
+def _fitted(
+    document: Document, other: Document, named: Mapping[str, Iterable[str]]
+) -> tuple[Document, dict[tuple[str, str], str]]:
+    """Another document under names that are free in this one, of some of its sections some names: what is said there
+    in just the same words, and means the same here, keeps its name. Gives its names that are new, by where they were.
+    Raises `DocumentError` where its units are others."""
     if other.units != document.units:
         text = (f"is in {other.units.length} and {other.units.angle}, this document in {document.units.length} and "
                 f"{document.units.angle}; change the units of one of them first")  # fmt: skip
         raise DocumentError([Fault("units", text)])
-    renames: list[Rename] = []
-    for section in sections:
-        taken = {**document.tree.get(section, {})}
-        own = other.tree.get(section, {})
-        for name, entry in own.items():
-            same = section in ("parameters", "assemblies") and taken.get(name) == entry
-            if name in taken and not same:
+    names = {(section, name): name for section, every in named.items() for name in every}
+    clash = True
+    while clash:  # what has another name is said in other words where it is used, which then clashes too
+        clash = False
+        for (section, first), name in names.items():
+            here, entry = document.tree.get(section, {}), other.tree.get(section, {}).get(name)
+            same = section in ("parameters", "assemblies") and here.get(name) == entry
+            if name in here and not same:
                 stem = name.rstrip("0123456789") or name
-                new = free_name({*taken, *own, *(one.name for one in renames)}, stem)
-                renames.append(Rename((section, name), new))
-    for rename in renames:
-        other = changed(other, rename)
-    return other
+                new = free_name({*here, *other.tree[section], *_known_names(document), *_known_names(other)}, stem)
+                other = changed(other, Rename((section, name), new))
+                names[section, first], clash = new, True
+    return other, {place: name for place, name in names.items() if name != place[1]}
+
+
+def _known_names(document: Document) -> set[str]:
+    """All names that expressions anywhere may use, lest a new one be taken for another."""
+    inside = (definition.get("parameters", {}) for definition in document.assemblies.values())
+    return {*document.parameters, *document.drivers, *(name for each in inside for name in each)}
 
 
 def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
     """Puts what was copied beside where it was (`by`), under free names. Raises `DocumentError` for what is no piece of
     a document."""
-    other = _fitted(document, read_document(tree), (*INSIDE, "assemblies"))
+    read = read_document(tree)
+    sections = (*INSIDE, "assemblies")
+    other, _ = _fitted(document, read, {section: list(read.tree.get(section, {})) for section in sections})
     changes: list[Change] = [
         Set((section, name), entry)
         for section in ("parameters", "assemblies", *INSIDE[1:])
         for name, entry in other.tree.get(section, {}).items()
-        if lookup(document.tree, (section, name)) != entry
+        if lookup(document.tree, (section, name)) != entry  # what is there already stays as it is
     ]
     for name in other.tree.get("parts", {}):
         if name in other.uses and other.uses[name].of:
@@ -259,13 +271,23 @@ def paste(document: Document, tree: Mapping[str, Any], by: complex) -> Made:
 
 def insert(document: Document, other: Document, word: str, at: complex = 0j) -> Made:
     """Puts another document in as a sub-assembly, its content copied, so that nothing can be missing. Its drivers and
-    checks stay behind: they are of the whole. Raises `DocumentError` where its units are others."""
-    other = _fitted(document, other, ("assemblies",))
+    checks stay behind: they are of the whole. Parameters that its own sub-assemblies use become the document's, under
+    free names, for those see no others. Raises `DocumentError` where its units are others."""
+    shared = _parameters_in(other, other.assemblies.values())
+    other, new = _fitted(document, other, {"assemblies": list(other.assemblies), "parameters": sorted(shared)})
+    shared = {new.get(("parameters", each), each) for each in shared}
     name = free_name({*document.assemblies, *other.assemblies}, word)
     content = {section: other.tree[section] for section in INSIDE if section in other.tree}
     if not content.get("parts"):
         raise DocumentError([Fault("parts", "the other document holds no parts")])
-    changes: list[Change] = [Set(("assemblies", key), entry) for key, entry in other.assemblies.items()]
+    known = other.tree.get("parameters", {})
+    if own := {key: entry for key, entry in known.items() if key not in shared}:
+        content["parameters"] = own
+    else:
+        content.pop("parameters", None)
+    brought = [(("parameters", key), known[key]) for key in sorted(shared)]
+    brought += [(("assemblies", key), definition) for key, definition in other.assemblies.items()]
+    changes: list[Change] = [Set(place, said) for place, said in brought if lookup(document.tree, place) != said]
     changes.append(Set(("assemblies", name), content))
     use = free_name(document.tree.get("parts", {}), name)
     entry: dict[str, Any] = {"assembly": name, "pose": pose_of(document, at)}

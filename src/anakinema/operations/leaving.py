@@ -5,8 +5,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..document.changes import Change, Remove, Set, lookup
+from ..document.expressions import names
 from ..document.model import Document
 from ..document.references import Place, references
+from ..document.written import written
 from ..errors import DocumentError, Fault
 from .features import SAME
 
@@ -30,7 +32,8 @@ def leave(document: Document, *places: Place) -> Leaving:
         grown = False
         for reference in every:
             hit = any(reference.names(place) for place in gone)
-            if hit and reference.how != "expression" and not _within(reference.owner, gone):
+            without = reference.how != "expression" or reference.target[:1] == ("drivers",)  # it follows what goes
+            if hit and without and not _within(reference.owner, gone):
                 gone[reference.owner] = None
                 grown = True
     for place in list(gone):
@@ -87,17 +90,33 @@ def _emptied(document: Document, place: Place, gone: dict[Place, None]) -> bool:
     return all((*place[:-1], key) in gone for key in keys)
 
 
+def _standing_at(document: Document, parameter: Place, place: Place) -> str:
+    """What a parameter is worth, for another place: its expression, or the number where names of that would mean
+    something else there."""
+    entry = lookup(document.tree, parameter)
+    expression = entry["value"] if isinstance(entry, Mapping) else entry
+    own = lookup(document.tree, (*place[:2], "parameters"), {}) if place[0] == "assemblies" else {}
+    elsewhere = own.keys() if place[0] == "assemblies" else document.drivers.keys() if place[0] == "drivers" else ()
+    if parameter[0] != "parameters" or not names(str(expression)) & set(elsewhere):
+        return str(expression)
+    try:
+        return written(document.quantities[str(parameter[-1])], document.units)
+    except ValueError as error:
+        text = f"'{parameter[-1]}' can't be replaced by its value at '{'.'.join(map(str, place))}': {error}"
+        raise DocumentError([Fault(".".join(map(str, parameter)), text)]) from error
+
+
 def _with_its_value(document: Document, parameter: Place) -> list[Change]:
     """Writes a parameter's expression, in brackets, wherever it is used."""
     from ..document.expressions import with_name
 
-    name, entry = str(parameter[-1]), lookup(document.tree, parameter)
-    expression = entry["value"] if isinstance(entry, Mapping) else entry
+    name = str(parameter[-1])
     changes: list[Change] = []
     texts: dict[Place, str] = {}
     for reference in references(document):
         if reference.how == "expression" and reference.target == parameter:
-            texts[reference.place] = with_name(reference.text, name, f"({expression})")
+            text = texts.get(reference.place, reference.text)
+            texts[reference.place] = with_name(text, name, f"({_standing_at(document, parameter, reference.place)})")
     for place, text in texts.items():
         if len(text) > 1000:
             raise DocumentError([Fault(".".join(map(str, place)), f"with the value of '{name}' it would be too long")])
