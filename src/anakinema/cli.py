@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from .findings import Findings
 
 STUDIES = ("tune", "sweep", "tolerances", "trials")
-COMMANDS = ("run", "check", "modes", *STUDIES)
+COMMANDS = ("run", "check", "modes", "import", *STUDIES)
 FAULT_LINES = 50
 INTERRUPTED = 130
 """The exit code of what was interrupted at the keyboard, as shells give it."""
@@ -61,6 +61,11 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
     modes.add_argument("file")
     modes.add_argument("--take", nargs=2, metavar=("N", "OUT"), help="write the document put together in way N")
+    bring = sub.add_parser("import", help="make a part of each outermost outline of a drawing, its holes cut")
+    bring.add_argument("file", metavar="DRAWING", help="a DXF or SVG file")
+    bring.add_argument("out", metavar="OUT.anakinema")
+    bring.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="that of its numbers, else as it says, or mm")
+    bring.add_argument("--layer", action="append", default=[], metavar="NAME", help="a layer to take, else all")
     if {*STUDIES, "-h", "--help"} & set(sys.argv[1:] if arguments is None else arguments):
         from .studies.commands import declare
 
@@ -111,7 +116,7 @@ def _run(arguments: list[str]) -> int:
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
-        return {"run": run, "check": check, "modes": modes}.get(options.command, study)(options)
+        return {"run": run, "check": check, "modes": modes, "import": bring}.get(options.command, study)(options)
     except (BrokenPipeError, OSError):
         raise
     except MemoryError:
@@ -248,6 +253,45 @@ def modes(options: argparse.Namespace) -> int:
     except OSError as error:
         return _told(out, f"can't be written: {error.strerror or error}")
     return 0
+
+
+def bring(options: argparse.Namespace) -> int:
+    """``anakinema import``: parts from a drawing; tells what was left out or mended."""
+    from .document import changed, read_document
+    from .formats.drawings.bounded import read_within
+    from .formats.project import save
+    from .geometry.drawn import GAP, Chosen, outlined
+    from .operations.importing import add_outlines
+
+    if fault := _would_overwrite(options.file, (options.out,)):
+        return _told(*fault.split(": ", 1))
+    try:
+        drawing = read_within(Path(options.file))
+        unknown = [name for name in options.layer if name not in drawing.layers]
+        if unknown:
+            known = ", ".join(f"'{name}'" for name in list(drawing.layers)[:FAULT_LINES]) or "none"
+            return _told(options.file, f"has no layer '{unknown[0]}' with curves; its layers are {known}")
+        unit = options.unit or drawing.unit or "mm"
+        chosen = Chosen(1.0, max(drawing.reach * GAP, 1e-9), tuple(options.layer or drawing.layers))
+        found = outlined(drawing, chosen)
+        empty = read_document({"anakinema": 1, "title": Path(options.file).stem, "units": {"length": unit}})
+        document = changed(empty, *add_outlines(empty, found.outlines).changes)
+    except DocumentError as error:
+        for wrong in error.faults[:FAULT_LINES]:
+            _told(options.file, str(wrong))
+        return 2
+    try:
+        save(Path(options.out), document)
+    except OSError as error:
+        return _told(options.out, f"can't be written: {error.strerror or error}")
+    told = [*drawing.report, *found.remarks]
+    if not options.unit and not drawing.unit:
+        told.insert(0, "does not say in what unit it is: millimetres are taken")
+    for line in told:
+        sys.stderr.write(f"{options.file}: {_line(line)}\n")
+    cuts = sum(len(outline.cuts) for outline in found.outlines)
+    print(f"{len(found.outlines)} parts with {cuts} cuts")
+    return 0 if drawing.complete and not found.remarks else 1
 
 
 def study(options: argparse.Namespace) -> int:

@@ -138,14 +138,14 @@ def travel(tell: Tell, work: CancellationToken, motion: "Motion", q: "Array", jo
 def read_drawing(tell: Tell, work: CancellationToken, path: Path) -> None:
     """What a drawing file holds, or why it can't be read: ``contents``."""
     _drawings.clear()  # it may have been changed since
-    _told(tell, "contents", lambda: _drawing(path).contents)
+    _told(tell, "contents", lambda: _drawing(path, work).contents)
 
 
 def outline_drawing(tell: Tell, work: CancellationToken, path: Path, chosen: "Chosen") -> None:
     """The outlines of what is chosen of a drawing file, and what there is to tell of them: ``outlined``."""
     from ..geometry.drawn import outlined
 
-    _told(tell, "outlined", lambda: outlined(_drawing(path), chosen, work))
+    _told(tell, "outlined", lambda: outlined(_drawing(path, work), chosen, work))
 
 
 def write_drawing(tell: Tell, work: CancellationToken, document: Document, path: Path, poses: "Mapping[str, Pose]",
@@ -164,11 +164,11 @@ def write_drawing(tell: Tell, work: CancellationToken, document: Document, path:
     _told(tell, "written", written)
 
 
-def _drawing(path: Path) -> "Drawing":
-    from ..formats.drawings import read_drawing
+def _drawing(path: Path, work: CancellationToken) -> "Drawing":
+    from ..formats.drawings.bounded import read_within
 
     if path not in _drawings:
-        _drawings[path] = read_drawing(path)
+        _drawings[path] = read_within(path, work)
     return _drawings[path]
 
 

@@ -13,6 +13,10 @@ MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 """Millimetres in one unit."""
 
 
+MOST_TOLD = 3
+"""Open places that are told by where they are."""
+GAP = 1e-4
+"""Gap that is healed where no other is wanted, as a share of the drawing's extent."""
 FARTHEST = 1e8
 """Places beyond this (in the drawing's unit) are no places of a drawing."""
 
@@ -100,6 +104,8 @@ class Drawing:
     layers: dict[str, list[DrawnPiece]]
     unit: str = ""
     report: list[str] = field(default_factory=list)
+    complete: bool = True
+    """Whether all came as it was: nothing was left out or mended."""
 
     @property
     def contents(self) -> "Contents":
@@ -139,36 +145,106 @@ class Chosen:
     cuts: tuple[str, ...] = ()
 
 
-def outlined(
-    drawing: Drawing, chosen: Chosen, work: CancellationToken | None = None
-) -> tuple[list[Outline], list[str]]:
-    """The outlines of what is chosen, in the unit that is wanted, and what there is to tell of them. Layers that the
-    drawing has not are none. What lies on another layer lies before or behind, and is no cut."""
+@dataclass(frozen=True)
+class Outlined:
+    """The outlines of what was chosen, in the unit that is wanted, what there is to tell of them, and between which
+    places (two each) chains of pieces are open."""
+
+    outlines: list[Outline]
+    remarks: list[str]
+    gaps: list[tuple[complex, complex]]
+
+
+@dataclass(frozen=True)
+class Chains:
+    """Closed outlines, chains of pieces that stay open, and how many gaps were healed."""
+
+    outlines: list[Outline]
+    open: list[tuple[DrawnPiece, ...]]
+    healed: int
+
+
+def outlined(drawing: Drawing, chosen: Chosen, work: CancellationToken | None = None) -> Outlined:
+    """The outlines of what is chosen. Layers that the drawing has not are none. What lies on another layer lies before
+    or behind, and is no cut. What lies within a contour that is open stays out: it may be a hole of that."""
     work = work or CancellationToken()
     parts: list[Outline] = []
     cuts: list[Outline] = []
     remarks: list[str] = []
+    gaps: list[tuple[complex, complex]] = []
     for layer in drawing.layers:
         if layer not in (*chosen.parts, *chosen.cuts):
             continue
         pieces = [piece.scaled(chosen.scale) for piece in drawing.layers[layer]]
-        found, report = chained(layer, pieces, chosen.gap * chosen.scale, work)
-        remarks += [f"{layer}: {line}" for line in report]
+        chains = chained(layer, pieces, chosen.gap * chosen.scale, work)
+        found = chains.outlines
         if layer in chosen.parts:
+            inside = _inside_open(chains, work)
+            found = [outline for k, outline in enumerate(found) if k not in inside]
             parts += nested(found, work)
         else:
+            inside = set()
             cuts += found
-    return shared_cuts(parts, cuts, work), remarks
+        wide = _gaps(chains)
+        gaps += wide
+        remarks += [f"{layer}: {line}" for line in _told_of(chains, wide, len(inside), chosen.gap * chosen.scale)]
+    return Outlined(shared_cuts(parts, cuts, work), remarks, gaps)
+
+
+def _gaps(chains: Chains) -> list[tuple[complex, complex]]:
+    """Between which places chains are open, the narrowest gap first: from each end to the end that is nearest, of
+    another chain or of the same, but not of the same piece."""
+    from scipy.spatial import cKDTree
+
+    ends = np.array([z for chain in chains.open for z in (chain[0].start, chain[-1].end)], dtype=complex)
+    if ends.size < 2:
+        return []
+    near, which = cKDTree(np.column_stack((ends.real, ends.imag))).query(
+        np.column_stack((ends.real, ends.imag)), k=min(4, ends.size)
+    )
+    found: dict[tuple[int, int], float] = {}
+    for k, (distances, others) in enumerate(zip(near.tolist(), which.tolist(), strict=True)):
+        for distance, other in zip(distances, others, strict=True):
+            if other != k and (other // 2 != k // 2 or len(chains.open[k // 2]) > 1):
+                found[min(k, other), max(k, other)] = distance
+                break
+    return [(complex(ends[a]), complex(ends[b])) for a, b in sorted(found, key=lambda pair: found[pair])]
+
+
+def _told_of(chains: Chains, wide: Sequence[tuple[complex, complex]], inside: int, tolerance: float) -> list[str]:
+    """What there is to tell of chains, with the gaps between them."""
+    told = []
+    if chains.healed:
+        told.append(f"{_count(chains.healed, 'gap')} healed within {tolerance:g}")
+    if chains.open:
+        places = [f"at ({one.real:.5g}, {one.imag:.5g}), {abs(two - one):.3g} wide" for one, two in wide[:MOST_TOLD]]
+        more = " …" if len(wide) > MOST_TOLD else ""
+        told.append(f"{_count(len(chains.open), 'open chain')} left out"
+                    + (f": open {'; '.join(places)}{more}" if places else ""))  # fmt: skip
+    if inside:
+        told.append(f"{_count(inside, 'outline')} left out, which may be holes of what is open around")
+    return told
+
+
+def _inside_open(chains: Chains, work: CancellationToken) -> set[int]:
+    """The numbers of the outlines that lie within a chain that is open, which would have to be closed first."""
+    around = [Outline("", chain) for chain in chains.open if len(chain) > 1]
+    around = sorted((each for each in around if abs(each.area) > 0), key=lambda each: -abs(each.area))
+    if not around:
+        return set()
+    rings = Rings(around, work)
+    return {k for k, outline in enumerate(chains.outlines)
+            if next(rings.around(outline.pieces[0].start, len(around)), None) is not None}  # fmt: skip
 
 
 def chained(
     layer: str, pieces: Sequence[DrawnPiece], tolerance: float, work: CancellationToken | None = None
-) -> tuple[list[Outline], list[str]]:
+) -> Chains:
     """Pieces chained end to end into closed outlines; gaps up to a tolerance are healed, by moving ends of lines or by
-    a short line where an arc ends. Also what there is to tell: what was healed, what stays open.
+    a short line where an arc ends.
 
     >>> square = [DrawnPiece(0j, 1 + 0j), DrawnPiece(1 + 1j, 1 + 0j), DrawnPiece(1 + 1j, 1j), DrawnPiece(1j, 0j)]
-    >>> len(chained("", square, 1e-6)[0][0].pieces)
+    >>> len(chained("", square, 1e-6).outlines[0].pieces)
     4
     """
     from scipy.spatial import cKDTree  # takes long to load, and is wanted here only
@@ -178,8 +254,8 @@ def chained(
 
     rest = [piece for piece in pieces if not full(piece) and (piece.center is not None or piece.start != piece.end)]
     outlines = [Outline(layer, (piece,)) for piece in pieces if full(piece)]
-    report: list[str] = []
-    open_, healed = 0, 0
+    open_: list[tuple[DrawnPiece, ...]] = []
+    healed = 0
     ends = np.array([z for piece in rest for z in (piece.start, piece.end)], dtype=complex)
     tree = cKDTree(np.column_stack((ends.real, ends.imag))) if ends.size else None
     used = [False] * len(rest)
@@ -188,7 +264,7 @@ def chained(
         if used[first]:
             continue
         used[first] = True
-        chain = [rest[first]]
+        chain, turned = [rest[first]], False
         while tree is not None:
             work.check()
             at = chain[-1].end
@@ -197,23 +273,22 @@ def chained(
             near = tree.query_ball_point((at.real, at.imag), tolerance)
             near = sorted((abs(ends[k] - at), k) for k in near if not used[k // 2])
             if not near:
-                break
+                if turned:
+                    break
+                chain, turned = [piece.turned() for piece in reversed(chain)], True  # it may go on at its start
+                continue
             number = near[0][1]
             used[number // 2] = True
             piece = rest[number // 2]
             chain.append(piece.turned() if number % 2 else piece)
         gap = abs(chain[-1].end - chain[0].start)
         if gap > tolerance:
-            open_ += 1
+            open_.append(tuple(chain))
             continue
         found, mended = _closed(chain)
         healed += mended
         outlines.append(Outline(layer, tuple(found)))
-    if healed:
-        report.append(f"{_count(healed, 'gap')} healed within {tolerance:g}")
-    if open_:
-        report.append(f"{_count(open_, 'open chain')} left out, whose ends are further apart")
-    return [outline for outline in outlines if abs(outline.area) > 0], report
+    return Chains([outline for outline in outlines if abs(outline.area) > 0], open_, healed)
 
 
 def _closed(chain: list[DrawnPiece]) -> tuple[list[DrawnPiece], int]:

@@ -12,12 +12,18 @@ from ..geometry.drawn import DrawnPiece, Outline, nested
 from .building import Made, free_name, point_name
 
 Pose = tuple[float, float, float]
+MOST_PARTS = 2_000
+"""Parts that are made of a drawing at once."""
 
 
 def add_outlines(document: Document, outlines: Iterable[Outline], names: Mapping[str, str] | None = None) -> Made:
     """A part of each outline (document lengths) with its cuts, about the middle of its box; centres of round holes and
     of arcs that cuts have become points, to be joined by. `names` gives the parts of a layer another name. Raises
     `DocumentError` where there is none."""
+    outlines = list(outlines)
+    if len(outlines) > MOST_PARTS:
+        text = f"these outlines would be {len(outlines):,} parts, at most {MOST_PARTS:,} are made at once; choose layers"
+        raise DocumentError([Fault("parts", text)])
     changes: list[Change] = []
     taken = dict.fromkeys(document.tree.get("parts", {}))
     place: tuple[str, ...] = ()

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import DocumentError, Fault
-from anakinema.geometry.drawn import MM_IN, Chosen, Contents, Outline
+from anakinema.geometry.drawn import GAP, MM_IN, Chosen, Contents, Outline, Outlined
 
 from ..state import DrawingClient
 from ..state.worker import faults_of
@@ -30,9 +30,9 @@ from ..theme.painting import painting
 from ..theme.tokens import Tokens
 
 ROLES = ("parts", "cuts in the parts around them", "left out")
-GAP = 1e-4
-"""Gap that is healed at first, as a share of the drawing's extent."""
 MOST_LAYERS = 40
+MOST_GAPS = 400
+"""Open places that are marked."""
 WIDEST = 420
 """Width of the list of layers at most (pixels)."""
 
@@ -150,21 +150,21 @@ class DrawingDialog(QDialog):
     def _scale(self) -> float:
         return MM_IN[self.units.currentText()] / MM_IN[self.unit]
 
-    def _outlined(self, number: int, found: tuple[list[Outline], list[str]] | DocumentError) -> None:
+    def _outlined(self, number: int, found: Outlined | DocumentError) -> None:
         if number != self.drawing_client.wanted or self.contents is None:
             return
         if isinstance(found, DocumentError):  # the file has been changed meanwhile
             self._give_up(found.faults)
             return
-        self.outlines, remarks = found
+        self.outlines = found.outlines
         count = sum(len(outline.cuts) for outline in self.outlines)
         reach = self.contents.reach * self._scale
         lines = [f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across", *self.contents.report]
         if (more := len(self.contents.layers) - MOST_LAYERS) > 0:
             lines.append(f"{more} further layers left out: {MOST_LAYERS} are read at once")
-        self.report.setText("\n".join([*lines, *remarks]))
+        self.report.setText("\n".join([*lines, *found.remarks]))
         self.take.setEnabled(bool(self.outlines))
-        self.view.show_outlines(self.outlines, "No closed outline")
+        self.view.show_outlines(self.outlines, "No closed outline", found.gaps)
 
     def _failed(self, number: int, error: Exception) -> None:
         if number == self.drawing_client.wanted:
@@ -183,11 +183,14 @@ class View(QWidget):
         self.tokens = tokens
         self.setMinimumSize(320, 300)
         self.paths: list[QPainterPath] = []
+        self.gaps: list[tuple[complex, complex]] = []
         self.text = ""
 
-    def show_outlines(self, outlines: Sequence[Outline], otherwise: str) -> None:
-        """Shows outlines, or a text where there are none."""
-        self.paths, self.text = [], otherwise
+    def show_outlines(
+        self, outlines: Sequence[Outline], otherwise: str, gaps: Sequence[tuple[complex, complex]] = ()
+    ) -> None:
+        """Shows outlines, or a text where there are none, and where chains are open."""
+        self.paths, self.text, self.gaps = [], otherwise, list(gaps[:MOST_GAPS])
         for outer in outlines:
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.OddEvenFill)
@@ -202,6 +205,8 @@ class View(QWidget):
             box = QRectF()
             for path in self.paths:
                 box = box.united(path.boundingRect())
+            for spot in (spot for gap in self.gaps for spot in gap):
+                box = box.united(QRectF(spot.real - 1e-6, spot.imag - 1e-6, 2e-6, 2e-6))
             if box.isEmpty():
                 painter.setPen(QColor(self.tokens.muted))
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text)
@@ -220,6 +225,14 @@ class View(QWidget):
         for number, path in enumerate(self.paths):
             painter.setBrush(QColor(tokens.fills[number % len(tokens.fills)]))
             painter.drawPath(path)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        bad = QPen(QColor(tokens.bad), 2.0)
+        bad.setCosmetic(True)
+        painter.setPen(bad)
+        for one, two in self.gaps:  # a ring about each open end, however small the gap
+            for spot in (one, two):
+                painter.drawEllipse(QPointF(spot.real, spot.imag), 6.0 / scale, 6.0 / scale)
+            painter.drawLine(QPointF(one.real, one.imag), QPointF(two.real, two.imag))
 
 
 def add_outline(path: QPainterPath, outline: Outline) -> None:
