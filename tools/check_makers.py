@@ -1,6 +1,6 @@
 """Fails where the window makes for itself what one place makes for all: painters, for one that is left open ends the
 program and `theme.painting` can't leave one open; labels and tooltips, for Qt takes for markup what looks like it, and
-`theme.labels` shows every letter.
+`theme.labels` shows every letter; boxes to choose and count in, which the wheel would change on its way.
 """
 
 import ast
@@ -8,7 +8,9 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-MAKERS = {"QPainter": "theme/painting.py", "QLabel": "theme/labels.py"}
+CHOICES = "theme/choices.py"
+MAKERS = {"QPainter": "theme/painting.py", "QLabel": "theme/labels.py", "QComboBox": CHOICES, "QSpinBox": CHOICES,
+          "QDoubleSpinBox": CHOICES, "QSlider": CHOICES}  # fmt: skip
 
 
 def faults(path: Path) -> Iterator[str]:

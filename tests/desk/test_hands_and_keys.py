@@ -4,10 +4,19 @@ import json
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QPixmap
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QMouseEvent, QPixmap
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import (
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QMenu,
+    QScrollBar,
+    QWidget,
+)
 from shiboken6 import isValid
 
 from anakinema.formats.drawings import read_drawing, write_drawing
@@ -310,3 +319,56 @@ def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_ove
         session.undo()
         settle(qtbot, window)
         session.go(0.5 * session.end)
+
+
+def wheeled(widget, notches):
+    """The wheel turned over a widget, as a mouse does it."""
+    window = widget.window().windowHandle()
+    at = QPointF(widget.mapTo(widget.window(), widget.rect().center()))
+    QTest.wheelEvent(window, at, QPoint(0, 120 * notches))
+
+
+def test_the_wheel_over_a_field_changes_nothing_and_scrolls_the_card(qtbot, window):
+    """Over every field, list and box of every card and panel; where there is more than is seen, it comes into sight."""
+    session, scrolled = window.session, 0
+    window.resize(1024, 700)
+    for place in ("drivers.turn", "joints.ram", "parts.rod", "checks.stroke"):
+        session.select(place)
+        settle(qtbot, window)
+        QApplication.processEvents()
+        before, steps = session.document, len(session.editor.undo_stack)
+        for widget in window.findChildren(QWidget):
+            if isinstance(widget, QComboBox | QAbstractSpinBox | QLineEdit | QAbstractSlider) and widget.isVisible() \
+                    and not isinstance(widget, QScrollBar):  # fmt: skip
+                bar = window.properties.verticalScrollBar()
+                told = widget.currentText() if isinstance(widget, QComboBox) else ""
+                seen = bar.value()
+                wheeled(widget, -1)
+                scrolled += bar.value() != seen
+                assert session.document is before and len(session.editor.undo_stack) == steps
+                assert not isinstance(widget, QComboBox) or widget.currentText() == told
+    assert scrolled
+
+
+def test_a_right_click_and_escape_leave_nothing_in_the_hand(qtbot, window, monkeypatch):
+    """The menu takes the release of the button; the view then stays where it is, whatever the mouse does."""
+    canvas = window.canvas
+    settle(qtbot, window)
+    monkeypatch.setattr(QMenu, "exec", lambda *_: None)
+    spot = canvas.rect().center()
+    QTest.mousePress(canvas, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, spot)
+    QTest.keyClick(canvas, KEY.Key_Escape)
+    center = canvas.center
+    for step in range(5):
+        QTest.mouseMove(canvas, spot + QPoint(20 * step, 9 * step))
+    assert canvas.center == center and canvas.dragged is None
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(9, canvas.height() - 60))
+    moved(canvas, QPoint(60, canvas.height() - 90), Qt.MouseButton.NoButton)  # as when the release went elsewhere
+    assert canvas.center == center and canvas.dragged is None
+
+
+def moved(widget, spot, buttons):
+    at = QPointF(spot)
+    event = QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), Qt.MouseButton.NoButton, buttons,
+                        Qt.KeyboardModifier.NoModifier)  # fmt: skip
+    QApplication.sendEvent(widget, event)

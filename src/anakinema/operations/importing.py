@@ -22,7 +22,7 @@ def add_outlines(document: Document, outlines: Iterable[Outline], names: Mapping
     `DocumentError` where there is none."""
     outlines = list(outlines)
     if len(outlines) > MOST_PARTS:
-        text = f"these outlines would be {len(outlines):,} parts, at most {MOST_PARTS:,} are made at once; choose layers"
+        text = f"there would be {len(outlines):,} parts; at most {MOST_PARTS:,} are made at once: choose layers"
         raise DocumentError([Fault("parts", text)])
     changes: list[Change] = []
     taken = dict.fromkeys(document.tree.get("parts", {}))

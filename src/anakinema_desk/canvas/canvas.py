@@ -347,6 +347,8 @@ class Canvas(QWidget):
             return
         if event.button() == Qt.MouseButton.LeftButton and self.limits.press(event.position()):
             return
+        if event.button() not in (Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton):
+            return  # the menu that a right click opens takes the release: nothing is held by it
         self.dragged = self.pressed = event.position()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if shift and event.button() == Qt.MouseButton.LeftButton and not self.pick(event.position()):
@@ -363,6 +365,8 @@ class Canvas(QWidget):
         if self.limits.taken is not None:
             self.limits.move(event)
             return
+        if event.buttons() == Qt.MouseButton.NoButton and (self.dragged is not None or self.band is not None):
+            self._let_all_go()  # the release went elsewhere
         if self.band is not None:
             self.band.setBottomRight(event.position())
             self.update()
@@ -397,6 +401,13 @@ class Canvas(QWidget):
             return
         self.mouse = event.position()
         self._hover_over(self.pick(self.mouse))
+
+    def _let_all_go(self) -> None:
+        """Holds nothing any more: neither the view, nor a part, nor a rectangle."""
+        self.dragged = self.pressed = self.band = None
+        self.why = ""
+        self.hand.let_go()
+        self.changed_tool()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:

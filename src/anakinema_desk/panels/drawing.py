@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFormLayout,
     QGridLayout,
     QHBoxLayout,
@@ -25,6 +24,7 @@ from anakinema.geometry.drawn import GAP, MM_IN, Chosen, Contents, Outline, Outl
 
 from ..state import DrawingClient
 from ..state.worker import faults_of
+from ..theme.choices import Amount, Choice
 from ..theme.labels import Label
 from ..theme.painting import painting
 from ..theme.tokens import Tokens
@@ -50,9 +50,9 @@ class DrawingDialog(QDialog):
         self.contents: Contents | None = None
         self.outlines: list[Outline] = []
         self.faults: tuple[Fault, ...] = ()
-        self.units = QComboBox()
+        self.units = Choice()
         self.units.addItems(list(MM_IN))
-        self.gap = QDoubleSpinBox()
+        self.gap = Amount()
         self.gap.setDecimals(5)
         self.gap.setRange(1e-5, 1e4)
         self.roles: dict[str, QComboBox] = {}
@@ -126,7 +126,7 @@ class DrawingDialog(QDialog):
         self.layers.addWidget(Label("Layer"), 0, 0)
         self.layers.addWidget(Label("becomes"), 0, 1)
         for row, (layer, count) in enumerate(list(found.layers.items())[:MOST_LAYERS], 1):
-            box = QComboBox()
+            box = Choice()
             box.addItems(ROLES)
             box.setAccessibleName(f"layer {layer} becomes")
             box.currentIndexChanged.connect(self.look)

@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QAction, QResizeEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QToolButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
 from anakinema.formatting import shown
 
 from ..commands.registry import Registry
 from ..session import Session
+from ..theme.choices import Choice
 from ..theme.icons import icon
 from ..theme.kept import SteadyLabel
 from ..theme.labels import Label, tip
@@ -44,7 +45,7 @@ class Transport(QFrame):
         ):
             self.buttons[name] = self._button(registry.actions[name], picture)
             layout.addWidget(self.buttons[name])
-        self.speed = QComboBox()
+        self.speed = Choice()
         self.speed.setAccessibleName("Speed")
         self.speed.addItems([text for text, _ in SPEEDS])
         self.speed.setCurrentIndex(3)

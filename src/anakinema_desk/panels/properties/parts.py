@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QIcon, QPixmap
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QToolButton, QWidget
 
 from anakinema.document.model import Document
 from anakinema.formatting import shown
 from anakinema.geometry.shapes import Shape, shape_kinds
 
+from ...theme.choices import Choice
 from ...theme.labels import Label, tip
 from ...theme.tokens import COLOURS
 
@@ -82,7 +83,7 @@ def whose(properties: "Properties", document: Document, name: str) -> None:
 def centre(properties: "Properties", name: str, others: list[str]) -> None:
     """The point about which it turns against another part."""
     grid = properties.section("INSTANTANEOUS CENTRE, as driven")
-    against = QComboBox()
+    against = Choice()
     against.addItems(others)
     against.setAccessibleName("against which part")
     against.currentTextChanged.connect(lambda _: properties.refresh_live())

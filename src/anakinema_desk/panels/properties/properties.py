@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -24,6 +23,7 @@ from anakinema.document.model import Document
 from anakinema.kinds import Field, FieldForm
 
 from ...session import Place, Session
+from ...theme.choices import Choice
 from ...theme.labels import Label, tip
 from ..fields import WIDE, ExpressionField, NameField, TextField
 from . import joints, parts, study, whole
@@ -359,7 +359,7 @@ class Properties(QScrollArea):
         self, grid: QGridLayout, label: str, words: Sequence[str], now: Callable[[], str], change: Callable[[str], None]
     ) -> None:
         """One of a few words, whatever it is that it changes."""
-        box = QComboBox()
+        box = Choice()
         box.addItems(list(words))
         box.setAccessibleName(label)
         row = grid.rowCount()

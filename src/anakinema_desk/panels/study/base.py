@@ -27,6 +27,7 @@ from anakinema.kinds import Dimension
 from anakinema.studies.numbers import Dial, dial, held
 
 from ...session import Session
+from ...theme.choices import Choice
 from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 
@@ -220,7 +221,7 @@ class StudyPage(QWidget):
 
     def choice(self, caption: str, hint: str = "") -> QComboBox:
         """One of a few."""
-        box = QComboBox()
+        box = Choice()
         box.setMinimumContentsLength(10)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.row(caption, box, hint)

@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from anakinema.findings.series import Series
 from anakinema.formatting import shown
 
 from ...session import Session
+from ...theme.choices import Choice
 from ...theme.labels import Label
 from ...theme.painting import painting
 from ...theme.tokens import Tokens, font
@@ -64,7 +65,7 @@ class Plot(QWidget):
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session = session
-        self.across, self.up = QComboBox(), QComboBox()
+        self.across, self.up = Choice(), Choice()
         left = QWidget()
         left.setFixedWidth(FORM)
         column = QVBoxLayout(left)

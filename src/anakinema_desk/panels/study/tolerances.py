@@ -7,10 +7,8 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFileDialog,
     QPushButton,
-    QSpinBox,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -27,6 +25,7 @@ from anakinema.studies.reports import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances
 
 from ...session import Session
+from ...theme.choices import Choice, Count
 from ...theme.labels import tip
 from ...theme.tokens import Tokens
 from .base import StudyPage, dials, fill, table, write_table
@@ -46,11 +45,11 @@ class TolerancesPage(StudyPage):
         self.found: Tolerances | None = None
         self.parameter = self.choice("parameter", "The number that may be off")
         self.by = self.line("off by ±", "How much it may be off: 0.05 mm; empty takes the tolerance away", "none")
-        self.spread = QComboBox()
+        self.spread = Choice()
         self.spread.addItems(list(SPREADS))
         self.row("spread", self.spread, "normal: the tolerance is three standard deviations; uniform: anything within; "
                                         "worst: at its ends")
-        self.count, self.seed = QSpinBox(), QSpinBox()
+        self.count, self.seed = Count(), Count()
         self.count.setRange(10, 100_000)
         self.count.setValue(1000)
         self.seed.setRange(0, 1_000_000)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.formatting import shown
 from anakinema.studies.asked import finding, findings_of
@@ -12,6 +12,7 @@ from anakinema.studies.reports import dial_shown
 from anakinema.studies.tuning import Tuning
 
 from ...session import Session
+from ...theme.choices import Slide
 from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 from .base import StudyPage, dials, fill, set_parameter
@@ -38,7 +39,7 @@ class Tune(StudyPage):
         self.graph = Curve(tokens)
         self.graph.title = "Say what is wanted, and find: the curve of the finding over the parameter appears here.\n" \
                            "The slider tries any value at once; nothing is changed until it is taken."
-        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider = Slide(Qt.Orientation.Horizontal)
         self.slider.setRange(0, NOTCHES)
         self.slider.setAccessibleName("Try a value")
         self.trial = Label()
