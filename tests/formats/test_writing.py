@@ -1,5 +1,6 @@
 """Saving: whole or not at all, no litter, and the file stays what it was to everybody else."""
 
+import errno
 import json
 import os
 import signal
@@ -111,3 +112,30 @@ def test_a_change_by_another_program_is_seen(tmp_path):
     assert project.changed_outside(path, source)
     path.unlink()
     assert not project.changed_outside(path, source)
+
+
+@pytest.mark.parametrize("full", ["before", "meanwhile"])
+def test_a_disk_that_is_full_takes_nothing_of_a_file_with_other_names(tmp_path, monkeypatch, full):
+    """Room is reserved before the old content goes; if writing fails all the same, all of it is kept and named."""
+    path, other = tmp_path / "one.anakinema", tmp_path / "two.anakinema"
+    path.write_bytes(b"old")
+    other.hardlink_to(path)
+
+    def no_room(*_):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    if full == "before":
+        monkeypatch.setattr(os, "posix_fallocate", no_room)
+    else:
+        synced = os.fsync
+        monkeypatch.setattr(os, "fsync", lambda handle: synced(handle) if os.fstat(handle).st_nlink < 2 else no_room())
+    with pytest.raises(OSError, match="No space left") as told:
+        write_whole(path, b"new" * 1000)
+    if full == "before":
+        assert path.read_bytes() == other.read_bytes() == b"old" and len(list(tmp_path.iterdir())) == 2
+    else:
+        assert "all of it stands in 'one-whole.anakinema'" in str(told.value)
+        assert (tmp_path / "one-whole.anakinema").read_bytes() == b"new" * 1000
+    monkeypatch.undo()
+    write_whole(path, b"newer")
+    assert other.read_bytes() == b"newer"

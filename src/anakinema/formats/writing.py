@@ -27,15 +27,22 @@ def write_whole(path: Path, data: bytes) -> None:
     new = _beside(target.parent, data)
     try:
         if old is not None and (old.st_nlink > 1 or not _handed_over(target, new, old)):
-            _over(target, data)  # the file has other names, or another owner: it must stay the same file
+            _over(target, data, new)  # the file has other names, or another owner: it must stay the same file
         else:
             os.replace(new, target)
             _settled(target.parent)
             return
+    except HalfWritten:
+        raise
     except BaseException:
         new.unlink(missing_ok=True)
         raise
     new.unlink(missing_ok=True)
+
+
+class HalfWritten(OSError):
+    """A file that could be written over only in part; what was to be written stands whole in another, which is named
+    in the text."""
 
 
 def _beside(folder: Path, data: bytes) -> Path:
@@ -83,13 +90,28 @@ def _handed_over(target: Path, new: Path, old: os.stat_result) -> bool:
     return True
 
 
-def _over(target: Path, data: bytes) -> None:
-    """Writes over the file itself. The whole new file lies beside it until that is done."""
+def _over(target: Path, data: bytes, whole: Path) -> None:
+    """Writes over the file itself. The whole new file lies beside it until that is done, and room is there before
+    anything of the old one is lost; if writing fails all the same, it stays there, under a name that is told."""
     with open(target, "r+b") as stream:
-        stream.write(data)
-        stream.truncate()
-        stream.flush()
-        os.fsync(stream.fileno())
+        size = os.fstat(stream.fileno()).st_size
+        if len(data) > size:
+            try:
+                os.posix_fallocate(stream.fileno(), 0, len(data))
+            except OSError as error:
+                os.ftruncate(stream.fileno(), size)
+                if error.errno not in (errno.EOPNOTSUPP, errno.EINVAL, errno.ENOSYS):
+                    raise
+        try:
+            stream.write(data)
+            stream.truncate()
+            stream.flush()
+            os.fsync(stream.fileno())
+        except OSError as error:
+            kept = target.with_name(f"{target.stem}-whole{target.suffix}")
+            os.replace(whole, kept)
+            text = f"{error.strerror or error}; it is half written now, and all of it stands in '{kept.name}' beside it"
+            raise HalfWritten(error.errno, text, str(target)) from error
 
 
 def _settled(folder: Path) -> None:
