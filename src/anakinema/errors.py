@@ -3,6 +3,7 @@
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 LONG = re.compile(r"[^\s'.]{61,}")
 """Names so long that they would push the reason off its line."""
@@ -50,13 +51,26 @@ def suggestion(word: str, known: Sequence[str]) -> str:
 
     if len(word) > 60:
         return ""
-    if len(known) > 60:  # comparing with all would take its time: those that are about as long and begin or end alike
-        size, ends = len(word), (word[:1], word[-1:])
-        known = [other for other in known if abs(len(other) - size) <= 2 and (other[:1], other[-1:]) != ends][:40] + [
-            other for other in known if abs(len(other) - size) <= 2 and (other[:1], other[-1:]) == ends
-        ][:40]
-    near = get_close_matches(word, list(known), n=1, cutoff=0.6)
+    if len(known) > 60:  # comparing with all would take its time
+        index = _one_letter_less(tuple(known))
+        near = [other for less in _less(word) for other in index.get(less, ())][:1]
+    else:
+        near = get_close_matches(word, list(known), n=1, cutoff=0.6)
     return f" (did you mean '{near[0]}'?)" if near else ""
+
+
+@lru_cache(maxsize=16)
+def _one_letter_less(known: tuple[str, ...]) -> dict[str, list[str]]:
+    """Words by themselves, and by what they are without one of their letters: two of one slip meet in one of those."""
+    index: dict[str, list[str]] = {}
+    for word in known:
+        for less in _less(word):
+            index.setdefault(less, []).append(word)
+    return index
+
+
+def _less(word: str) -> list[str]:
+    return [word, *(word[:k] + word[k + 1 :] for k in range(min(len(word), 60)))]
 
 
 def listed(names: Sequence[str], most: int = 8) -> str:

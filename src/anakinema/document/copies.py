@@ -13,15 +13,22 @@ OWN = ("of", "lift", "mirror", "pose", "fixed")
 """What a copy never takes from what it is a copy of."""
 
 
+MOST_DEEP = 100
+"""Copies of copies of copies…"""
+
+
 def lineage(trees: Mapping[str, Any], key: str) -> tuple[list[str], str]:
-    """A part, what it is a copy of, what that is a copy of…; and what is wrong with that, in words."""
+    """A part, what it is a copy of, what that is a copy of…; and what is wrong with that, in words. Of one that leads
+    nowhere by itself, round in a circle or too deep, it is the part alone."""
     line = [key]
     while isinstance(entry := trees.get(line[-1]), Mapping) and "of" in entry:
         base = entry["of"]
         if not isinstance(base, str) or base not in trees:
             return line, f"there is no part '{base}' to copy"
         if base in line:
-            return line, f"is a copy of itself: {' → '.join([*line[line.index(base):], base])}"
+            return [key], f"is a copy of itself: {' → '.join([*line[line.index(base):], base])}"
+        if len(line) > MOST_DEEP:
+            return [key], f"is a copy of a copy, more than {MOST_DEEP} deep; make all of them copies of one"
         line.append(base)
     return line, ""
 

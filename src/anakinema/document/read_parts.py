@@ -80,8 +80,9 @@ class PartFields(ParameterFields):
         if "of" not in item:
             return [key]
         line, fault = lineage(self.part_trees, key)
-        if fault and (len(line) == 1 or "itself" in fault):  # another's fault is told at its own place
-            near = suggestion(str(item["of"]), list(self.part_trees)) if len(line) == 1 else ""
+        if fault and len(line) == 1:  # another's fault is told at its own place
+            known = isinstance(item["of"], str) and item["of"] in self.part_trees
+            near = "" if known else suggestion(str(item["of"]), list(self.part_trees))
             self.fault(f"{place}.of", f"{fault}{near}")
         return line
 

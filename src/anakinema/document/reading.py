@@ -33,7 +33,8 @@ SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs",
             "checks", "tracks", "pairs", "positions")  # fmt: skip
 TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture", "trials")
 REPEAT_KEYS = ("repeat", "count", "pitch", "center", "over", "strand", "label", "note")
-MOST_REPEATED = 2001
+MOST_REPEATED, MOST_DEEP = 2001, 64
+"""Copies that a repeat makes, and sub-assemblies within sub-assemblies."""
 USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
 
@@ -57,6 +58,8 @@ class ReadDefinition:
     warnings: tuple[Fault, ...]
     used: frozenset[str]
     parameters: Mapping[str, Parameter] = field(default_factory=dict)
+    depth: int = 0
+    """How deep others are used within it."""
 
 
 @dataclass
@@ -92,7 +95,8 @@ class _Library:
         if reader.faults or reader.inner & self.wrong:
             self.wrong.add(name)
         used = reader.used | {word for inner in reader.inner for word in self.read[inner].used}
-        return ReadDefinition(content, reader.values, tuple(reader.warnings), frozenset(used), reader.own)
+        depth = 1 + max((self.read[inner].depth for inner in reader.inner), default=0)
+        return ReadDefinition(content, reader.values, tuple(reader.warnings), frozenset(used), reader.own, depth)
 
     def reader(self, name: str) -> "_Reader":
         """A reader of a definition, which sees the document's parameters."""
@@ -178,9 +182,16 @@ class _Reader(StudyFields):
             self.fault(f"{place}.assembly", f"a sub-assembly can't hold itself: {circle}")
             return True
         self.unknown_keys(item, (*USE_KEYS, "of"), place)
+        deep = f"sub-assemblies are nested more than {MOST_DEEP} deep; place what is inside directly"
+        if len(self.library.open) >= MOST_DEEP:
+            self.fault(f"{place}.assembly", deep)
+            return True
         use = self.use(key, item, place)
-        self.inner.add(name)
         content = self.library.wanted(name)
+        if self.library.read[name].depth >= MOST_DEEP:
+            self.fault(f"{place}.assembly", deep)
+            return True
+        self.inner.add(name)
         self.library.placed += len(content.parts)
         if len(self.parts) + len(content.parts) > MAX_ITEMS or self.library.placed > MOST_PLACED:
             if not self.library.full:  # one word is enough: all that holds it is too large as well
