@@ -1,12 +1,11 @@
 """What the bench shows: grid, parts, joints, couplings, traces, closest approaches, and what is selected."""
 
-import base64
 import math
 from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.document.model import Coupling, Document, Joint, Picture, PointRef
@@ -22,6 +21,7 @@ from ..theme.tokens import Tokens, font
 from . import marks
 from .layers import Layers, edge
 from .paths import region_path
+from .pictures import decoded_text
 from .spots import Spots
 from .stills import Stills
 
@@ -42,7 +42,7 @@ class Scene:
     def __init__(self, canvas: "Canvas"):
         self.canvas = canvas
         self._stamps: dict[tuple[object, ...], QPixmap] = {}
-        self._picture: tuple[str, QPixmap] | None = None
+        self._picture: tuple[str, QPixmap | None] | None = None
         """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
         """Where the values of measures stand (pixels), to be picked."""
@@ -111,10 +111,14 @@ class Scene:
     def _draw_picture(self, painter: QPainter, picture: Picture) -> None:
         """The picture to trace, pale, under all."""
         if self._picture is None or self._picture[0] != picture.data:
-            pixels = QPixmap()
-            pixels.loadFromData(base64.b64decode(picture.data + "=="))
+            pixels, why = decoded_text(picture.data)
             self._picture = (picture.data, pixels)
+            if why:
+                text = f"The picture to trace can't be shown: {why}"
+                QTimer.singleShot(0, partial(self.canvas.session.message.emit, text))  # not while it is painted
         pixels = self._picture[1]
+        if pixels is None:
+            return
         if pixels.isNull():
             return
         high = picture.width * pixels.height() / pixels.width()

@@ -2,11 +2,12 @@
 
 from PySide6.QtCore import QPointF
 
-from anakinema.errors import DocumentError
+from anakinema.errors import DocumentError, located
 from anakinema.formats import project
 from anakinema.operations.importing import add_outlines
 from anakinema.operations.tracing import lay_picture
 
+from ..canvas.pictures import decoded
 from .doing import Doing
 from .registry import Command
 
@@ -64,6 +65,8 @@ class Drawings(Doing):
             return
         try:
             data = project.read_bytes(path)
+            if why := decoded(data)[1]:
+                raise located("", why)
             corner = canvas.to_world(QPointF(40, canvas.height() - 60))
             wide = (canvas.width() - 80) / canvas.scale
             made = lay_picture(data, complex(corner.x(), corner.y()), wide)
