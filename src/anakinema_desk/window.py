@@ -144,9 +144,9 @@ class Window(QMainWindow):
         """Makes all views in the theme of the settings."""
         session, tokens = self.session, self.tokens
         self.verdict = VerdictLine(session, tokens)
-        self.banner = Banner()
         self.model_tree = ModelTree(session, tokens)
         self.canvas = Canvas(session, tokens)
+        self.banner = Banner(self.canvas)
         self.properties = Properties(session)
         self.properties.table_wanted.connect(self.study.read_table)
         self.timeline = Timeline(session, tokens)
@@ -191,7 +191,6 @@ class Window(QMainWindow):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.verdict)
-        layout.addWidget(self.banner)
         layout.addWidget(whole, 1)
         self.setCentralWidget(central)
         self.canvas.setFocus()

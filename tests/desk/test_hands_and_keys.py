@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
+from anakinema.errors import Fault
 from anakinema.formats.drawings import read_drawing, write_drawing
 from anakinema.operations.importing import outlines_of
 from anakinema_desk.panels.drawing import DrawingDialog
@@ -372,3 +373,26 @@ def moved(widget, spot, buttons):
     event = QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), Qt.MouseButton.NoButton, buttons,
                         Qt.KeyboardModifier.NoModifier)  # fmt: skip
     QApplication.sendEvent(widget, event)
+
+
+def test_a_message_lies_over_the_bench_moves_nothing_and_can_be_had_again(qtbot, window):
+    banner, faults = window.banner, [Fault("parts.rod", "no such thing"), Fault("joints.ram", "nor this")]
+    before = [widget.geometry() for widget in (window.canvas, window.model_tree, window.properties, window.timeline)]
+    window.session.message.emit("A note")
+    assert banner.isVisible() and banner.mark.text() == "i"
+    low = banner.height()
+    window.session.faults_raised.emit("Not changed", faults)
+    QApplication.processEvents()
+    assert banner.mark.text() == "!" and banner.height() > low
+    after = [widget.geometry() for widget in (window.canvas, window.model_tree, window.properties, window.timeline)]
+    assert before == after and banner.parentWidget() is window.canvas
+    window.resize(1024, 700)
+    QApplication.processEvents()
+    assert window.canvas.rect().contains(banner.geometry())
+    QTest.mouseClick(banner.close_button, Qt.MouseButton.LeftButton)
+    assert not banner.isVisible()
+    action = window.registry.actions["last-message"]
+    action.trigger()
+    assert banner.isVisible() and "no such thing" in banner.body.text()
+    action.trigger()
+    assert banner.head.text() == "A note" and not banner.body.isVisible()

@@ -72,6 +72,8 @@ def commands(window: "Window") -> list[Command]:
             hint="The next configuration in which the same joints close",
         ),
         Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
+        Command("last-message", "Show the last message again", "View", lambda: window.banner.again(), "Ctrl+Shift+M",
+                hint="What was told last; again, what was told before"),
         Command("palette", "Find a command…", "Edit", lambda: window.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
         *window.together.commands(),
         *window.build.commands(),

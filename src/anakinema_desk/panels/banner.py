@@ -1,27 +1,33 @@
-"""The banner: what went wrong with a file, in full, until it is closed. It blocks nothing."""
+"""The banner: what there is to tell, over the bench, until it is closed. It blocks nothing and moves nothing; what it
+said before can be had again."""
 
+from collections import deque
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from anakinema.errors import Fault
 
 from ..theme.labels import Label
 
-SHOWN = 6
+SHOWN, KEPT = 6, 20
+"""Faults that are shown of one message; messages that can be had again."""
+WIDEST, ASIDE, TOP = 640, 12, 44
+"""Width at most, and how far from the sides and the top of the bench it lies (pixels)."""
 
 
 class Banner(QFrame):
-    """A headline and the faults, one a line."""
+    """A headline and the faults, one a line. A fault and a mere note differ by their mark and their edge."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, bench: QWidget) -> None:
+        super().__init__(bench)
+        self.bench = bench
         self.setObjectName("banner")
-        self.head = Label()
-        self.head.setProperty("role", "bad")
-        self.body = Label()
-        self.body.setWordWrap(True)
+        self.mark, self.head, self.body = Label(), Label(), Label()
+        self.mark.setProperty("role", "heading")
+        for label in (self.head, self.body):
+            label.setWordWrap(True)
         self.body.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.close_button = QToolButton()
         self.close_button.setText("Close")
@@ -30,19 +36,52 @@ class Banner(QFrame):
         texts.addWidget(self.head)
         texts.addWidget(self.body)
         layout = QHBoxLayout(self)
+        layout.addWidget(self.mark, alignment=Qt.AlignmentFlag.AlignTop)
         layout.addLayout(texts, 1)
         layout.addWidget(self.close_button, alignment=Qt.AlignmentFlag.AlignTop)
+        self.told: deque[tuple[str, tuple[Fault, ...]]] = deque(maxlen=KEPT)
+        bench.installEventFilter(self)
         self.hide()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Resize and self.isVisible():
+            self._place()
+        return False
 
     def tell(self, headline: str, faults: Sequence[Fault]) -> None:
         """Shows a headline, and faults if there are any."""
+        self.told.append((headline, tuple(faults)))
+        self._show(headline, faults)
+
+    def again(self) -> None:
+        """Shows what was told last; while that is shown, what was told before."""
+        if not self.told:
+            return
+        if self.isVisible():
+            self.told.rotate(1)
+        self._show(*self.told[-1])
+
+    def _show(self, headline: str, faults: Sequence[Fault]) -> None:
         lines = [str(fault)[:300] for fault in faults[:SHOWN]]
         if len(faults) > SHOWN:
             lines.append(f"and {len(faults) - SHOWN} more")
+        self.mark.setText("!" if faults else "i")
         self.head.setText(headline)
+        self.setProperty("level", "fault" if faults else "note")
         self.head.setProperty("role", "bad" if faults else "")
-        self.head.style().unpolish(self.head)
-        self.head.style().polish(self.head)
+        for widget in (self, self.head):
+            widget.style().unpolish(widget)
+            widget.style().polish(widget)
         self.body.setVisible(bool(lines))
         self.body.setText("\n".join(lines))
         self.show()
+        self._place()
+        self.raise_()
+
+    def _place(self) -> None:
+        """At the top of the bench, as high as its words need."""
+        wide = max(min(self.bench.width() - 2 * ASIDE, WIDEST), 80)
+        if (layout := self.layout()) is not None:
+            layout.invalidate()
+        high = self.heightForWidth(wide)
+        self.setGeometry((self.bench.width() - wide) // 2, TOP, wide, min(high, max(self.bench.height() - TOP, 40)))

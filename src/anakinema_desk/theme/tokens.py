@@ -193,7 +193,8 @@ def stylesheet(t: Tokens) -> str:
     QLabel[role="warn"] {{ color: {t.warn}; }}
     QFrame[role="rule"] {{ background: {t.faint}; max-height: 1px; min-height: 1px; border: none; }}
     #verdict {{ background: {t.raised}; border-bottom: 1px solid {t.line}; }}
-    #banner {{ background: {t.raised}; border-bottom: 2px solid {t.bad}; }}
+    #banner {{ background: {t.raised}; border: 1px solid {t.faint}; border-left: 4px solid {t.muted}; }}
+    #banner[level="fault"] {{ border-left: 4px solid {t.bad}; }}
     #transport {{ background: {t.panel}; border-top: 1px solid {t.line}; border-bottom: 1px solid {t.faint}; }}
     #palette {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 8px; }}
     #palette QListView {{ background: {t.raised}; border: none; outline: none; color: {t.text}; }}
