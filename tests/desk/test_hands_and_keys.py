@@ -22,6 +22,7 @@ from shiboken6 import isValid
 from anakinema.errors import Fault
 from anakinema.formats.drawings import read_drawing, write_drawing
 from anakinema.operations.importing import outlines_of
+from anakinema_desk.canvas.tools import TOOLS
 from anakinema_desk.panels.drawing import DrawingDialog
 from anakinema_desk.panels.properties import joints as joint_card
 from hands import KEY
@@ -396,3 +397,13 @@ def test_a_message_lies_over_the_bench_moves_nothing_and_can_be_had_again(qtbot,
     assert banner.isVisible() and "no such thing" in banner.body.text()
     action.trigger()
     assert banner.head.text() == "A note" and not banner.body.isVisible()
+
+
+@pytest.mark.parametrize("tool", sorted(TOOLS))
+def test_a_tool_that_makes_nothing_anew_leaves_the_moment_that_is_shown(qtbot, window, tool):
+    settle(qtbot, window)
+    window.session.go(0.83 * window.session.end)
+    shown = window.session.time
+    window.canvas.take(tool)
+    assert window.session.time == (0.0 if TOOLS[tool].at_start else shown)
+    assert TOOLS[tool].at_start == (tool in ("bar", "disc", "plate", "outline", "angle", "tee", "join", "copy-onto"))

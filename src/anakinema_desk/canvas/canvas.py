@@ -281,7 +281,8 @@ class Canvas(QWidget):
             self.tool = None
         else:
             self.session.pause()
-            self.session.go(0.0)  # what is built is built where the motion starts
+            if TOOLS[name].at_start:
+                self.session.go(0.0)
             self.tool = TOOLS[name](self)
             self.setFocus()
         self.changed_tool()

@@ -19,6 +19,7 @@ class CopyTool(Tool):
     taken back singly."""
 
     name, title, keys = "copy-onto", "Copies", "C"
+    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)

@@ -29,6 +29,7 @@ LEG = 0.2
 class Drawing(Tool):
     """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
 
+    at_start = True
     sizes: ClassVar[tuple[str, ...]]
     wants: ClassVar[tuple[str, str]]
     """What the first and the second click are for."""

@@ -28,6 +28,7 @@ class JoinTool(Tool):
     stand instead of bringing them together, Enter keeps it, Escape takes it back. All that is one step to undo."""
 
     name, title, keys = "join", "Join", "J"
+    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)

@@ -34,6 +34,7 @@ class OutlineTool(Tool):
     closes the outline."""
 
     name, title, keys = "outline", "Outline", "U"
+    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)
