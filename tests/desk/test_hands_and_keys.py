@@ -153,8 +153,12 @@ def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, windo
     assert not session.display_state.hidden
 
 
-def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window):
+def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window, monkeypatch):
     session = window.session
+    monkeypatch.setattr(window.asking, "word", lambda *_: "")
+    window.registry.actions["keep-position"].trigger()
+    assert not session.document.positions  # the user thought better of it
+    monkeypatch.setattr(window.asking, "word", lambda title, what, usual: usual)
     session.go(0.25 * session.end)
     window.registry.refresh()
     window.registry.actions["keep-position"].trigger()

@@ -93,11 +93,15 @@ def bounds_around(place: tuple[str, ...], text: str) -> list[Change] | None:
     return [Set((*place[:-1], low), f"{middle} - ({off})"), Set((*place[:-1], PAIRED[low]), f"{middle} + ({off})")]
 
 
-def keep_position(document: Document, where: Mapping[str, Mapping[str, float]]) -> Made:
-    """A named position: where the mechanism stands now. Raises `DocumentError` where nothing fixes that."""
+def keep_position(
+    document: Document, where: Mapping[str, Mapping[str, float]], word: str = "position"
+) -> Made:
+    """A named position, called by a word or as near to it as names are: where the mechanism stands now. Raises
+    `DocumentError` where nothing fixes that."""
     if not any(where.values()):
         raise DocumentError([Fault("positions", "no joint says where the mechanism stands; add joints first")])
-    name = free_name(document.positions, "position")
+    plain = "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in word).strip("-")
+    name = free_name(document.positions, plain or "position")
     entry = {kind: dict(values) for kind, values in where.items()}
     return Made((Set(("positions", name), entry),), ("positions", name))
 

@@ -261,9 +261,12 @@ class Study(Doing):
 
     def keep(self) -> None:
         """Keeps where the mechanism stands as a named position."""
-        where = self._where()
-        if where is not None:
-            self.make(lambda document: keep_position(document, where), "Keep this position")
+        where, document = self._where(), self.session.document
+        if where is None or document is None:
+            return
+        usual = f"position {len(document.positions) + 1}" if document.positions else "position"
+        if name := self.asking.word("Keep this position", "What it is called", usual):
+            self.make(lambda document: keep_position(document, where, name), "Keep this position")
 
     def update(self) -> None:
         """Puts the position that is selected where the mechanism stands."""
