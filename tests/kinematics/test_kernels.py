@@ -101,7 +101,7 @@ def test_machine_code_takes_and_gives_what_python_would(strided, monkeypatch):
     kernel = calls.Kernel(mixed)
     monkeypatch.setitem(marks.HOW, kernel, "called")
     monkeypatch.setattr(calls, "checked", lambda: False)
-    monkeypatch.setattr(store, "store", lambda: None)  # made for this test only, and not kept
+    monkeypatch.setattr(store, "stores", lambda: ())  # made for this test only, and not kept
     whole = np.arange(24.0).reshape(4, 6)
     one, two = (whole.copy()[:, ::2], whole.copy()[:, ::2]) if strided else (whole[:, :3].copy(), whole[:, :3].copy())
     for up, power, factor in ((True, 2, 0.5), (False, np.int64(-7), np.float64(3))):

@@ -83,8 +83,11 @@ class Questions:
         return False if answer == buttons.Discard else None
 
     def tell(self, title: str, text: str) -> None:
-        """Tells something at length."""
-        box = self._box(title, text)
+        """Tells something of ours at length, which may be marked up: nothing of a document may be in it."""
+        box = self._box(title, "")
+        box.setTextFormat(Qt.TextFormat.RichText)
+        box.setText(text)
+        box.setStandardButtons(QMessageBox.StandardButton.Ok)
         box.exec()
         box.deleteLater()
 
