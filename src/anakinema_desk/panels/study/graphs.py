@@ -173,6 +173,9 @@ class Map(Graph):
                 fill.setAlphaF(0.38)
                 if state == "passes":
                     painter.fillRect(box, fill)
+                elif state == "open":
+                    fill.setAlphaF(0.1)
+                    painter.fillRect(box, fill)
                 elif state == "breaks":
                     painter.fillRect(box, QBrush(bad, Qt.BrushStyle.BDiagPattern))
                 if box.width() > 8 and box.height() > 8:
@@ -184,17 +187,11 @@ class Map(Graph):
                         wide = painter.fontMetrics().horizontalAdvance(word) / 2 + 3
                         plate = QRectF(box.center().x() - wide, box.center().y() - 7, 2 * wide, 14)
                         painter.fillRect(plate, QColor(self.tokens.paper))
-                    painter.setPen(QColor(self.tokens.text))
+                    painter.setPen(bad if state == "fails" else QColor(self.tokens.text))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
-                elif state == "open" and min(box.width(), box.height()) > 6:
-                    painter.setPen(QPen(good, 1.2))
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
-                    painter.drawEllipse(box.center(), 3.5, 3.5)
-                elif state == "fails" and min(box.width(), box.height()) > 6:
-                    painter.setPen(QPen(bad, 1.2))
-                    middle = box.center()
-                    for way in (-1, 1):
-                        painter.drawLine(middle + QPointF(-3, -3 * way), middle + QPointF(3, 3 * way))
+                spot = box.topLeft() + QPointF(9, 9) if word else box.center()  # in the corner, where a number stands
+                if min(box.width(), box.height()) > 6:
+                    self._mark(painter, state, spot, bad if state == "fails" else good)
             if self.picked is not None and self.picked < len(self.states):
                 painter.setPen(QPen(QColor(self.tokens.accent), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -203,6 +200,17 @@ class Map(Graph):
                 painter.setPen(QColor(self.tokens.muted))
                 painter.setFont(font(9.5))
                 painter.drawText(self.frame, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.title)
+
+    @staticmethod
+    def _mark(painter: QPainter, state: str, spot: QPointF, ink: QColor) -> None:
+        """A ring, a cross, or nothing."""
+        painter.setPen(QPen(ink, 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if state == "open":
+            painter.drawEllipse(spot, 3.5, 3.5)
+        elif state == "fails":
+            for way in (-1, 1):
+                painter.drawLine(spot + QPointF(-3, -3 * way), spot + QPointF(3, 3 * way))
 
 
 class Bars(Graph):
