@@ -53,15 +53,19 @@ def changed(document: Document, *changes: Change) -> Document:
     'B'
     """
     tree: Any = document.tree
+    renamed: Document | None = None
     for change in changes:
         if isinstance(change, Rename):
-            document = read_document(tree, document)  # what refers to it is known of what makes sense
-            tree = _renamed(document, list(change.place), change.name)
-        elif isinstance(change, Remove):
+            document = renamed or read_document(tree, document)  # what refers to it is known of what makes sense
+            document = renamed = _renamed(document, list(change.place), change.name)
+            tree = document.tree
+            continue
+        renamed = None
+        if isinstance(change, Remove):
             tree = _without(tree, list(change.place))
         else:
             tree = replaced(tree, list(change.place), change.value)
-    return read_document(tree, document)
+    return renamed or read_document(tree, document)
 
 
 def lookup(tree: Any, place: Place, default: Any = None) -> Any:
@@ -99,45 +103,53 @@ def _without(tree: Any, place: list[str | int]) -> Any:
     return _without(tree, above) if not rest and len(above) > 2 else replaced(tree, above, rest)
 
 
-def _renamed(document: Document, place: list[str | int], name: str) -> Any:
-    """The tree with another name for an entry, which keeps its position among its neighbours."""
+def _renamed(document: Document, place: list[str | int], name: str) -> Document:
+    """The document with another name for an entry, which keeps its position among its neighbours."""
     *above, old = place
     holder = lookup(document.tree, above)
     if not isinstance(holder, Mapping) or old not in holder:
         raise DocumentError([Fault(".".join(map(str, place)), "there is no such entry to rename")])
     if name == old:
-        return document.tree
+        return document
     if name in holder:
         where = ".".join(map(str, place))
         raise DocumentError([Fault(where, f"the name '{name}' is taken already; choose another")])
     tree = with_key(document.tree, [*above, old], name)
-    for reference in references(document):
+    every = list(references(document))
+    for reference in every:
         text = renamed_in(reference, place, name)
         if text is not None:
             there = [name if i == len(above) and reference.place[:i] == tuple(above) and key == old else key
                      for i, key in enumerate(reference.place)]  # fmt: skip
             tree = with_key(tree, there, text) if reference.how == "key" else replaced(tree, there, text)
-    _refuse_captures(document, tree, tuple(place), name)
-    return tree
+    after = _read_renamed(document, tree, tuple(place), name)
+    _refuse_captures(every, after, tuple(place), name)
+    return after
 
 
-def _refuse_captures(document: Document, tree: Any, place: tuple[str | int, ...], name: str) -> None:
-    """Raises `DocumentError` where under its new name something else would be meant than was: a definition has a
-    parameter of that name, or uses the document's, or it is a unit's."""
-    depth, where = len(place) - 1, ".".join(map(str, place))
+def _read_renamed(document: Document, tree: Any, place: tuple[str | int, ...], name: str) -> Document:
+    """The document of a tree with a new name. Raises `DocumentError` that tells what of the name is wrong."""
     try:
-        after = read_document(tree, document)
+        return read_document(tree, document)
     except DocumentError as error:
         here = ".".join(map(str, (*place[:-1], name)))
         if all(fault.place.startswith(here) for fault in error.faults):
             raise
         text = f"with the name '{name}' there would be a fault at {error.faults[0]}; choose another"
-        raise DocumentError([Fault(where, text)]) from error
+        raise DocumentError([Fault(".".join(map(str, place)), text)]) from error
+
+
+def _refuse_captures(
+    before: Sequence[Reference], after: Document, place: tuple[str | int, ...], name: str
+) -> None:
+    """Raises `DocumentError` where under its new name something else is meant than was `before`: a definition has a
+    parameter of that name, or uses the document's, or it is a unit's."""
+    depth, where = len(place) - 1, ".".join(map(str, place))
 
     def moved(target: tuple[str | int, ...]) -> tuple[str | int, ...]:
         return (*target[:depth], name, *target[depth + 1 :]) if target[: depth + 1] == place else target
 
-    expressions = [reference for reference in references(document) if reference.how == "expression"]
+    expressions = [reference for reference in before if reference.how == "expression"]
     texts = {one.place: new for one in expressions if (new := renamed_in(one, place, name)) is not None}
     wanted = Counter((texts.get(one.place, one.text), moved(one.target)) for one in expressions)
     for reference in references(after):

@@ -8,6 +8,7 @@ could follow does the motion stop, at the limit.
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -16,7 +17,7 @@ from ..cancellation import CancellationToken
 from ..errors import located
 from .drive import Drive
 from .equations import Equations
-from .led import Led, follow_led
+from .led import Led, decided_by_drivers, follow_led
 from .minimum_norm import MinimumNorm
 from .stretches import DeadPoint, Law, Nodes, Stretch
 from .underconstrained import follow_underconstrained
@@ -68,7 +69,8 @@ class Carrier:
             rest = law if t == law.t0 else law.part(t)
             self._take_hold(rest, q)
             whole, holding = self._solver(tuple(self.held)), self._holding(rest)
-            led = follow_led(self.drive, whole, holding, q, self.work) if ahead is None else None
+            limits = len(self.base.equations.specs)
+            led = follow_led(self._decided, whole, limits, holding, q, self.work) if ahead is None else None
             solver: Solver = whole
             if led is not None:
                 nodes, dead, solver = led
@@ -93,6 +95,11 @@ class Carrier:
             else:
                 self.held[column] = bound
         raise located("drivers", "limits take hold and let go too often to be followed; drive what they limit")
+
+    @cached_property
+    def _decided(self) -> Equations | None:
+        """What the drivers alone decide; of all laws."""
+        return decided_by_drivers(self.drive)
 
     def _solver(self, columns: tuple[int, ...]) -> MinimumNorm:
         """The least movement with some limits held."""

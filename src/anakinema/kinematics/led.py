@@ -37,37 +37,21 @@ MOST = 20_000
 
 @dataclass(frozen=True, eq=False)
 class Led:
-    """Moves the undriven parts beside those that the drivers alone decide; of all it may be asked what is asked of
-    `whole`."""
+    """Moves the undriven parts beside those that the drivers alone decide; it evaluates a motion as `whole` does."""
 
     whole: MinimumNorm
     lead: Equations
     """Of the parts that the drivers alone decide."""
     is_led: ClassVar[bool] = True
 
-    @property
-    def equations(self) -> Equations:
-        """Of all parts."""
-        return self.whole.equations
-
-    @property
-    def reaches(self) -> Array:
-        """Of all bodies (P, 4)."""
-        return self.whole.reaches
-
-    def rate(self, q: Array, rates: Array) -> tuple[Array, float]:
-        """As of `whole`."""
-        return self.whole.rate(q, rates)
-
     @cached_property
     def free(self) -> MinimumNorm:
         """The least movement of the undriven parts, the others known."""
-        led = set(self.lead.unknown.tolist())
-        bodies = [body for body in self.equations.unknown.tolist() if body not in led]
-        specs = [spec for spec in self.equations.specs if any(
-            side in bodies for term in spec.terms for side in (term.a, term.b)
-        )]  # fmt: skip
-        return MinimumNorm(Equations(specs, bodies, len(self.equations.place)), self.reaches)
+        whole, led = self.whole.equations, set(self.lead.unknown.tolist())
+        bodies = [body for body in whole.unknown.tolist() if body not in led]
+        specs = [spec for spec in whole.specs
+                 if any(side in bodies for term in spec.terms for side in (term.a, term.b))]  # fmt: skip
+        return MinimumNorm(Equations(specs, bodies, len(whole.place)), self.whole.reaches)
 
     def led(self, law: Law, nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> None:
         """Fills what the drivers alone decide at times t (S,)."""
@@ -133,17 +117,17 @@ def decided_by_drivers(drive: Drive) -> Equations | None:
 
 
 def follow_led(
-    drive: Drive, solver: MinimumNorm, law: Law, q: Array, work: CancellationToken
+    decided: Equations | None, solver: MinimumNorm, limits: int, law: Law, q: Array, work: CancellationToken
 ) -> tuple[Nodes, DeadPoint | None, Led] | None:
     """The nodes from assembled positions q (P, 3) along a law, where it ends if that is at a dead point, and what moves
-    all between; None where what the drivers alone decide comes near no dead point, and needs no care of its own."""
+    all between; None where what is `decided` by the drivers alone comes near no dead point, and needs no care of its
+    own. From `limits` on, the solver's rows are limits that hold."""
     from .follow import Walk
 
-    decided = decided_by_drivers(drive) if law.moves else None
-    if decided is None or any(
+    if decided is None or not law.moves or any(
         not any(solver.equations.place[side] >= 0 and decided.place[side] < 0
                 for term in spec.terms for side in (term.a, term.b))
-        for spec in solver.equations.specs[len(drive.minimum_norm.equations.specs) if drive.minimum_norm else 0 :]
+        for spec in solver.equations.specs[limits:]
     ):  # fmt: skip  (a limit that stops what the drivers decide)
         return None
     lead = decided.moved_by(law.moving)
@@ -171,13 +155,17 @@ class _Following:
     def __init__(self, led: Led, law: Law, nodes: Nodes, q: Array, work: CancellationToken):
         self.led, self.law, self.lead, self.work = led, law, nodes, work
         self.free = led.free.equations.unknown
-        self.t, self.q, self.v = [float(nodes.t[0])], [q.copy()], [np.zeros_like(q)]
+        self.t: list[float] = []
+        self.q: list[Array] = []
+        self.v: list[Array] = []
+        self.a: list[Array] = []
+        """Of the lead."""
+        self._add(float(nodes.t[0]), q.copy())
 
     def to_the_end(self, dead: DeadPoint | None) -> tuple[Nodes, DeadPoint | None] | None:
         """All nodes, and the dead point with all parts where the lead ends at one; None where the undriven parts can't
         follow it so."""
         law, stops = self.law, self.lead.t
-        self.v[0] = self._rates(np.array([stops[0]]), self.q[0][None])[0]
         moved = np.abs(np.diff(self.lead.q[:, self.led.lead.unknown], axis=0)).max(axis=(1, 2))
         for t0, t1, way in zip(stops[:-1].tolist(), stops[1:].tolist(), moved.tolist(), strict=True):
             t, longest = t0, (t1 - t0) / max(1, math.ceil(way / LONGEST))
@@ -193,7 +181,9 @@ class _Following:
                 t, h = (ahead, min(grown * h, longest)) if grown > 0.0 else (t, 0.4 * h)
                 if h < 1e-6 * (t1 - t0) or t + h == t or len(self.t) > MOST:
                     return None
-        found = Nodes(np.array(self.t), np.array(self.q), np.array(self.v), self._accelerations())
+        found = Nodes(np.array(self.t), np.array(self.q), np.array(self.v), np.array(self.a))
+        if len(self.t) > 2:  # of the undriven parts: differences of their rates
+            found.a[:, self.free] = np.gradient(found.v[:, self.free], found.t, axis=0)
         if dead is None:
             return found, None
         at = dead.q.copy()
@@ -201,51 +191,43 @@ class _Following:
         self.led.free.close(at, law.targets(np.array([dead.t]))[0])
         return found, DeadPoint(dead.t, at)
 
-    def _accelerations(self) -> Array:
-        """(K, P, 3) of the lead as they are known, of the others differences of their rates."""
-        t, v = np.array(self.t), np.array(self.v)
-        a = np.gradient(v, t, axis=0) if len(t) > 2 else np.zeros_like(v)
-        q, rates, known = (np.zeros_like(v) for _ in range(3))
-        q[:] = self.q[0]
-        self.led.led(self.law, self.lead, t, q, rates, known, True)
-        lead = self.led.lead.unknown
-        a[:, lead] = known[:, lead]
-        return a
+    def _with_lead(self, t: float, q: Array) -> tuple[Array, Array]:
+        """Puts the lead into positions q (P, 3) at a time; gives its rates and accelerations (P, 3)."""
+        at, v, a = q[None].copy(), np.zeros((1, *q.shape)), np.zeros((1, *q.shape))
+        self.led.led(self.law, self.lead, np.array([t]), at, v, a, True)
+        q[:] = at[0]
+        return v[0], a[0]
 
-    def _rates(self, t: Array, q: Array) -> Array:
-        """(S, P, 3) all rates at times t (S,), the undriven parts being where they are in q (S, P, 3), into which the
-        lead is put."""
-        at, v, a = q.copy(), np.zeros_like(q), np.zeros_like(q)
-        self.led.led(self.law, self.lead, t, at, v, a, True)
-        q[:, self.led.lead.unknown] = at[:, self.led.lead.unknown]
-        for k, when in enumerate(t.tolist()):
-            self.led.free.rate_beside(q[k], self.law.rates(when), v[k])
-        return v
+    def _add(self, t: float, q: Array) -> None:
+        """Another node, at positions that are on the rows."""
+        v, a = self._with_lead(t, q)
+        self.led.free.rate_beside(q, self.law.rates(t), v)
+        for kept, new in ((self.q, q), (self.v, v), (self.a, a)):
+            kept.append(new)
+        self.t.append(t)
 
     def _step(self, t: float, ahead: float) -> float:
         """A step of Dormand and Prince's; how much longer the next may be, or nothing where it is not taken."""
         h, start = ahead - t, self.q[-1]
-        times = t + STAGES[:7, 0] * h
         rates = np.zeros((7, *start.shape))
         rates[0] = self.v[-1]
         for s in range(1, 7):
-            at = start[None] + h * np.tensordot(STAGES[s, 1 : 1 + s], rates[:s], 1)[None]
-            if not float(np.abs(at[0] - start)[self.free, 2].max(initial=0.0)) < TURN:
+            at, then = start + h * np.tensordot(STAGES[s, 1 : 1 + s], rates[:s], 1), t + float(STAGES[s, 0]) * h
+            if not float(np.abs(at - start)[self.free, 2].max(initial=0.0)) < TURN:
                 return 0.0
-            rates[s] = self._rates(times[s : s + 1], at)[0]
+            rates[s], _ = self._with_lead(then, at)
+            self.led.free.rate_beside(at, self.law.rates(then), rates[s])
         off = h * float(np.abs(np.tensordot(STAGES[7, 1:], rates, 1)[self.free]).max(initial=0.0))
         if not off <= EXACT:
             return 0.0
-        (end,) = start[None] + h * np.tensordot(STAGES[6, 1:7], rates[:6], 1)[None]
+        end = start + h * np.tensordot(STAGES[6, 1:7], rates[:6], 1)
         return min(max(0.9 * (EXACT / max(off, 1e-300)) ** 0.2, 0.2), 3.0) if self._put(ahead, end) else 0.0
 
     def _put(self, t: float, q: Array) -> bool:
         """Another node, the undriven parts closed onto their rows; whether they close."""
-        at = q[None].copy()
-        self._rates(np.array([t]), at)
-        if self.led.free.close(at[0], self.law.targets(np.array([t]))[0]) < 0.0:
+        at = q.copy()
+        self._with_lead(t, at)
+        if self.led.free.close(at, self.law.targets(np.array([t]))[0]) < 0.0:
             return False
-        self.t.append(t)
-        self.q.append(at[0])
-        self.v.append(self._rates(np.array([t]), at)[0])
+        self._add(t, at)
         return True

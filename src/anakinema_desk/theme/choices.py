@@ -4,29 +4,24 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QSlider, QSpinBox
 
 
-class Choice(QComboBox):
+class Unwheeled:
+    """Leaves the wheel to what it stands in."""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+class Choice(Unwheeled, QComboBox):
     """One of a few."""
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()
 
-
-class Count(QSpinBox):
+class Count(Unwheeled, QSpinBox):
     """A whole number."""
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()
 
-
-class Amount(QDoubleSpinBox):
+class Amount(Unwheeled, QDoubleSpinBox):
     """A number."""
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()
 
-
-class Slide(QSlider):
+class Slide(Unwheeled, QSlider):
     """A place between two ends."""
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()
