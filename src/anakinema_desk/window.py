@@ -34,6 +34,7 @@ from .commands.registry import Registry
 from .commands.study import Study
 from .commands.together import Together
 from .guard import Guard
+from .keyboard import Keyboard
 from .panels.banner import Banner
 from .panels.gaps import Gaps
 from .panels.model_tree import ModelTree
@@ -120,6 +121,12 @@ class Window(QMainWindow):
             self.properties, self.timeline,
             self.gaps, self.parameters, self.studies, self.timing, self.transport,
         )  # fmt: skip
+        places = (
+            self.canvas, self.model_tree, self.properties, self.transport, self.timeline, self.gaps, self.parameters,
+            self.studies, self.timing, self.verdict,
+        )  # fmt: skip
+        self.keyboard = Keyboard(self, self.canvas, places, (self.properties, self.gaps, self.parameters, self.studies))
+        self.setFocusProxy(self.canvas)
         self.dressing = Dressing(self, views, self.tokens, self._in_theme)
         for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
             signal.connect(self._refresh)
@@ -294,8 +301,6 @@ class Window(QMainWindow):
             inner.addAction(words(one.words)).triggered.connect(lambda _=False, one=one, act=act: act(one))
 
     def _tool_changed(self) -> None:
-        tool = self.canvas.tool
-        self.registry.quiet(tool is not None and tool.typing)
         self.registry.refresh()
 
     def _tools(self) -> QWidget:

@@ -310,8 +310,9 @@ class Canvas(QWidget):
         return self.picking.snap(at)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
-        """Tab: the next size of what is being drawn, else the next widget."""
-        if self.tool is not None and self.tool.tab(forward):
+        """Tab: the next size of what is being drawn, or the next of what is near; without a tool, the next widget."""
+        if self.tool is not None:
+            self.tool.tab(forward)
             return True
         return super().focusNextPrevChild(forward)
 

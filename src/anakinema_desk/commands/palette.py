@@ -2,7 +2,8 @@
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from ..theme.labels import Label, tip
 from .registry import Registry
@@ -15,6 +16,8 @@ class Palette(QFrame):
         super().__init__(parent)
         self.setObjectName("palette")
         self.registry, self._window = registry, parent
+        self._before: QWidget | None = None
+        """What had the keyboard before it was opened."""
         self.field = QLineEdit()
         self.field.setPlaceholderText("What do you want to do?")
         self.field.setAccessibleName("Find a command")
@@ -37,6 +40,7 @@ class Palette(QFrame):
     def open(self) -> None:
         """Shows the palette over the window, empty and ready to type."""
         parent = self._window
+        self._before = QApplication.focusWidget()
         width = min(520, parent.width() - 40)
         self.setGeometry((parent.width() - width) // 2, 56, width, 100)
         self.field.clear()
@@ -44,6 +48,14 @@ class Palette(QFrame):
         self.show()
         self.raise_()
         self.field.setFocus()
+
+    def close(self) -> bool:
+        """Takes it away; the keyboard is where it was."""
+        before, self._before = self._before, None
+        if before is not None and isValid(before) and before.isVisible() and self.field.hasFocus():
+            before.setFocus()  # before the field goes, for else the next best has it
+        self.hide()
+        return True
 
     def search(self, text: str) -> None:
         """Lists the commands in which the letters occur in order, nearest first."""
@@ -71,7 +83,7 @@ class Palette(QFrame):
     def run(self) -> None:
         """Runs the chosen command."""
         item = self.list.currentItem()
-        self.hide()
+        self.close()
         if item is not None:
             self.registry.actions[item.data(Qt.ItemDataRole.UserRole)].trigger()
 
@@ -80,7 +92,7 @@ class Palette(QFrame):
             row, last = self.list.currentRow(), self.list.count() - 1
             match event.key():
                 case Qt.Key.Key_Escape:
-                    self.hide()
+                    self.close()
                 case Qt.Key.Key_Return | Qt.Key.Key_Enter:
                     self.run()
                 case Qt.Key.Key_Down:

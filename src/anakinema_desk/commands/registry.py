@@ -33,7 +33,6 @@ class Registry:
         self.window = window
         self.commands: dict[str, Command] = {}
         self.actions: dict[str, QAction] = {}
-        self._quiet = False
 
     def add(self, commands: Iterable[Command]) -> None:
         """Registers commands and gives their shortcuts to the window."""
@@ -62,16 +61,6 @@ class Registry:
                         menu.addSeparator()
                     menu.addAction(self.actions[command.id])
         return menus
-
-    def quiet(self, typing: bool) -> None:
-        """Takes the shortcuts that are plain keys away while these are typed into a tool, and gives them back."""
-        if typing == self._quiet:
-            return
-        self._quiet = typing
-        for name, command in self.commands.items():
-            keys = [key for key in command.keys.split(" | ") if key]
-            if any(len(key) == 1 or key == "Space" for key in keys):
-                self.actions[name].setShortcuts([] if typing else [QKeySequence(key) for key in keys])
 
     def refresh(self) -> None:
         """Brings every action's state up to date."""

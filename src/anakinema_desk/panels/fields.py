@@ -157,9 +157,14 @@ class ExpressionField(QLineEdit):
             fault = near[0] if near else faults[0]
             self._mark(fault.text if near else self.elsewhere(fault))
         else:
-            self.setModified(False)
-            self.refresh()
+            self.take_back()
             self.applied.emit()
+
+    def take_back(self) -> None:
+        """Shows again what the document holds; what was typed before can't be undone into it any more."""
+        self.setModified(False)
+        self.refresh()
+        self.setText(self.text())
 
     def elsewhere(self, fault: Fault) -> str:
         """How a fault is said that lies elsewhere in the document."""
@@ -186,8 +191,7 @@ class ExpressionField(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.isModified():
-            self.setModified(False)
-            self.refresh()
+            self.take_back()
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not self.plain:
             self._nudge(1 if event.key() == Qt.Key.Key_Up else -1, event.modifiers())
         else:

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
+    QApplication,
     QCheckBox,
     QFrame,
     QGridLayout,
@@ -138,6 +139,9 @@ class Properties(QScrollArea):
         """Takes the old rows away; they are deleted when nothing that happens now can still need them."""
         for field in self._fields.values():
             field.retired = True
+        held = QApplication.focusWidget()
+        if held is not None and self.isAncestorOf(held):
+            self.window().setFocus()  # to the bench: else the next best field would have the keys
         self._fields, self.live, self._found = {}, [], []
         old = self.takeWidget()
         if old is not None:
@@ -178,8 +182,13 @@ class Properties(QScrollArea):
             self.note(f"and {len(self.session.others)} more selected")
 
     def rename(self) -> None:
-        """Puts the hand to the name of what is selected."""
-        field = next((field for field in self.fields.values() if isinstance(field, NameField)), None)
+        """Puts the hand to what the make-up calls the thing that is selected: its label where it has one, else its
+        name."""
+        document = self.session.document
+        label = (*self.session.place, "label")
+        field = self.fields.get(".".join(map(str, label)))
+        if field is None or document is None or not lookup(document.tree, label, ""):
+            field = next((field for field in self.fields.values() if isinstance(field, NameField)), None)
         if field is not None:
             self.ensureWidgetVisible(field)
             field.setFocus()

@@ -145,19 +145,20 @@ class StudyPage(QWidget):
 
     # -- asking ------------------------------------------------------------------------------------------------
 
-    def begin(self) -> None:
-        """Asks what the form says."""
+    def begin(self) -> bool:
+        """Asks what the form says; whether that makes sense."""
         self.commit()
         if self.session.document is None:
-            return
+            return False
         try:
             self.asked, self._asked_of = self.ask(), self.session.document
         except DocumentError as error:
             self.say(error.faults[0].text if not error.faults[0].place else str(error.faults[0]), bad=True)
-            return
+            return False
         self.stop.setEnabled(True)
         self.progress.show()
         self.say("Working…")
+        return True
 
     def give_up(self) -> None:
         """Gives up what is under way."""
@@ -215,7 +216,7 @@ class StudyPage(QWidget):
         """A line to type in; Enter asks."""
         field = QLineEdit()
         field.setPlaceholderText(empty)
-        field.returnPressed.connect(self.begin)
+        field.returnPressed.connect(lambda: field.setProperty("wrong", not self.begin()))  # wrong, it keeps the keys
         self.row(caption, field, hint)
         return field
 
