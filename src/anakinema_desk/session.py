@@ -459,6 +459,14 @@ class Session(QObject):
             self._poses = {part: (x, y, angle) for part, (x, y, angle) in placed if part}
         return self._poses
 
+    def start_poses(self) -> dict[str, Pose]:
+        """Where every part of the document stands when the motion starts."""
+        known = {name: part.pose for name, part in self.document.parts.items()} if self.document is not None else {}
+        if self.motion is None:
+            return known | self._poses
+        begun = zip(self.motion.system.body_ids, self.motion.positions(np.array([0.0]))[0].tolist(), strict=True)
+        return known | {part: (x, y, angle) for part, (x, y, angle) in begun if part}
+
     # -- selection and moment ----------------------------------------------------------------------------------
 
     def select(self, place: str, more: bool = False) -> None:

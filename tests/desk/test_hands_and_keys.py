@@ -404,10 +404,68 @@ def test_a_message_lies_over_the_bench_moves_nothing_and_can_be_had_again(qtbot,
 
 
 @pytest.mark.parametrize("tool", sorted(TOOLS))
-def test_a_tool_that_makes_nothing_anew_leaves_the_moment_that_is_shown(qtbot, window, tool):
+def test_a_tool_leaves_the_moment_that_is_shown(qtbot, window, tool):
     settle(qtbot, window)
     window.session.go(0.83 * window.session.end)
     shown = window.session.time
     window.canvas.take(tool)
-    assert window.session.time == (0.0 if TOOLS[tool].at_start else shown)
-    assert TOOLS[tool].at_start == (tool in ("bar", "disc", "plate", "outline", "angle", "tee", "join", "copy-onto"))
+    assert window.session.time == shown
+
+
+def dyad(hands):
+    """A driven crank and a rocker on a frame, shown a fifth of a turn on."""
+    hands.bar(-40 + 0j, 40 + 0j)
+    crank, rocker = hands.bar(-40 + 0j, -40 + 20j), hands.bar(40 + 0j, 40 + 60j)
+    hands.drive("pin")
+    start = float(hands.session.coordinates()[hands.session.motion.system.coordinates.index("pin")])
+    hands.session.edit(("drivers", next(iter(hands.session.document.drivers)), "from"), f"{start} rad", "held at its start")
+    hands.settle()
+    hands.session.go(0.2 * hands.session.end)
+    return crank, rocker
+
+
+def test_what_is_drawn_in_mid_motion_stands_there_as_it_was_drawn(hands):
+    crank, rocker = dyad(hands)
+    now, (here, there) = hands.session.time, (hands.stands(crank, "B"), hands.stands(rocker, "B"))
+    assert abs(here - (-40 + 20j)) > 10
+    coupler = hands.bar(here, there)
+    assert hands.session.time == pytest.approx(now)
+    assert [hands.stands(coupler, name) for name in "AB"] == pytest.approx([here, there], abs=1e-6)
+    assert hands.stands(rocker, "B") == pytest.approx(there, abs=1e-6)
+    motion, _ = hands.through()
+    assert motion.mobility.dof == 1
+    begins = hands.session.start_poses()[crank]
+    hands.session.go(0.0)
+    assert hands.session.poses()[crank] == pytest.approx(begins)
+    assert hands.stands(crank, "B") == pytest.approx(hands.stands(coupler, "A"), abs=1e-6)
+
+
+@pytest.mark.parametrize("kind", ["join", "copy", "disc"])
+def test_what_is_brought_or_copied_in_mid_motion_meets_what_stands_there(hands, kind):
+    crank, rocker = dyad(hands)
+    here = hands.stands(crank, "B")
+    if kind == "join":
+        free = hands.plate(-20 - 60j, 20 - 40j)
+        hands.join(here, -20 - 60j)
+    elif kind == "copy":
+        hands.session.select(f"parts.{rocker}")
+        hands.press(KEY.Key_C)
+        hands.click(here)
+        free = hands.newest()
+        hands.press(KEY.Key_Escape)
+    else:
+        hands.press(KEY.Key_D)
+        hands.click(here)
+        hands.click(here + 15)
+        free = hands.newest()
+        hands.press(KEY.Key_Escape)
+    document = hands.session.document
+    joint = list(document.joints.values())[-1]
+    assert {joint.a.part, joint.b.part} == {crank, free}
+    for share in (0.2, 0.0, 0.7):
+        hands.session.go(share * hands.session.end)
+        a, b = (hands.stands(ref.part, ref.point) for ref in (joint.a, joint.b))
+        assert a == pytest.approx(b, abs=1e-6)
+    hands.session.go(0.0)
+    placed = complex(*document.parts[free].pose[:2]) + 0j  # near to where it is put together: nothing leaps
+    assert abs(placed - complex(*hands.session.poses()[free][:2])) < 1e-6

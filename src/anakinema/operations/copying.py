@@ -63,10 +63,13 @@ def make_unique(document: Document, part: str) -> Made:
     return Made((Set(place, {**copy.deepcopy(said(trees, line)), **kept}),), place)
 
 
-def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, Pose]) -> Made:
+def copy_onto(
+    document: Document, part: str, target: Grab, poses: Mapping[str, Pose], start: Mapping[str, Pose] | None = None
+) -> Made:
     """A copy of a part that arrives joined: it stands to a feature of another part as the part itself stands to what
     its first joint ties it to. Where another of its joints then meets a point of the part that the original is tied to
-    there, it is joined there too. Raises `DocumentError` for a part that is joined to nothing, or to the target's own
+    there, it is joined there too. `poses` are where the parts stand now, `start` where they do when the motion starts
+    (where it is not said, there). Raises `DocumentError` for a part that is joined to nothing, or to the target's own
     part."""
     joints = [joint for joint in document.joints.values() if part in (joint.a.part, joint.b.part) and not joint.at_end]
     joints = [joint for joint in joints if "/" not in joint.id]
@@ -78,17 +81,21 @@ def copy_onto(document: Document, part: str, target: Grab, poses: Mapping[str, P
         raise DocumentError([Fault(f"parts.{part}", text)])
     own = document.parts[part].points
     name = copy_names(document, part, 1)[0]
-    x, y, angle = poses[target.part]
-    there = complex(x, y) + target.feature.at * cmath.rect(1.0, angle)
-    turn = poses[part][2]
     first = joints[0]
     foot = complex(*own[first.seen_from(part)[0].point])
-    pose = (there - foot * cmath.rect(1.0, turn), turn)
-    changes: list[Change] = [Set(("parts", name), {"of": part, "pose": pose_of(document, pose[0], turn)})]
+
+    def stands(where: Mapping[str, Pose]) -> tuple[complex, float]:
+        x, y, angle = where[target.part]
+        there, turn = complex(x, y) + target.feature.at * cmath.rect(1.0, angle), where[part][2]
+        return there - foot * cmath.rect(1.0, turn), turn
+
+    pose = stands(poses)
+    begins = pose_of(document, *stands(start if start is not None else poses))
+    changes: list[Change] = [Set(("parts", name), {"of": part, "pose": begins})]
     taken = set(document.tree.get("joints", {}))
     for joint in joints:
         mine, other = joint.seen_from(part)
-        at = pose[0] + complex(*own[mine.point]) * cmath.rect(1.0, turn)
+        at = pose[0] + complex(*own[mine.point]) * cmath.rect(1.0, pose[1])
         if joint is first:
             point, named = named_point(document, target.part, target.feature.at)
             changes += named

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
-from ..document.written import tidy
+from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from .building import Made, free_name, named_point, place_at, said_at
 from .features import SAME, Feature
@@ -69,9 +69,13 @@ def proposed(one: Grab, two: Grab, bring: bool = True) -> Proposal:
     return Proposal(kinds_for(one, two)[0], one, two, bring)
 
 
-def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Made:
-    """The changes that make a joint; `poses` are where the parts stand. The part that is brought is the second, or the
-    first where the second is fixed. Raises `DocumentError` where both are one part or both are fixed."""
+def join(
+    document: Document, wanted: Proposal, poses: Mapping[str, Pose], start: Mapping[str, Pose] | None = None
+) -> Made:
+    """The changes that make a joint; `poses` are where the parts stand, `start` where they do when the motion starts
+    (where it is not said, there). The part that is brought is the second, or the first where the second is fixed.
+    Raises `DocumentError` where both are one part or both are fixed."""
+    start = start if start is not None else poses
     one, two = wanted.one, wanted.two
     if wanted.kind in SLOTTED and one.feature.direction is None and one.feature.about is None:
         one, two = two, one  # the slot's part comes first
@@ -82,7 +86,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         text = f"'{one.part}' and '{two.part}' are both fixed; a joint between them could not move"
         raise DocumentError([Fault(f"parts.{two.part}", text)])
     if wanted.kind in ("tangent", "rolling"):
-        return _touching(document, wanted, one, two, poses)
+        return _touching(document, wanted, one, two, poses, start)
     way = one.feature.direction
     turn = poses[two.part][2] - poses[one.part][2]
     if wanted.kind == "prismatic" and wanted.bring and None not in (way, two.feature.direction):
@@ -99,7 +103,7 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
         one = replace(one, feature=replace(one.feature, at=at_one))
         here = _spot(poses[one.part], at_one)
     if wanted.bring:
-        changes += _brought(document, wanted, one, two, poses, turn)
+        changes += _brought(document, wanted, one, two, poses, turn, start)
     elif wanted.kind in SLOTTED and one.feature.about is not None:
         pass  # about the slot's centre, wherever the pin stands
     elif wanted.kind in ("revolute", "fixed"):  # joined where the second's feature stands now
@@ -143,9 +147,13 @@ def join(document: Document, wanted: Proposal, poses: Mapping[str, Pose]) -> Mad
     return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
 
-def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Mapping[str, Grab]) -> Made:
+def pinned(
+    document: Document, made: Made, poses: Mapping[str, Pose], holes: Mapping[str, Grab],
+    start: Mapping[str, Pose] | None = None,
+) -> Made:  # fmt: skip
     """A part that has just been made, with a pin through each of some of its points and the feature on which it was
-    drawn. It lies before the parts that it is pinned to. A pin between two fixed parts is left out."""
+    drawn. It lies before the parts that it is pinned to. A pin between two fixed parts is left out. `poses` are where
+    the parts stand while it is drawn, `start` where they do when the motion starts (where it is not said, there)."""
     part, changes = str(made.place[1]), made.changes
     if holes:
         changes += (_before(document, part, [document.parts[grab.part] for grab in holes.values()]),)
@@ -156,7 +164,22 @@ def pinned(document: Document, made: Made, poses: Mapping[str, Pose], holes: Map
         own = Grab(part, Feature(complex(*now.parts[part].points[name]), "end", name))
         joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
+    start = start if start is not None else poses
+    here, there = ([_spot(where[grab.part], grab.feature.at) for grab in holes.values()] for where in (poses, start))
+    if here != there:
+        pose = _hung(now.parts[part].pose, here, there)
+        changes += (Set(("parts", part, "pose"), pose_of(document, _origin(pose), pose[2])),)
     return Made(changes, made.place)
+
+
+def _hung(pose: Pose, here: list[complex], there: list[complex]) -> Pose:
+    """Where a part that hangs on places `here` may stand when these are `there`: turned by what two of them say, else
+    as it was."""
+    turn = 0.0
+    if len(here) > 1 and min(abs(here[-1] - here[0]), abs(there[-1] - there[0])) > SAME:
+        turn = cmath.phase((there[-1] - there[0]) / (here[-1] - here[0]))
+    at = there[0] + (_origin(pose) - here[0]) * cmath.rect(1.0, turn)
+    return at.real, at.imag, pose[2] + turn
 
 
 def _is_loose(document: Document, part: Part) -> bool:
@@ -176,7 +199,9 @@ def _fronts(part: Part) -> list[float]:
     return [slab.high for slab in part.slabs] or [part.depth[1]]
 
 
-def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose]) -> Made:
+def _touching(
+    document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], start: Mapping[str, Pose]
+) -> Made:
     """The changes that hold a side or a rim against a rim. The part that is brought touches the other from outside."""
     if not two.feature.round:
         one, two = two, one  # the rim that rolls or slides comes second
@@ -191,6 +216,7 @@ def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses:
     if wanted.bring and free:
         still = one if moved is two else two
         assert still.feature.edge is not None and moved.feature.edge is not None
+        poses = start  # it is brought to where the other stands then
         x, y, angle = poses[moved.part]
         contact, out = _spot(poses[still.part], still.feature.at), _outward(still, poses)
         reach = abs(moved.feature.at - moved.feature.edge[0]) if moved.feature.round else 0.0
@@ -239,18 +265,21 @@ def _own_outward(grab: Grab) -> float:
 
 
 def _brought(
-    document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], turn: float
-) -> list[Change]:
-    """Puts the part that is brought so that the features meet. One that hangs on others already stays where it is: the
+    document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], turn: float,
+    start: Mapping[str, Pose],
+) -> list[Change]:  # fmt: skip
+    """Puts the part that is brought so that the features meet when the motion starts, as they do now. One that hangs on others already stays where it is: the
     mechanism is put together from there, the nearest way."""
     moved = wanted.two if not document.parts[wanted.two.part].fixed else wanted.one
     if hangs(document, moved.part):
         return []
     other = two if moved is one else one
     angle = poses[other.part][2] + (turn if moved is two else -turn)
-    spot = _spot(poses[other.part], other.feature.at)
-    origin = spot - moved.feature.at * cmath.rect(1.0, angle)
-    return [place_at(document, moved.part, (origin.real, origin.imag, angle), poses[moved.part])]
+    then = _spot(start[other.part], other.feature.at)
+    if wanted.kind in ("prismatic", "fixed"):  # it keeps its direction to the other, else its own
+        angle += start[other.part][2] - poses[other.part][2]
+    origin = then - moved.feature.at * cmath.rect(1.0, angle)
+    return [place_at(document, moved.part, (origin.real, origin.imag, angle), start[moved.part])]
 
 
 def hangs(document: Document, part: str) -> bool:

@@ -281,8 +281,6 @@ class Canvas(QWidget):
             self.tool = None
         else:
             self.session.pause()
-            if TOOLS[name].at_start:
-                self.session.go(0.0)
             self.tool = TOOLS[name](self)
             self.setFocus()
         self.changed_tool()

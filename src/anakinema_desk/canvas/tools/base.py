@@ -44,8 +44,6 @@ class Tool:
     name: ClassVar[str]
     title: ClassVar[str]
     keys: ClassVar[str]
-    at_start: ClassVar[bool] = False
-    """Whether what it makes stands where the motion starts; all others leave the moment that is shown."""
 
     def __init__(self, canvas: "Canvas"):
         self.canvas, self.session = canvas, canvas.session

@@ -19,7 +19,6 @@ class CopyTool(Tool):
     taken back singly."""
 
     name, title, keys = "copy-onto", "Copies", "C"
-    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)
@@ -46,7 +45,7 @@ class CopyTool(Tool):
             self.session.message.emit("There is no feature here; a hole makes one anywhere on a part")
             return
         try:
-            made = copy_onto(document, self.part, grab, self.session.poses())
+            made = copy_onto(document, self.part, grab, self.session.poses(), self.session.start_poses())
             faults = self.session.apply(made.changes, f"Copy {self.part} onto {grab.part}")
         except DocumentError as error:
             faults = error.faults

@@ -29,7 +29,6 @@ LEG = 0.2
 class Drawing(Tool):
     """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
 
-    at_start = True
     sizes: ClassVar[tuple[str, ...]]
     wants: ClassVar[tuple[str, str]]
     """What the first and the second click are for."""
@@ -245,7 +244,7 @@ class BarTool(Drawing):
         holes = {} if self.first.grab is None else {"A": self.first.grab}
         if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
             holes[chr(ord("B") + len(self.between))] = self.now.grab
-        return pinned(document, made, self.session.poses(), holes)
+        return pinned(document, made, self.session.poses(), holes, self.session.start_poses())
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
@@ -277,7 +276,7 @@ class DiscTool(Drawing):
         assert self.first is not None
         made = add_disc(document, self.first.at, self.size("diameter"))
         holes = {} if self.first.grab is None else {"A": self.first.grab}
-        return pinned(document, made, self.session.poses(), holes)
+        return pinned(document, made, self.session.poses(), holes, self.session.start_poses())
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None

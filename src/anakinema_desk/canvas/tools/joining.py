@@ -28,7 +28,6 @@ class JoinTool(Tool):
     stand instead of bringing them together, Enter keeps it, Escape takes it back. All that is one step to undo."""
 
     name, title, keys = "join", "Join", "J"
-    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)
@@ -38,6 +37,7 @@ class JoinTool(Tool):
         self.after: Document | None = None
         """The document with the joint that is tried: where another is there, somebody else has changed it since."""
         self.poses: dict[str, Pose] = {}
+        self.start: dict[str, Pose] = {}
         self._step = ""
         self.aside = ""
         """What has been typed to set a slide aside."""
@@ -91,6 +91,7 @@ class JoinTool(Tool):
             self.canvas.picking.without = grab.part
         else:
             self.before, self.poses = self.session.document, dict(self.session.poses())
+            self.start = self.session.start_poses()
             self._step = f"join {next(NUMBER)}"
             self._try(proposed(self.first, grab))
         self.canvas.changed_tool()
@@ -100,7 +101,7 @@ class JoinTool(Tool):
         assert self.before is not None
         before = self.before
         try:
-            made = join(before, proposal, self.poses)
+            made = join(before, proposal, self.poses, self.start)
         except DocumentError as error:
             self.first = None
             self.session.faults_raised.emit("Not joined", error.faults)

@@ -24,8 +24,6 @@ if TYPE_CHECKING:
 class OnPart(Drawing):
     """What is made in or on the part under the first click, wherever that stands."""
 
-    at_start = False
-
     def begin(self, snap: Snap) -> None:
         pixel, (kind, chosen) = self.canvas.pixel(snap.at), self.session.selected()
         if kind == "parts" and self.canvas.picking.covers(chosen, pixel):
@@ -191,7 +189,6 @@ class PictureTool(Drawing):
     """Scales the picture under the bench by two places whose distance is typed."""
 
     name, title, keys = "picture", "Scale the picture", ""
-    at_start = False
     sizes = ("distance",)
     wants = ("one place on the picture", "another, then type how far apart they really are")
 

@@ -34,7 +34,6 @@ class OutlineTool(Tool):
     closes the outline."""
 
     name, title, keys = "outline", "Outline", "U"
-    at_start = True
 
     def __init__(self, canvas: "Canvas"):
         super().__init__(canvas)
