@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QLineEdit,
     QMenu,
+    QPushButton,
     QScrollBar,
     QWidget,
 )
@@ -307,6 +308,25 @@ def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     QTest.mouseClick(window.model_tree.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
     click_line(window, "assemblies.jaw")
     assert "DEFINITION" in window.properties.widget().findChildren(type(window.banner.head))[0].text()
+
+
+def test_buttons_on_the_card_of_a_sub_assembly_lead_to_what_they_name(qtbot, window):
+    session = window.session
+    session.open_example("clamp")
+    settle(qtbot, window)
+
+    def buttons():
+        session.select("uses.upper")
+        QApplication.processEvents()
+        return {button.text(): button for button in window.properties.findChildren(QPushButton) if button.isVisible()}
+
+    names = [text for text in buttons() if "/" in text]
+    assert names == [name for name in session.document.joints if name.startswith("upper/")]
+    for name in names:
+        button = buttons()[name]
+        window.properties.ensureWidgetVisible(button)
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        assert session.selection == f"joints.{name}"
 
 
 def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_over(qtbot, window):

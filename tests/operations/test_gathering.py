@@ -1,6 +1,7 @@
 """Taking parts together: groups, sub-assemblies, the clipboard, another document put in."""
 
 import cmath
+import json
 import math
 
 import numpy as np
@@ -212,6 +213,22 @@ def test_distances_and_angles_of_points_and_sides():
         assert value - turns == pytest.approx(wanted)
     with pytest.raises(DocumentError, match="both features are one"):
         measure(document, "distance", Grab("p", p[0]), Grab("p", p[0]))
+
+
+@pytest.mark.parametrize("limits", [{"max": 1 / 3}, {"min": -2 / 3}, {"min": "-0.01 rad"}, {"max": "0.02 rad"}])
+@pytest.mark.parametrize("over", [0.0, 1e-9, 1e-5])
+def test_a_position_kept_at_a_limit_lies_within_it(limits, over):
+    tree = {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}}, "arm": {"points": {"O": [0, 0]}}},
+        "joints": {"pin": {"type": "revolute", "a": "frame.O", "b": "arm.O", "limits": limits}},
+    }
+    document = project.loads(json.dumps(tree).encode())[0]
+    motion, kept = simulate(document), document.joints["pin"].limits
+    end = kept.max + over if kept.max is not None else kept.min - over
+    value = math.radians(stands_at(document, motion, np.array([end]), by_hand=True)["joints"]["pin"])
+    assert abs(value - end) < 1e-10 + over
+    assert (kept.max is None or value <= kept.max) and (kept.min is None or value >= kept.min)
 
 
 def test_a_position_is_reached_on_the_mechanism_s_own_way():

@@ -15,6 +15,8 @@ from .motion import Motion
 from .simulation import simulate
 
 STEPS = 60
+FIGURES = 9
+"""Decimals of a position as it is written (document units)."""
 FRAMES = 16
 """Pictures of one way of a wiggle."""
 
@@ -71,13 +73,19 @@ def to_and_fro(motion: Motion, q: Array, joint: str, work: CancellationToken | N
 
 def stands_at(document: Document, motion: Motion, coordinates: Array, by_hand: bool) -> dict[str, dict[str, float]]:
     """Where the mechanism stands, as a position is written: by its drivers where they alone lead there, else by the
-    joints that fix it. `coordinates` (C,) are in core units."""
+    joints that fix it. `coordinates` (C,) are in core units. What stands at a limit is written as standing within it,
+    however its figures are rounded."""
     names = fixing(motion)
     values = {}
     for joint in names:
         column = motion.system.coordinates.index(joint)
         dimension = motion.system.coordinates.dimension(column)
-        values[joint] = round(in_document_units(float(coordinates[column]), dimension, document.units), 9)
+        values[joint] = round(in_document_units(float(coordinates[column]), dimension, document.units), FIGURES)
+        limits = document.joints[joint].limits
+        for way, end in ((1, limits.min), (-1, limits.max)):
+            there = in_document_units(end, dimension, document.units) if end is not None else way * -math.inf
+            if way * values[joint] < way * there:
+                values[joint] = way * math.ceil(way * there * 10**FIGURES) / 10**FIGURES
     driven = {driver.joint: driver.id for driver in motion.drive.drivers}
     if driven and not by_hand and set(names) == set(driven):
         return {"drivers": {driven[joint]: value for joint, value in values.items()}}
