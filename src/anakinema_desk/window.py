@@ -372,11 +372,18 @@ class Window(QMainWindow):
         self._commit_field()
         if self.session.path is None:
             return self.save_as()
-        if self.session.editor.changed_outside(self.session.path):
-            text = f"{self.session.path.name} has been changed by another program since it was read here."
+        path = self.session.path
+        if self.session.editor.gone(path):
+            text = f"{path.name} is no longer in {path.parent}: it was moved or deleted, or its disk is away."
+            there_anew = ("Write it there anew",) if path.parent.is_dir() else ()
+            answer = self.asking.choice("No longer there", text, ("Save as…", *there_anew))
+            if answer not in there_anew:
+                return bool(answer) and self.save_as()
+        elif self.session.editor.changed_outside(path):
+            text = f"{path.name} has been changed by another program since it was read here."
             if not self.asking.agreed("Changed outside", text, "Write over it"):
                 return False
-        return self._saved(self.session.path)
+        return self._saved(path)
 
     def save_as(self) -> bool:
         """Asks for a file and saves to it."""

@@ -320,6 +320,48 @@ def test_nothing_is_saved_over_unasked(qtbot, window, tmp_path, monkeypatch):
     assert json.loads(path.read_text())["title"] == "Mine" and not session.modified
 
 
+def test_a_file_that_has_gone_is_asked_about_and_never_silently_made_anew(qtbot, window, tmp_path, monkeypatch):
+    session, asked, answer = window.session, [], [""]
+    monkeypatch.setattr(window.asking, "choice", lambda title, text, words: asked.append(words) or answer[0])
+    folder = tmp_path / "stick"
+    folder.mkdir()
+    path, elsewhere = folder / "press.anakinema", tmp_path / "elsewhere.anakinema"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(elsewhere), ""))
+    assert session.save(path)
+    session.edit(("title",), "Mine", "edit")
+    moved = path.rename(tmp_path / "moved.anakinema")
+    window.registry.actions["save"].trigger()
+    assert asked == [("Save as…", "Write it there anew")] and not path.exists() and session.modified
+    folder.rmdir()  # its disk is taken away
+    answer[0] = "Save as…"
+    window.registry.actions["save"].trigger()
+    assert asked[1:] == [("Save as…",)] and not folder.exists()
+    assert session.path == elsewhere and not session.modified
+    elsewhere.unlink()
+    answer[0] = "Write it there anew"
+    session.edit(("title",), "Again", "edit")
+    window.registry.actions["save"].trigger()
+    assert json.loads(elsewhere.read_text())["title"] == "Again" and json.loads(moved.read_text())["title"] != "Mine"
+
+
+@pytest.mark.parametrize("command", ["save-strip", "save-tracks"])
+def test_a_picture_or_table_is_written_whole_or_not_at_all(qtbot, window, tmp_path, monkeypatch, command):
+    target = tmp_path / "out.bin"
+    monkeypatch.setattr(window.asking, "new_file", lambda *_: target)
+    window.registry.actions[command].trigger()
+    whole = target.read_bytes()
+    assert len(whole) > 500
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("os.fsync", full)
+    window.registry.actions[command].trigger()
+    assert "Not saved" in window.banner.head.text()
+    assert "out.bin" in window.banner.body.text() and "No space left" in window.banner.body.text()
+    assert target.read_bytes() == whole and [entry.name for entry in tmp_path.iterdir()] == ["out.bin"]
+
+
 ODD_SETTINGS = (
     "[" * 5000, "[]", '{"recent": [[[]], 3], "theme": {"x": 1}, "geometry": 7}', '{"recent": ["\\ud800"]}', "",
 )  # fmt: skip

@@ -13,7 +13,7 @@ import pytest
 
 from anakinema.document import Set, changed
 from anakinema.errors import DocumentError
-from anakinema.formats import project
+from anakinema.formats import project, writing
 from anakinema.formats.writing import PREFIX, write_whole
 
 
@@ -60,7 +60,7 @@ def test_a_folder_a_pipe_and_an_impossible_name_are_told(tmp_path):
     assert [entry.name for entry in tmp_path.iterdir()] == ["pipe"]
 
 
-def test_killed_saves_leave_the_old_file_or_the_new_one_and_no_litter(tmp_path):
+def test_killed_saves_leave_the_old_file_or_the_new_one_and_no_litter(tmp_path, monkeypatch):
     path = tmp_path / "killed"
     path.write_bytes(b"0" * 3_000_000)
     code = (
@@ -76,6 +76,7 @@ def test_killed_saves_leave_the_old_file_or_the_new_one_and_no_litter(tmp_path):
         child.wait()
         data = path.read_bytes()
         assert len(data) == 3_000_000 and len(set(data)) == 1
+    monkeypatch.setattr(writing, "OLD", 0.0)
     write_whole(path, b"done")  # and sweeps what file systems without nameless files may have kept
     assert not list(tmp_path.glob(f"{PREFIX}*"))
 
@@ -110,8 +111,41 @@ def test_a_change_by_another_program_is_seen(tmp_path):
     assert not project.changed_outside(path, source)
     path.write_bytes(path.read_bytes() + b"\n")
     assert project.changed_outside(path, source)
+    assert not project.gone(path, source)
     path.unlink()
     assert not project.changed_outside(path, source)
+    assert project.gone(path, source) and not project.gone(path, None)
+
+
+def test_what_lies_half_written_is_swept_when_it_is_old_and_nobody_s(tmp_path):
+    """A process number says nothing of another machine or container: what is new there is left alone."""
+    new, old = (tmp_path / f"{PREFIX}{2**30 + k}-abc.part" for k in range(2))
+    for path in (new, old):
+        path.write_bytes(b"half")
+    os.utime(old, (1e9, 1e9))
+    write_whole(tmp_path / "x", b"1")
+    assert new.exists() and not old.exists()
+
+
+def test_a_save_killed_while_it_writes_over_a_file_leaves_all_of_it_beside_and_says_so(tmp_path, monkeypatch):
+    path, taken = tmp_path / "one.anakinema", tmp_path / "one-whole.anakinema"
+    path.write_bytes(b"{}")
+    (tmp_path / "two").hardlink_to(path)
+    taken.write_bytes(b"somebody's own")
+    code = (
+        "import os, signal, sys; from pathlib import Path; from anakinema.formats.writing import write_whole\n"
+        "real = os.fsync\n"
+        "killing = lambda handle: os.kill(os.getpid(), 9) if os.fstat(handle).st_nlink > 1 else real(handle)\n"
+        "os.fsync = killing\n"
+        "write_whole(Path(sys.argv[1]), b'{' + b' ' * 5000)"
+    )
+    assert subprocess.run([sys.executable, "-c", code, str(path)], check=False).returncode == -signal.SIGKILL
+    monkeypatch.setattr(writing, "OLD", 0.0)
+    write_whole(tmp_path / "another", b"1")  # sweeps
+    assert (tmp_path / "one-whole2.anakinema").read_bytes() == b"{" + b" " * 5000
+    assert taken.read_bytes() == b"somebody's own"
+    with pytest.raises(DocumentError, match="'one-whole2.anakinema' beside it was kept whole"):
+        project.load(path)
 
 
 @pytest.mark.parametrize("full", ["before", "meanwhile"])

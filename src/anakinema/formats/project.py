@@ -14,8 +14,8 @@ from typing import Any
 
 from ..document.model import Document
 from ..document.reading import read_document
-from ..errors import DocumentError, located
-from .writing import write_whole
+from ..errors import DocumentError, Fault, located
+from .writing import kept_whole, write_whole
 
 MAX_BYTES = 32_000_000
 LINE = 110
@@ -32,7 +32,15 @@ class Source:
 
 def load(path: Path) -> tuple[Document, Source]:
     """The document in a file. Raises `DocumentError` for whatever is wrong with file or content."""
-    return loads(read_bytes(path))
+    data = read_bytes(path)
+    try:
+        return loads(data)
+    except DocumentError as error:
+        whole = kept_whole(path)
+        if whole is None:
+            raise
+        text = f"may be half written: '{whole.name}' beside it was kept whole when writing over it was broken off"
+        raise DocumentError([*error.faults, Fault("", text)]) from error
 
 
 def read_bytes(path: Path) -> bytes:
@@ -85,10 +93,16 @@ def save(path: Path, document: Document, source: Source | None = None) -> Source
     return Source(document.tree, data)
 
 
+def gone(path: Path, source: Source | None) -> bool:
+    """Whether there is no file any more where one was read or written: it has been moved, deleted, or its disk is
+    away."""
+    return source is not None and not os.path.exists(path)
+
+
 def changed_outside(path: Path, source: Source | None) -> bool:
     """Whether a file holds something else than what was read from it or last written to it; False where there is
     none."""
-    if source is None or not os.path.exists(path):
+    if source is None or gone(path, source):
         return False
     try:
         return read_bytes(path) != source.data

@@ -1,14 +1,18 @@
 """Writing a file whole: after a crash there is the old one or the new one, never half of one, and no litter."""
 
 import errno
+import glob
 import os
 import shutil
 import stat
+import time
 from contextlib import suppress
 from pathlib import Path
 
 PREFIX = ".anakinema-"
 SUFFIX = ".part"
+OLD = 3600.0
+"""Seconds after which what lies half written belongs to nobody."""
 
 
 def write_whole(path: Path, data: bytes) -> None:
@@ -91,8 +95,8 @@ def _handed_over(target: Path, new: Path, old: os.stat_result) -> bool:
 
 
 def _over(target: Path, data: bytes, whole: Path) -> None:
-    """Writes over the file itself. The whole new file lies beside it until that is done, and room is there before
-    anything of the old one is lost; if writing fails all the same, it stays there, under a name that is told."""
+    """Writes over the file itself. Room is there before anything of the old one is lost, and until it is done the whole
+    new file lies beside it under a name that tells what it is: if writing fails, or is killed, it stays there."""
     with open(target, "r+b") as stream:
         size = os.fstat(stream.fileno()).st_size
         if len(data) > size:
@@ -102,16 +106,34 @@ def _over(target: Path, data: bytes, whole: Path) -> None:
                 os.ftruncate(stream.fileno(), size)
                 if error.errno not in (errno.EOPNOTSUPP, errno.EINVAL, errno.ENOSYS):
                     raise
+        kept = _free(target)
+        os.replace(whole, kept)
+        _settled(target.parent)
         try:
             stream.write(data)
             stream.truncate()
             stream.flush()
             os.fsync(stream.fileno())
         except OSError as error:
-            kept = target.with_name(f"{target.stem}-whole{target.suffix}")
-            os.replace(whole, kept)
             text = f"{error.strerror or error}; it is half written now, and all of it stands in '{kept.name}' beside it"
             raise HalfWritten(error.errno, text, str(target)) from error
+        kept.unlink(missing_ok=True)
+
+
+def kept_whole(path: Path) -> Path | None:
+    """What a save that was broken off has left whole beside a file; the newest, where there are several."""
+    found = list(path.parent.glob(f"{glob.escape(path.stem)}-whole*{glob.escape(path.suffix)}"))
+    return max(found, key=lambda one: one.lstat().st_mtime, default=None)
+
+
+def _free(target: Path) -> Path:
+    """A name that tells that a file stands there whole."""
+    name = target.with_name(f"{target.stem}-whole{target.suffix}")
+    number = 2
+    while os.path.lexists(name):
+        name = target.with_name(f"{target.stem}-whole{number}{target.suffix}")
+        number += 1
+    return name
 
 
 def _settled(folder: Path) -> None:
@@ -125,9 +147,11 @@ def _settled(folder: Path) -> None:
 
 
 def _sweep(folder: Path) -> None:
-    """Removes what killed processes of this program have left."""
+    """Removes what killed processes of this program have left; what is new may be of one on another machine, or in
+    another container, that shares the folder."""
     for path in folder.glob(f"{PREFIX}*{SUFFIX}"):
         owner = path.name.removeprefix(PREFIX).split("-")[0]
         if owner.isdecimal() and not Path(f"/proc/{owner}").exists():
             with suppress(OSError):
-                path.unlink()
+                if time.time() - path.lstat().st_mtime > OLD:
+                    path.unlink()

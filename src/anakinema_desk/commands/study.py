@@ -6,6 +6,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice
+
 from anakinema.document import Set, changed
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
@@ -188,8 +190,12 @@ class Study(Doing):
             self._written(path, lambda: self._picture(path))
 
     def _picture(self, path: Path) -> None:
-        if not self.timeline().grab().save(str(path), "PNG"):
-            raise OSError(f"{path.name} can't be written")
+        data = QByteArray()
+        buffer = QBuffer(data)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        self.timeline().grab().save(buffer, "PNG")
+        buffer.close()
+        write_whole(path, data.data())
 
     def _written(self, path: Path, write: Callable[[], None]) -> None:
         try:

@@ -67,6 +67,10 @@ class Editor(QObject):
         """Whether another program has written to the file since it was read or saved here."""
         return path == self.path and project.changed_outside(path, self.source)
 
+    def gone(self, path: Path) -> bool:
+        """Whether the file is no longer where it was read or saved here."""
+        return path == self.path and project.gone(path, self.source)
+
     def save(self, path: Path) -> None:
         """Writes the document. Raises `OSError`; then the old file is as it was."""
         self.source = project.save(path, self.whole(), self.source)
