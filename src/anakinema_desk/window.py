@@ -5,7 +5,7 @@ from datetime import datetime
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QPoint, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, QPoint, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QGridLayout,
@@ -538,6 +538,11 @@ class Window(QMainWindow):
         if self.painted is not None:
             then, self.painted = self.painted, None
             QTimer.singleShot(0, then)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.WindowStateChange and not self.isMinimized():
+            self.canvas.update()  # what rested while nobody saw it goes on
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self._may_leave():

@@ -310,6 +310,25 @@ def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     assert "DEFINITION" in window.properties.widget().findChildren(type(window.banner.head))[0].text()
 
 
+def test_playing_rests_while_nobody_sees_it_and_goes_on_by_itself(qtbot, window):
+    session = window.session
+    session.play()
+    qtbot.waitUntil(lambda: session.time > 0)
+    window.showMinimized()
+    qtbot.waitUntil(lambda: not session.player._timer.isActive(), timeout=20_000)
+    assert session.playing
+    at = session.time
+    QTest.qWait(60)
+    assert session.time == at
+    window.showNormal()
+    qtbot.waitUntil(lambda: session.time != at, timeout=20_000)
+    session.pause()
+    window.showMinimized()
+    window.showNormal()
+    QTest.qWait(60)
+    assert not session.playing and not session.player._timer.isActive()
+
+
 def test_buttons_on_the_card_of_a_sub_assembly_lead_to_what_they_name(qtbot, window):
     session = window.session
     session.open_example("clamp")

@@ -105,6 +105,7 @@ class Canvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(260, 180)
         self.setAccessibleName("Bench: the mechanism in plan")
+        session.player.watched = True
         session.editor.opened.connect(self._opened)
         session.document_changed.connect(self._document_changed)
         session.shown_changed.connect(self.refresh)
@@ -531,6 +532,8 @@ class Canvas(QWidget):
         super().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if not self.window().isMinimized():
+            self.session.player.seen()
         with painting(self) as painter:
             try:
                 if self.session.playing or self.dragged is not None or self._fresh:

@@ -5,6 +5,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 PLAY_SECONDS = 4.0
 """A motion is shown in this time at speed 1, however fast it really is."""
 
+UNSEEN = 30
+"""Moments shown and not painted after which nobody looks: twice as many as the slowest picture takes."""
+
 
 class Player(QObject):
     """Holds a time between 0 and `end` (s)."""
@@ -20,6 +23,11 @@ class Player(QObject):
         self.real = False
         """Whether it is shown as fast as it really is, whatever the speed."""
         self._way = 1.0
+        self.watched = False
+        """Whether it is told what is `seen`; it then waits for that."""
+        self._unseen = 0
+        """Moments shown since the last that was seen."""
+        self._playing = False
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._tick)
@@ -43,19 +51,28 @@ class Player(QObject):
     @property
     def playing(self) -> bool:
         """Whether the motion runs."""
-        return self._timer.isActive()
+        return self._playing
+
+    def seen(self) -> None:
+        """The moment that is shown has been painted. A window that is minimised, or wholly covered where the desktop
+        says so, paints nothing; playing then rests until it does."""
+        self._unseen = 0
+        if self._playing and not self._timer.isActive():
+            self._timer.start()
 
     def play(self) -> None:
         """Plays from the moment shown, from the start when at the end."""
         if self.end > 0 and not self.playing:
             if self.time >= self.end and not self.bouncing:
                 self.go(0.0)
+            self._playing, self._unseen = True, 0
             self._timer.start()
             self.playing_changed.emit()
 
     def pause(self) -> None:
         """Stops playing."""
         if self.playing:
+            self._playing = False
             self._timer.stop()
             self.playing_changed.emit()
 
@@ -65,6 +82,10 @@ class Player(QObject):
         return 1.0 if self.real or self.end == 0 else PLAY_SECONDS / self.speed / self.end
 
     def _tick(self) -> None:
+        if self.watched and self._unseen >= UNSEEN:
+            self._timer.stop()
+            return
+        self._unseen += 1
         t = self.time + self._way * self._timer.interval() / 1000 / self.slower
         if self.bouncing and not 0.0 < t < self.end:
             self._way = 1.0 if t <= 0.0 else -1.0
