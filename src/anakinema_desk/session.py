@@ -54,6 +54,9 @@ class Session(QObject):
     posed_changed = Signal()
     progress_changed = Signal(float)
     faults_raised = Signal(str, object)
+    """What was not done, and why."""
+    warned = Signal(str, object)
+    """What goes on all the same, with what to know of it."""
     message = Signal(str)
 
     def __init__(self, parent: QObject | None = None):
@@ -86,7 +89,7 @@ class Session(QObject):
         self.configurations.message.connect(self.message)
         self.analyst.progressed.connect(self._progressed)
         self.analyst.compiling.connect(self._compiling)
-        self.analyst.unkept.connect(lambda _, why: self.message.emit(why))
+        self.analyst.unkept.connect(lambda _, why: self.warned.emit(why, ()))
         self.study_client.found.connect(self._studied)
         self.study_client.failed.connect(self._not_studied)
         self.drawing_client.written.connect(self._written)
@@ -245,7 +248,7 @@ class Session(QObject):
         self.time_changed.emit()
         assert self.document is not None
         if self.document.warnings:
-            self.faults_raised.emit("Opened, with remarks", self.document.warnings)
+            self.warned.emit("Opened, with remarks", self.document.warnings)
 
     def _edited(self) -> None:
         self._opening = False

@@ -133,11 +133,14 @@ class Window(QMainWindow):
         session.display_state.changed.connect(self._refresh)
         session.selection_changed.connect(soon(self, self.registry.refresh))
         session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
-        session.message.connect(lambda text: self.banner.tell(text, ()))
-        session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults))
+        session.message.connect(lambda text: self.banner.tell(text))
+        session.warned.connect(lambda text, faults: self.banner.tell(text, faults, "warning"))
+        session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults, "fault"))
         self.keeper = Keeper(session.editor, settings.path.parent / "kept")
-        self.keeper.unkept.connect(session.message.emit)
-        self.guard = Guard(settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, ()))
+        self.keeper.unkept.connect(lambda text: session.warned.emit(text, ()))
+        self.guard = Guard(
+            settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, level="fault")
+        )
         self._refresh()
 
     @property
@@ -447,7 +450,7 @@ class Window(QMainWindow):
         try:
             self.keeper.restore(left)
         except DocumentError as error:
-            self.banner.tell("The copy can't be opened", error.faults)
+            self.banner.tell("The copy can't be opened", error.faults, "fault")
 
     def _open_recent(self, path: Path) -> None:
         if self._may_leave():

@@ -427,7 +427,7 @@ def test_a_message_lies_over_the_bench_moves_nothing_and_can_be_had_again(qtbot,
     low = banner.height()
     window.session.faults_raised.emit("Not changed", faults)
     QApplication.processEvents()
-    assert banner.mark.text() == "!" and banner.height() > low
+    assert banner.mark.text() == "×" and banner.height() > low
     after = [widget.geometry() for widget in (window.canvas, window.model_tree, window.properties, window.timeline)]
     assert before == after and banner.parentWidget() is window.canvas
     window.resize(1024, 700)
@@ -440,6 +440,12 @@ def test_a_message_lies_over_the_bench_moves_nothing_and_can_be_had_again(qtbot,
     assert banner.isVisible() and "no such thing" in banner.body.text()
     action.trigger()
     assert banner.head.text() == "A note" and not banner.body.isVisible()
+    window.session.warned.emit("Goes on", ())
+    looks = {banner.property("level"): banner.mark.palette().windowText().color().name()}
+    for _ in range(2):
+        action.trigger()
+        looks[banner.property("level")] = banner.mark.palette().windowText().color().name()
+    assert looks.keys() == {"note", "warning", "fault"} and len(set(looks.values())) == 3
 
 
 @pytest.mark.parametrize("tool", sorted(TOOLS))

@@ -336,7 +336,7 @@ def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkey
     assert found == pytest.approx(65.0, abs=1e-6)
     table.write_text("0;0\n0.5;abc\n")
     window.registry.actions["read-table"].trigger()
-    assert "line 2" in window.banner.text() if hasattr(window.banner, "text") else True
+    assert "line 2" in window.banner.body.text()
     session.select("drivers.lift")
     QTest.qWait(50)
     window.grab()

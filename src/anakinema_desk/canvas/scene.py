@@ -115,7 +115,7 @@ class Scene:
             self._picture = (picture.data, pixels)
             if why:
                 text = f"The picture to trace can't be shown: {why}"
-                QTimer.singleShot(0, partial(self.canvas.session.message.emit, text))  # not while it is painted
+                QTimer.singleShot(0, partial(self.canvas.session.warned.emit, text, ()))  # not while it is painted
         pixels = self._picture[1]
         if pixels is None:
             return

@@ -68,5 +68,5 @@ class Doing:
         if select and found.place:
             self.session.select(".".join(map(str, found.place)))
         if found.left:
-            self.session.message.emit(f"The copies are not joined by {listed(found.left)} as the first is")
+            self.session.warned.emit(f"The copies are not joined by {listed(found.left)} as the first is", ())
         return True

@@ -11,6 +11,8 @@ from anakinema.errors import Fault
 
 from ..theme.labels import Label
 
+MARKS = {"note": ("i", ""), "warning": ("!", "warn"), "fault": ("×", "bad")}
+"""How each level is marked, and the role of its mark and headline."""
 SHOWN, KEPT = 6, 20
 """Faults that are shown of one message; messages that can be had again."""
 WIDEST, ASIDE, TOP = 640, 12, 44
@@ -18,14 +20,15 @@ WIDEST, ASIDE, TOP = 640, 12, 44
 
 
 class Banner(QFrame):
-    """A headline and the faults, one a line. A fault and a mere note differ by their mark and their edge."""
+    """A headline and the lines below it. A note says what is done or to be done; a warning what to know of what goes on
+    all the same; a fault what was not done. They differ by mark, edge and colour."""
 
     def __init__(self, bench: QWidget) -> None:
         super().__init__(bench)
         self.bench = bench
         self.setObjectName("banner")
         self.mark, self.head, self.body = Label(), Label(), Label()
-        self.mark.setProperty("role", "heading")
+        self.mark.setObjectName("mark")
         for label in (self.head, self.body):
             label.setWordWrap(True)
         self.body.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -35,11 +38,12 @@ class Banner(QFrame):
         texts = QVBoxLayout()
         texts.addWidget(self.head)
         texts.addWidget(self.body)
+        texts.addStretch(1)
         layout = QHBoxLayout(self)
         layout.addWidget(self.mark, alignment=Qt.AlignmentFlag.AlignTop)
         layout.addLayout(texts, 1)
         layout.addWidget(self.close_button, alignment=Qt.AlignmentFlag.AlignTop)
-        self.told: deque[tuple[str, tuple[Fault, ...]]] = deque(maxlen=KEPT)
+        self.told: deque[tuple[str, tuple[Fault, ...], str]] = deque(maxlen=KEPT)
         bench.installEventFilter(self)
         self.hide()
 
@@ -48,10 +52,10 @@ class Banner(QFrame):
             self._place()
         return False
 
-    def tell(self, headline: str, faults: Sequence[Fault]) -> None:
-        """Shows a headline, and faults if there are any."""
-        self.told.append((headline, tuple(faults)))
-        self._show(headline, faults)
+    def tell(self, headline: str, faults: Sequence[Fault] = (), level: str = "note") -> None:
+        """Shows a headline, and faults if there are any, at a level: note, warning or fault."""
+        self.told.append((headline, tuple(faults), level))
+        self._show(headline, faults, level)
 
     def again(self) -> None:
         """Shows what was told last; while that is shown, what was told before."""
@@ -61,15 +65,18 @@ class Banner(QFrame):
             self.told.rotate(1)
         self._show(*self.told[-1])
 
-    def _show(self, headline: str, faults: Sequence[Fault]) -> None:
+    def _show(self, headline: str, faults: Sequence[Fault], level: str) -> None:
         lines = [str(fault)[:300] for fault in faults[:SHOWN]]
         if len(faults) > SHOWN:
             lines.append(f"and {len(faults) - SHOWN} more")
-        self.mark.setText("!" if faults else "i")
+        mark, role = MARKS[level]
+        self.mark.setText(mark)
+        self.mark.setAccessibleName(level)
         self.head.setText(headline)
-        self.setProperty("level", "fault" if faults else "note")
-        self.head.setProperty("role", "bad" if faults else "")
-        for widget in (self, self.head):
+        self.setProperty("level", level)
+        for label in (self.mark, self.head):
+            label.setProperty("role", role)
+        for widget in (self, self.mark, self.head):
             widget.style().unpolish(widget)
             widget.style().polish(widget)
         self.body.setVisible(bool(lines))

@@ -93,7 +93,7 @@ class Going(QObject):
             self.session.faults_raised.emit("It can't be moved there", found.faults)
             return
         if found.stop is not None:
-            self.session.message.emit(f"It does not get all the way there: {found.stop.text}")
+            self.session.warned.emit(f"It does not get all the way there: {found.stop.text}", ())
         self.way, self._back = list(found.positions(np.linspace(0.0, found.path.t1, FRAMES))), False
         self._timer.start()
 

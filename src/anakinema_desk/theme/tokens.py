@@ -194,7 +194,9 @@ def stylesheet(t: Tokens) -> str:
     QFrame[role="rule"] {{ background: {t.faint}; max-height: 1px; min-height: 1px; border: none; }}
     #verdict {{ background: {t.raised}; border-bottom: 1px solid {t.line}; }}
     #banner {{ background: {t.raised}; border: 1px solid {t.faint}; border-left: 4px solid {t.muted}; }}
+    #banner[level="warning"] {{ border-left: 4px solid {t.warn}; }}
     #banner[level="fault"] {{ border-left: 4px solid {t.bad}; }}
+    #banner #mark {{ font-size: 13pt; font-weight: 600; min-width: 14px; }}
     #transport {{ background: {t.panel}; border-top: 1px solid {t.line}; border-bottom: 1px solid {t.faint}; }}
     #palette {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 8px; }}
     #palette QListView {{ background: {t.raised}; border: none; outline: none; color: {t.text}; }}

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.errors import Fault
 from anakinema.studies import trials
 
 from ...session import Session
@@ -133,8 +134,8 @@ class Trials(QWidget):
         """Puts things back to how they stood after a row."""
         changes = self.session.log.back_to(number)
         if changes is None:
-            self.session.message.emit("What came later was changed again by something that the log does not hold; "
-                                   "use undo, or change it by hand")
+            text = "what came later was changed again by something that the log does not hold; undo, or change it by hand"
+            self.session.faults_raised.emit("Not gone back", (Fault("", text),))
             return
         word = f"trial {number + 1}" if number >= 0 else "before all trials"
         faults = self.session.apply(changes, f"Back to {word}")
