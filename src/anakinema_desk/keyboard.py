@@ -70,13 +70,9 @@ class Keyboard(QObject):
         """What takes the keyboard first in a place."""
         if place is self.bench or isinstance(place, QAbstractItemView):
             return place
-        found = place.nextInFocusChain()
-        while found is not place:
-            if _holds(place, found) and found.isVisible() and found.isEnabled() and found.focusProxy() is None:
-                if found.focusPolicy() & Qt.FocusPolicy.TabFocus:
-                    return found
-            found = found.nextInFocusChain()
-        return None
+        # By its children, for PySide makes a widget the child of the one whose nextInFocusChain it is, and they die together.
+        inside = (widget for widget in place.findChildren(QWidget) if widget.isVisible() and widget.isEnabled())
+        return next((widget for widget in inside if widget.focusPolicy() & Qt.FocusPolicy.TabFocus), None)
 
     # -- what happens --------------------------------------------------------------------------------------------
 

@@ -24,8 +24,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command sets it
 
 from machine import Clocks
-from PySide6.QtCore import QEventLoop, QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtCore import QEvent, QEventLoop, QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtGui import QContextMenuEvent, QHelpEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QApplication,
@@ -35,6 +35,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QMenu,
     QMessageBox,
+    QToolTip,
     QTreeWidgetItemIterator,
     QWidget,
 )
@@ -129,7 +130,8 @@ class RandomUser:
         weights: dict[Callable[[], None], int] = {
             self.click: 14, self.line: 10, self.retype: 14, self.type: 6, self.key: 8, self.drag: 10, self.wheel: 6,
             self.command: 12, self.undo: 6, self.open: 2, self.structure: 3, self.choose: 3, self.build: 10,
-            self.resize: 1, self.wait: 6, self.suspend: 3, self.close: 1,
+            self.resize: 1, self.wait: 6, self.suspend: 3, self.close: 1, self.hover: 8, self.menu: 4,
+            self.type_on: 5, self.paste_elsewhere: 2, self.ask: 2,
         }  # fmt: skip
         self.actions, self.weights = list(weights), list(weights.values())
 
@@ -214,6 +216,97 @@ class RandomUser:
             self.click()
         else:
             QTest.keyClick(focus, end)
+
+    def type_on(self) -> None:
+        """Goes on typing after Enter or Escape, or while something else is selected: to whatever has the keys then."""
+        fields = self.window.properties.fields
+        if not fields:
+            return
+        field = fields[self.chance.choice(list(fields))]
+        QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+        field.selectAll()
+        self._write()
+        end = self.chance.choice((Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape, Qt.Key.Key_Tab, None))
+        self.log(f"  {end}")
+        if end is not None:
+            QTest.keyClick(QApplication.focusWidget() or self.window, end)
+        else:
+            self.line()
+        for letter in self.chance.choice((" mm", "95m", "z", "bhx ", "0.5 deg", "k")):
+            held = Qt.KeyboardModifier.ControlModifier if letter == "z" else Qt.KeyboardModifier.NoModifier
+            QTest.keyClick(QApplication.focusWidget() or self.window, letter, held)
+            self.breathe(self.chance.choice((0, 0, 30)))
+
+    def hover(self) -> None:
+        """The mouse goes over some widgets and rests there, until what they have to say is shown."""
+        widgets = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
+        for widget in self.chance.choices([*widgets, self.window.canvas, self.window.timeline], k=3):
+            if not isValid(widget):
+                continue
+            spot = self._spot(widget)
+            QTest.mouseMove(widget, spot)
+            self.breathe(self.chance.choice((0, 5, 70)))
+            if isValid(widget):
+                at = widget.mapToGlobal(spot)
+                QApplication.sendEvent(widget, QHelpEvent(QEvent.Type.ToolTip, spot, at))
+                self.breathe()
+        QToolTip.hideText()
+
+    def menu(self) -> None:
+        """Opens a menu of the bar, or what a right click offers, and looks at some of it, or chooses."""
+        if self.chance.random() < 0.5:
+            menu = self.chance.choice(list(self.window.menus.values()))
+            menu.popup(self.window.mapToGlobal(QPoint(40, 30)))
+        else:
+            view = self.chance.choice((self.window.canvas, self.window.model_tree.viewport(), self.window.timeline))
+            spot = self._spot(view)
+            reason = QContextMenuEvent.Reason.Mouse
+            QApplication.sendEvent(view, QContextMenuEvent(reason, spot, view.mapToGlobal(spot)))
+        self.breathe()
+        for _ in range(self.chance.randint(1, 8)):
+            popup = QApplication.activePopupWidget()
+            if popup is None:
+                break
+            QTest.keyClick(popup, self.chance.choice((Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Up, Qt.Key.Key_Right)))
+            self.breathe()
+
+    def paste_elsewhere(self) -> None:
+        """Copies some parts, goes to another document, and puts them in there."""
+        document = self.session.document
+        if document is None or not document.parts:
+            return
+        some = self.chance.sample(list(document.parts), min(self.chance.randint(1, 4), len(document.parts)))
+        self.session.select_all([f"parts.{name}" for name in some])
+        self._do("clip")
+        example_, whole = self.chance.choice(list(EXAMPLES)), self.chance.random()
+        self.log(f"  {some} into {example_ if whole < 0.7 else 'an empty one'}")
+        if whole < 0.7:
+            self.window.open_example(example_)
+        else:
+            self.window.new()
+        self.breathe(self.chance.choice((0, 40)))
+        for _ in range(self.chance.randint(1, 3)):
+            self._do("paste")
+            self.breathe()
+
+    def ask(self) -> None:
+        """Looks for a command by some letters, and runs it or not; or goes round the panels."""
+        focus = QApplication.focusWidget() or self.window
+        if self.chance.random() < 0.4:
+            for _ in range(self.chance.randint(1, 6)):
+                QTest.keyClick(QApplication.focusWidget() or self.window, Qt.Key.Key_F6)
+            return
+        QTest.keyClick(focus, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+        for letter in self.chance.choice(("fit", "drive", "copy", "zzz", "theme", "hide", "")):
+            QTest.keyClick(QApplication.focusWidget() or self.window, letter)
+            self.breathe()
+        QTest.keyClick(QApplication.focusWidget() or self.window, self.chance.choice(ENDS))
+
+    def _do(self, name: str) -> None:
+        self.window.registry.refresh()
+        action = self.window.registry.actions[name]
+        if action.isEnabled():
+            action.trigger()
 
     def type(self) -> None:
         """Text into whatever has the focus."""
