@@ -1,5 +1,6 @@
 """Work that may be called off: every loop that can be long asks it whether it is still wanted."""
 
+import time
 from collections.abc import Callable
 
 
@@ -24,6 +25,17 @@ class CancellationToken:
         """Raises `Cancelled` when the work is no longer wanted."""
         if not self._wanted():
             raise Cancelled
+
+    def within(self, seconds: float, refusal: Callable[[], Exception]) -> "CancellationToken":
+        """The same work with a budget of its thread's processor time, after which it is refused."""
+        end = time.thread_time() + seconds
+
+        def wanted() -> bool:
+            if time.thread_time() > end:
+                raise refusal()
+            return self._wanted()
+
+        return CancellationToken(wanted, self._tell)
 
     def done(self, share: float) -> None:
         """Tells the share that is done, and checks."""

@@ -32,6 +32,8 @@ from anakinema.formats.project import EXAMPLES
 
 SECONDS, BYTES = 10.0, 2 << 30
 """What any file may take, of the processor and of the memory."""
+OUTLINES = 25.0
+"""Seconds of the processor in which the outlines of a drawing are found, or refused by the budget that this has."""
 HUNG = 120.0
 """Seconds after which a process is given up from outside."""
 ODD: tuple[Any, ...] = (
@@ -191,7 +193,7 @@ def judge_drawing(ending: str, data: bytes, folder: Path) -> str:
     finally:
         signal.setitimer(signal.ITIMER_PROF, 0)
         path.unlink()
-    return outcome if time.process_time() - start < SECONDS else "slow"
+    return outcome if time.process_time() - start < OUTLINES else "slow"
 
 
 def _bytes(whole: bytes, chance: random.Random) -> bytes:
@@ -338,7 +340,7 @@ def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> 
     for seed in seeds:
         is_drawing = seed % DRAWINGS == 0
         ending, data = drawing(seed) if is_drawing else ("", mutant(seed, wholes))
-        signal.setitimer(signal.ITIMER_PROF, SECONDS + 1)
+        signal.setitimer(signal.ITIMER_PROF, (OUTLINES if is_drawing else SECONDS) + 1)
         start = time.process_time()
         outcome = judge_drawing(ending, data, folder) if is_drawing else judge(data, folder)
         if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 > BYTES:

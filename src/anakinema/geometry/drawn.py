@@ -8,11 +8,14 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..cancellation import CancellationToken
+from ..errors import located
 
 MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 """Millimetres in one unit."""
-
-
+SECONDS = 20
+"""What finding outlines may take of the processor (s)."""
+MOST_NEAR = 32
+"""Ends of a heap among which the nearest is looked for."""
 MOST_TOLD = 3
 """Open places that are told by where they are."""
 GAP = 1e-4
@@ -166,8 +169,10 @@ class Chains:
 
 def outlined(drawing: Drawing, chosen: Chosen, work: CancellationToken | None = None) -> Outlined:
     """The outlines of what is chosen. Layers that the drawing has not are none. What lies on another layer lies before
-    or behind, and is no cut. What lies within a contour that is open stays out: it may be a hole of that."""
-    work = work or CancellationToken()
+    or behind, and is no cut. What lies within a contour that is open stays out: it may be a hole of that. Raises
+    `DocumentError` where it takes too long."""
+    text = f"its outlines take more than {SECONDS} s to find; choose fewer layers, or leave out what is no outline"
+    work = (work or CancellationToken()).within(SECONDS, lambda: located("", text))
     parts: list[Outline] = []
     cuts: list[Outline] = []
     remarks: list[str] = []
@@ -247,8 +252,6 @@ def chained(
     >>> len(chained("", square, 1e-6).outlines[0].pieces)
     4
     """
-    from scipy.spatial import cKDTree  # takes long to load, and is wanted here only
-
     def full(piece: DrawnPiece) -> bool:
         return piece.center is not None and abs(piece.end - piece.start) <= 1e-9 and piece.sweep != 0
 
@@ -256,29 +259,25 @@ def chained(
     outlines = [Outline(layer, (piece,)) for piece in pieces if full(piece)]
     open_: list[tuple[DrawnPiece, ...]] = []
     healed = 0
-    ends = np.array([z for piece in rest for z in (piece.start, piece.end)], dtype=complex)
-    tree = cKDTree(np.column_stack((ends.real, ends.imag))) if ends.size else None
-    used = [False] * len(rest)
+    ends = Ends([z for piece in rest for z in (piece.start, piece.end)], tolerance)
     work = work or CancellationToken()
     for first in range(len(rest)):
-        if used[first]:
+        if ends.taken[first]:
             continue
-        used[first] = True
+        ends.taken[first] = True
         chain, turned = [rest[first]], False
-        while tree is not None:
+        while True:
             work.check()
             at = chain[-1].end
             if len(chain) > 1 and abs(at - chain[0].start) <= tolerance:
                 break
-            near = tree.query_ball_point((at.real, at.imag), tolerance)
-            near = sorted((abs(ends[k] - at), k) for k in near if not used[k // 2])
-            if not near:
+            number = ends.nearest(at)
+            if number is None:
                 if turned:
                     break
                 chain, turned = [piece.turned() for piece in reversed(chain)], True  # it may go on at its start
                 continue
-            number = near[0][1]
-            used[number // 2] = True
+            ends.taken[number // 2] = True
             piece = rest[number // 2]
             chain.append(piece.turned() if number % 2 else piece)
         gap = abs(chain[-1].end - chain[0].start)
@@ -289,6 +288,47 @@ def chained(
         healed += mended
         outlines.append(Outline(layer, tuple(found)))
     return Chains([outline for outline in outlines if abs(outline.area) > 0], open_, healed)
+
+
+class Ends:
+    """The ends of pieces, two each, in cells as wide as the tolerance. Ends of pieces that are taken leave their cell
+    when they are met there, so that a heap of ends at one place costs no more than as many elsewhere."""
+
+    def __init__(self, ends: Sequence[complex], tolerance: float):
+        self.ends, self.tolerance = ends, tolerance
+        self.taken = [False] * (len(ends) // 2)
+        """Whether a piece is in a chain."""
+        self.wide = max(tolerance, 1e-12 * max(map(abs, ends), default=0.0), 1e-300)
+        self.cells: dict[tuple[int, int], list[int]] = {}
+        for number in reversed(range(len(ends))):
+            self.cells.setdefault(self._cell(ends[number]), []).append(number)
+
+    def _cell(self, z: complex) -> tuple[int, int]:
+        return math.floor(z.real / self.wide), math.floor(z.imag / self.wide)
+
+    def nearest(self, z: complex) -> int | None:
+        """The number of the nearest end within the tolerance of a piece that is not taken; of a heap of ends, the
+        nearest of the first few."""
+        best, least = None, self.tolerance
+        column, row = self._cell(z)
+        for cell in ((column + i, row + j) for i in (0, -1, 1) for j in (0, -1, 1)):
+            for number in self._free(cell):
+                if (far := abs(self.ends[number] - z)) < least or (far == least and best is None):
+                    best, least = number, far
+        return best
+
+    def _free(self, cell: tuple[int, int]) -> list[int]:
+        """Some ends in a cell, the first first, of pieces that are not taken."""
+        there = self.cells.get(cell)
+        if not there:
+            return []
+        found: list[int] = []
+        while there and len(found) < MOST_NEAR:
+            number = there.pop()
+            if not self.taken[number // 2]:
+                found.append(number)
+        there += reversed(found)
+        return found
 
 
 def _closed(chain: list[DrawnPiece]) -> tuple[list[DrawnPiece], int]:
@@ -359,8 +399,9 @@ class Rings:
         for outline in outlines:
             self.work.check()
             self.rings.append(_flat(outline))
-        self.low = np.array([complex(ring.real.min(), ring.imag.min()) for ring in self.rings], dtype=complex)
-        self.high = np.array([complex(ring.real.max(), ring.imag.max()) for ring in self.rings], dtype=complex)
+        boxes = [(ring.real.min(), ring.real.max(), ring.imag.min(), ring.imag.max()) for ring in self.rings]
+        self.boxes = np.array(boxes).reshape(-1, 4).T.copy()
+        """The least and greatest x, then y, of each (4, N)."""
 
     def first(self, k: int) -> complex:
         """A place on an outline."""
@@ -369,8 +410,8 @@ class Rings:
     def around(self, z: complex, count: int) -> Iterator[int]:
         """Which of the first so many outlines lie around a place, the smallest first."""
         self.work.check()
-        low, high = self.low[:count], self.high[:count]
-        boxed = (low.real <= z.real) & (z.real <= high.real) & (low.imag <= z.imag) & (z.imag <= high.imag)
+        left, right, low, high = self.boxes[:, :count]
+        boxed = (left <= z.real) & (z.real <= right) & (low <= z.imag) & (z.imag <= high)
         return (int(k) for k in np.flatnonzero(boxed)[::-1] if _within(z, self.rings[k]))
 
 
