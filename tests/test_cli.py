@@ -9,6 +9,7 @@ import signal
 import subprocess
 import sys
 import time
+from importlib.resources import as_file, files
 from pathlib import Path
 
 import pytest
@@ -175,6 +176,27 @@ def test_an_enormous_mechanism_is_refused_in_words(file, capsys):
     joints = {f"j{k}": {"type": "distance", "a": f"p{k}.O", "b": f"p{k + 1}.O", "length": 1} for k in range(3999)}
     assert main(["run", file({"anakinema": 1, "parts": parts, "joints": joints})]) == 2
     assert "4000 moving parts with motions left undriven" in capsys.readouterr().err
+
+
+def test_a_run_loads_nothing_that_it_does_not_use():
+    """And what it leaves out of NumPy is there as ever for who names it."""
+    code = (
+        "import sys; from anakinema.cli import main\n"
+        "try: main()\n"
+        "except SystemExit: pass\n"
+        "loaded = list(sys.modules)\n"
+        "import numpy, scipy.optimize; assert numpy.f2py and numpy.random.default_rng and 'f2py' in dir(numpy)\n"
+        "sys.stderr.write(' '.join(loaded))"
+    )
+    with as_file(files("anakinema").joinpath("examples/sewing-head.anakinema")) as path:
+        done = subprocess.run([sys.executable, "-c", code, "run", str(path)], capture_output=True, text=True, check=True)
+    loaded = set(done.stderr.split())
+    assert "scipy.sparse.linalg" in loaded
+    unused = (
+        "numpy.f2py", "numpy.testing", "numpy.ctypeslib", "unittest", "importlib.metadata", "tempfile", "ezdxf",
+        "asyncio", "multiprocessing", "scipy.spatial", "scipy.optimize", "scipy.interpolate", "scipy.stats", "numba",
+    )  # fmt: skip
+    assert not [name for name in unused if name in loaded]
 
 
 def test_the_demo_runs_as_a_command_of_its_own(tmp_path):

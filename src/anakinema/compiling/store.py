@@ -11,11 +11,10 @@ import hashlib
 import os
 import shutil
 import stat
-import tempfile
 from collections.abc import Callable
 from contextlib import suppress
 from functools import cache
-from importlib.metadata import version
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
@@ -28,11 +27,19 @@ ENDING = ".o"
 SPLIT = b"\n"
 
 
+def _version(package: str) -> bytes:
+    """What a package says of its version, without loading it or the whole of `importlib.metadata`."""
+    spec = find_spec(package)
+    if spec is None or spec.origin is None:
+        raise ModuleNotFoundError(package)
+    return Path(spec.origin).with_name("_version.py").read_bytes()
+
+
 def digest() -> str:
     """What the machine code depends on."""
     from .load import target
 
-    whole = hashlib.sha256(repr((version("numba"), version("llvmlite"), target())).encode())
+    whole = hashlib.sha256(repr((_version("numba"), _version("llvmlite"), target())).encode())
     for folder in (Path(__file__).parent, *FOLDERS):
         for path in sorted(folder.glob("*.py")):
             whole.update(path.name.encode() + path.read_bytes())
@@ -109,6 +116,8 @@ def keep(kernel: Any, kinds: tuple[str, ...], made: tuple[str, bytes]) -> None:
     if folder is None:
         return
     rest = made[0].encode() + SPLIT + made[1]
+    import tempfile  # wanted once after an installation
+
     with suppress(OSError):
         handle, new = tempfile.mkstemp(dir=folder)
         try:
