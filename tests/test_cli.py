@@ -193,7 +193,7 @@ def test_a_run_loads_nothing_that_it_does_not_use():
     loaded = set(done.stderr.split())
     assert "scipy.sparse.linalg" in loaded
     unused = (
-        "numpy.f2py", "numpy.testing", "numpy.ctypeslib", "unittest", "importlib.metadata", "tempfile", "ezdxf",
+        "numpy.f2py", "numpy.testing", "numpy.ctypeslib", "unittest", "importlib.metadata", "ezdxf",
         "asyncio", "multiprocessing", "scipy.spatial", "scipy.optimize", "scipy.interpolate", "scipy.stats", "numba",
     )  # fmt: skip
     assert not [name for name in unused if name in loaded]
