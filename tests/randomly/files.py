@@ -47,7 +47,7 @@ EDGES = (5e-324, 1e-160, 1e-305, 1e-12, 1e-8, 1e-7, 2e-7, 1e-6, 99999999.9999, 1
 NUMBER = re.compile(r"(-?\d+(?:\.\d+)?) ?(?:deg|mm|rpm|s)?")
 
 
-DRAWINGS = 7
+DRAWINGS = 53
 """Of so many mutants one is a drawing."""
 
 
