@@ -78,7 +78,8 @@ def loops() -> None:
 
 def demo() -> None:
     print("\nanakinema run of the demo, as a whole, each in turn, the shortest of 7")
-    words = ["-m", "anakinema.cli", "run", str(files("anakinema").joinpath(f"examples/{next(iter(EXAMPLES))}.anakinema"))]
+    file = files("anakinema").joinpath(f"examples/{next(iter(EXAMPLES))}.anakinema")
+    words = ["-m", "anakinema.cli", "run", str(file)]
     bare = ["-c", "import numpy, scipy.sparse, scipy.sparse.csgraph, scipy.sparse.linalg"]
     both = [(timed(words)[0], timed(bare)[0]) for _ in range(7)]
     run_, imports = (min(each) for each in zip(*both, strict=True))

@@ -7,6 +7,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from patience import patient
+
 KEY = Qt.Key
 
 
@@ -21,7 +23,7 @@ class Hands:
         self.settle()
 
     def settle(self):
-        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=60_000)
+        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=patient(60_000))
 
     def pixel(self, z):
         return self.canvas.to_screen(QPointF(z.real, z.imag)).toPoint()
@@ -163,7 +165,7 @@ class Hands:
         return first + share * (second - first)
 
     def travel(self, joint):
-        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=60_000)
+        self.qtbot.waitUntil(lambda: self.session.findings is not None, timeout=patient(60_000))
         motion = self.session.findings.motion
         assert motion.stop is None
         column = motion.system.coordinates.index(joint)

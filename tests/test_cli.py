@@ -19,6 +19,7 @@ from anakinema.compiling import store
 from anakinema.formats import project
 from anakinema.letters import nearest
 from mechanisms import four_bar, slider_crank, turn
+from patience import patient
 
 
 @pytest.fixture
@@ -189,7 +190,8 @@ def test_a_run_loads_nothing_that_it_does_not_use():
         "sys.stderr.write(' '.join(loaded))"
     )
     with as_file(files("anakinema").joinpath("examples/sewing-head.anakinema")) as path:
-        done = subprocess.run([sys.executable, "-c", code, "run", str(path)], capture_output=True, text=True, check=True)
+        command = [sys.executable, "-c", code, "run", str(path)]
+        done = subprocess.run(command, capture_output=True, text=True, check=True)
     loaded = set(done.stderr.split())
     assert "scipy.sparse.linalg" in loaded
     unused = (
@@ -350,7 +352,7 @@ def command(*arguments, **options):
 
 def until(true):
     """Waits for something, a minute at most."""
-    end = time.monotonic() + 60
+    end = time.monotonic() + patient(60)
     while not true():
         assert time.monotonic() < end
         time.sleep(0.05)
@@ -371,7 +373,7 @@ def test_a_study_that_is_ended_takes_its_workers_along_without_a_word(tmp_path, 
     until(lambda: len(children(study)) >= 2)
     workers = children(study)
     study.send_signal(ended)
-    out, told = study.communicate(timeout=60)
+    out, told = study.communicate(timeout=patient(60))
     assert (study.returncode, out, told) == (code, "", "")
     until(lambda: not any(is_alive(worker) for worker in workers))
 

@@ -25,6 +25,7 @@ from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.formats import project
 from mechanisms import four_bar, turn
+from patience import patient
 
 
 class Asked:
@@ -39,7 +40,7 @@ class Asked:
         self.compute_process.ask(number, task, arguments)
         found = {}
         while "ended" not in found and "failed" not in found:
-            message, what, value = self.message.get(timeout=60)
+            message, what, value = self.message.get(timeout=patient(60))
             if message == number:
                 found[what] = value
         return found
@@ -110,7 +111,7 @@ def test_what_is_called_off_before_it_begins_is_ended_too(asked):
     for number in range(1, 40, 2):
         asked.compute_process.ask(number, "analyse", (document,))
         asked.compute_process.drop(number + 1)
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + patient(20)
     while not asked.compute_process.idle:
         assert time.monotonic() < deadline
         time.sleep(0.001)
@@ -147,18 +148,18 @@ def serving(post):
 def test_it_dies_alone_and_is_called_off_at_once(asked):
     document, _ = project.demo()
     asked.compute_process.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
-    while asked.message.get(timeout=60)[1] != "progressed":
+    while asked.message.get(timeout=patient(60))[1] != "progressed":
         pass
     start = time.monotonic()
     asked.compute_process.drop(2)
     while not asked.compute_process.idle:
-        assert time.monotonic() - start < 5.0
+        assert time.monotonic() - start < patient(5.0)
         time.sleep(0.001)
     asked.compute_process.ask(3, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
-    while asked.message.get(timeout=60)[0] != 3:
+    while asked.message.get(timeout=patient(60))[0] != 3:
         pass
     os.kill(asked.compute_process._process.pid, signal.SIGKILL)
-    while (message := asked.message.get(timeout=60))[1] != "failed":
+    while (message := asked.message.get(timeout=patient(60)))[1] != "failed":
         pass
     assert isinstance(message[2], Died) and "signal 9" in str(message[2]) and not asked.compute_process.alive
 
@@ -170,16 +171,16 @@ def test_all_that_it_started_ends_with_it(how):
     seen = queue.Queue()
     made.heard = lambda number, what, opened: seen.put(what)
     made.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
-    seen.get(timeout=60)
+    seen.get(timeout=patient(60))
     group = made._process.pid
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + patient(30)
     while len(_of_group(group)) < 2 and time.monotonic() < deadline and (os.cpu_count() or 1) > 1:
         time.sleep(0.02)
     if how == "ended":
         made.end()
     elif how == "killed":
         os.kill(group, signal.SIGKILL)
-        while seen.get(timeout=60) != "failed":
+        while seen.get(timeout=patient(60)) != "failed":
             pass
         for thread in [each for each in threading.enumerate() if each in made.threads]:
             thread.join(20)
@@ -189,7 +190,7 @@ def test_all_that_it_started_ends_with_it(how):
         made.heard = None
         with socket.socket(fileno=os.dup(made._channel.connection.fileno())) as way:
             way.shutdown(socket.SHUT_RDWR)
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + patient(30)
     while _of_group(group):
         assert time.monotonic() < deadline
         time.sleep(0.02)

@@ -4,6 +4,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QTreeWidgetItemIterator
 
+from patience import patient
+
 ENTER = Qt.Key.Key_Return
 
 
@@ -15,7 +17,7 @@ def leave(window):
 
 def settle(qtbot, window):
     """Waits until the analysis of the document is in the views, and they in their theme."""
-    qtbot.waitUntil(lambda: not window.session.busy and not window.dressing.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.busy and not window.dressing.busy, timeout=patient(60_000))
     QApplication.processEvents()
 
 

@@ -12,7 +12,7 @@ def load_scipy() -> None:
     """Loads the parts of SciPy that every motion needs. Who names the unused parts of NumPy later gets them as ever."""
     names, listed = np.__all__, np.__dir__
     np.__all__ = [name for name in names if name not in UNUSED]
-    np.__dir__ = lambda: [name for name in listed() if name not in UNUSED]  # type: ignore[method-assign, assignment]
+    np.__dir__ = lambda: [name for name in listed() if name not in UNUSED]  # type: ignore[method-assign]
     try:
         import scipy.linalg
         import scipy.sparse

@@ -70,7 +70,7 @@ class Keyboard(QObject):
         """What takes the keyboard first in a place."""
         if place is self.bench or isinstance(place, QAbstractItemView):
             return place
-        # By its children, for PySide makes a widget the child of the one whose nextInFocusChain it is, and they die together.
+        # By its children: PySide takes what nextInFocusChain gives for a child of its giver, and they die together.
         inside = (widget for widget in place.findChildren(QWidget) if widget.isVisible() and widget.isEnabled())
         return next((widget for widget in inside if widget.focusPolicy() & Qt.FocusPolicy.TabFocus), None)
 
@@ -153,8 +153,9 @@ class Keyboard(QObject):
             return True
         if not panel or event.key() not in (*ENTER, Qt.Key.Key_Escape) or event.modifiers() & HELD:
             return False
-        if isinstance(widget, QLineEdit) and isinstance(widget.parentWidget().parentWidget(), QAbstractItemView):
-            return False  # the editor of a cell belongs to its table
+        if isinstance(widget, QLineEdit) and (view := widget.parentWidget()) is not None:
+            if isinstance(view.parentWidget(), QAbstractItemView):
+                return False  # the editor of a cell belongs to its table
         widget.keyPressEvent(event)
         event.accept()
         if isValid(widget) and widget.hasFocus() and (event.key() == Qt.Key.Key_Escape or not widget.property("wrong")):

@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from anakinema.document import read_document
 from anakinema.document.changes import lookup
 from anakinema_desk.canvas.tools import TOOLS
+from patience import patient
 
 KEY = Qt.Key
 
@@ -90,7 +91,7 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     page.finding.setCurrentText(f"checks.{check}")
     QTest.keyClicks(page.wanted, "55")
     QTest.keyClick(page.wanted, KEY.Key_Return)
-    hands.qtbot.waitUntil(lambda: not hands.session.study_client.busy, timeout=20_000)
+    hands.qtbot.waitUntil(lambda: not hands.session.study_client.busy, timeout=patient(20_000))
     QTest.qWait(60)
     hands.count += 6
     QTest.mouseClick(page._offered[0], Qt.MouseButton.LeftButton)

@@ -16,6 +16,7 @@ from anakinema.formats import project
 from anakinema_desk import overrides
 from anakinema_desk.panels.fields import TextField
 from anakinema_desk.panels.properties.properties import KINDS
+from patience import patient
 from windows import ENTER, click_line, retype, settle
 
 LEAVING = {
@@ -330,7 +331,7 @@ def test_the_transport_wakes_with_the_motion(qtbot, window):
     settle(qtbot, window)
     assert not play.isEnabled() and window.timeline.empty.isVisible()
     session.undo()
-    qtbot.waitUntil(lambda: session.motion is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: session.motion is not None, timeout=patient(20_000))
     assert play.isEnabled()  # before all is judged
 
 

@@ -27,6 +27,7 @@ from anakinema_desk.canvas.tools import TOOLS
 from anakinema_desk.panels.drawing import DrawingDialog
 from anakinema_desk.panels.properties import joints as joint_card
 from hands import KEY
+from patience import patient
 from windows import click_line, settle
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -167,7 +168,7 @@ def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window
     assert session.selection == "positions.position"
     session.go(0.0)
     session.going.to_position("position")
-    qtbot.waitUntil(lambda: session.posed is not None and not session.going.way, timeout=20_000)
+    qtbot.waitUntil(lambda: session.posed is not None and not session.going.way, timeout=patient(20_000))
     column = session.motion.system.coordinates.index("main")
     wanted = session.document.positions["position"].drivers["turn"]
     assert session.coordinates()[column] == pytest.approx(wanted, abs=1e-6)
@@ -175,8 +176,8 @@ def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window
     session.unpose()
     before = session.poses()["rod"]
     window.registry.actions["wiggle"].trigger()
-    qtbot.waitUntil(lambda: session.posed is not None, timeout=20_000)
-    qtbot.waitUntil(lambda: session.posed is None, timeout=20_000)  # it goes back by itself
+    qtbot.waitUntil(lambda: session.posed is not None, timeout=patient(20_000))
+    qtbot.waitUntil(lambda: session.posed is None, timeout=patient(20_000))  # it goes back by itself
     assert session.poses()["rod"] == pytest.approx(before)
 
 
@@ -191,7 +192,7 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
     monkeypatch.setattr(window.asking, "file", lambda *_: path)
 
     def taken(dialog):
-        qtbot.waitUntil(lambda: dialog.ready, timeout=20_000)
+        qtbot.waitUntil(lambda: dialog.ready, timeout=patient(20_000))
         shown.append(dialog.report.text())
         return bool(dialog.outlines)
 
@@ -204,11 +205,11 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
     back = tmp_path / "back.svg"
     monkeypatch.setattr(window.asking, "new_file", lambda *_: back)
     hands.do("write-drawing")
-    qtbot.waitUntil(lambda: window.banner.head.text() == "Written: back.svg", timeout=20_000)
+    qtbot.waitUntil(lambda: window.banner.head.text() == "Written: back.svg", timeout=patient(20_000))
     assert len(read_drawing(back).layers["frame"]) == 4 + 3  # its sides, and its hole in three arcs
     monkeypatch.setattr(window.asking, "new_file", lambda *_: tmp_path / "no" / "such.svg")
     hands.do("write-drawing")
-    qtbot.waitUntil(lambda: window.banner.head.text() == "Not written", timeout=20_000)
+    qtbot.waitUntil(lambda: window.banner.head.text() == "Not written", timeout=patient(20_000))
     path.write_bytes(b"no drawing")
     hands.do("read-drawing")
     assert "can't be read" in window.banner.head.text()
@@ -315,13 +316,13 @@ def test_playing_rests_while_nobody_sees_it_and_goes_on_by_itself(qtbot, window)
     session.play()
     qtbot.waitUntil(lambda: session.time > 0)
     window.showMinimized()
-    qtbot.waitUntil(lambda: not session.player._timer.isActive(), timeout=20_000)
+    qtbot.waitUntil(lambda: not session.player._timer.isActive(), timeout=patient(20_000))
     assert session.playing
     at = session.time
     QTest.qWait(60)
     assert session.time == at
     window.showNormal()
-    qtbot.waitUntil(lambda: session.time != at, timeout=20_000)
+    qtbot.waitUntil(lambda: session.time != at, timeout=patient(20_000))
     session.pause()
     window.showMinimized()
     window.showNormal()
@@ -463,7 +464,8 @@ def dyad(hands):
     crank, rocker = hands.bar(-40 + 0j, -40 + 20j), hands.bar(40 + 0j, 40 + 60j)
     hands.drive("pin")
     start = float(hands.session.coordinates()[hands.session.motion.system.coordinates.index("pin")])
-    hands.session.edit(("drivers", next(iter(hands.session.document.drivers)), "from"), f"{start} rad", "held at its start")
+    (driver,) = hands.session.document.drivers
+    hands.session.edit(("drivers", driver, "from"), f"{start} rad", "held at its start")
     hands.settle()
     hands.session.go(0.2 * hands.session.end)
     return crank, rocker

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from hands import KEY, point_of
+from patience import patient
 
 SCALE = 3.0
 """Of the bench in these tests: room for large mechanisms."""
@@ -120,9 +121,9 @@ def test_a_lid_with_an_open_and_a_closed_position(hands, monkeypatch):
     for name, angle in (("open", 100), ("closed", 0)):
         hands.settle()
         hands.do("go-position", f"positions.{'closed' if name == 'open' else 'open'}")
-        hands.qtbot.waitUntil(lambda name=name: session.selected() == ("positions", name), timeout=5000)
+        hands.qtbot.waitUntil(lambda name=name: session.selected() == ("positions", name), timeout=patient(5000))
         hands.qtbot.waitUntil(
-            lambda angle=angle: abs(session.poses()[lid][2] - np.radians(angle)) < 1e-6, timeout=10_000
+            lambda angle=angle: abs(session.poses()[lid][2] - np.radians(angle)) < 1e-6, timeout=patient(10_000)
         )
     driver = next(iter(session.document.drivers))
     session.select(f"drivers.{driver}")
@@ -153,7 +154,8 @@ def test_an_idler_arm_that_must_keep_clear_of_a_chain(hands):
     pin = next(name for name, joint in hands.session.document.joints.items() if arm in (joint.a.part, joint.b.part))
     hands.drive(pin, -100)
     hands.settle()
-    hands.qtbot.waitUntil(lambda: hands.session.findings is not None and hands.session.shown.fresh, timeout=30_000)
+    judged = lambda: hands.session.findings is not None and hands.session.shown.fresh  # noqa: E731
+    hands.qtbot.waitUntil(judged, timeout=patient(30_000))
     pair = next(each for each in hands.session.findings.approaches if set(each.parts) == {arm, strand})
     assert pair.proven and pair.distance == pytest.approx(60 - 40 - 6 - 4, abs=1e-6)
     assert hands.session.findings.motion.stop is None

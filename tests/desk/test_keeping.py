@@ -13,6 +13,7 @@ from anakinema.document import Set
 from anakinema.formats import project
 from anakinema_desk.state.editor import Editor
 from anakinema_desk.state.keeper import Keeper
+from patience import patient
 from windows import settle
 
 WORK = """
@@ -41,7 +42,7 @@ def test_work_outlives_a_program_that_is_killed(qtbot, window, file, tmp_path, m
     kept = tmp_path / "settings" / "kept"
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": str(kept.parent)}
     with subprocess.Popen([sys.executable, "-c", WORK, str(file)], env=environment) as program:
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + patient(60)
         while not list(kept.glob("*.json")) and time.monotonic() < deadline:
             time.sleep(0.05)
         program.send_signal(signal.SIGKILL)
@@ -79,7 +80,7 @@ def test_copies_come_and_go_with_what_is_unsaved(qtbot, file, tmp_path):
     keeper.keep()
     assert not keeper.copy.exists()
     editor.redo()
-    qtbot.waitUntil(keeper.copy.exists, timeout=5000)  # by itself, when the hand rests
+    qtbot.waitUntil(keeper.copy.exists, timeout=patient(5000))  # by itself, when the hand rests
     editor.new()
     assert not keeper.copy.exists()
 

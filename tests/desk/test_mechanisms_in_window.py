@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLabel
 
 from mechanisms import four_bar, turn
+from patience import patient
 from windows import click_line, retype, settle
 
 
@@ -53,7 +54,7 @@ def test_the_next_way_to_put_it_together(qtbot, window):
     session = window.session
     before = session.document.parts["rocker"].pose
     QTest.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: "way 2 of 2" in window.banner.head.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "way 2 of 2" in window.banner.head.text(), timeout=patient(20_000))
     assert "2 more outside the limits of ram" in window.banner.head.text()
     settle(qtbot, window)
     second = session.document.parts["rocker"].pose

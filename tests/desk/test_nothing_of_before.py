@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QTa
 from anakinema_desk.session import Session
 from anakinema_desk.settings import Settings
 from anakinema_desk.window import Window
+from patience import patient
 
 LEFT, ENTER = Qt.MouseButton.LeftButton, Qt.Key.Key_Return
 
@@ -16,7 +17,7 @@ LEFT, ENTER = Qt.MouseButton.LeftButton, Qt.Key.Key_Return
 def settled(qtbot, window):
     """Waits until all is known and drawn."""
     session = window.session
-    qtbot.waitUntil(lambda: not session.busy and not session.study_client.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.busy and not session.study_client.busy, timeout=patient(60_000))
     QTest.qWait(250)
 
 

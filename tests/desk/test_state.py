@@ -16,6 +16,7 @@ from anakinema_desk.session import Session
 from anakinema_desk.state import Analyst, Editor, Player, Shown, Stage
 from anakinema_desk.state.shown import carried
 from mechanisms import four_bar, slider_crank, turn
+from patience import patient
 
 
 @pytest.fixture
@@ -26,7 +27,7 @@ def session(qtbot):
 
 
 def settled(qtbot, session):
-    qtbot.waitUntil(lambda: not session.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not session.busy, timeout=patient(60_000))
 
 
 def test_where_no_process_can_be_had_it_is_told(qtbot, session, monkeypatch):
@@ -70,7 +71,7 @@ def test_only_the_newest_task_is_told(qtbot):
     analyst.judged.connect(lambda number, findings: message.append((number, findings.document)))
     documents = [read_document(four_bar(40, 120, 80, 100 + k, drivers=turn(40, 400, 36))) for k in range(8)]
     numbers = [analyst.analyse(document) for document in documents]
-    qtbot.waitUntil(lambda: not analyst.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not analyst.busy, timeout=patient(60_000))
     qtbot.wait(50)
     assert message == [(numbers[-1], documents[-1])]
     analyst.stop()
@@ -80,13 +81,13 @@ def test_cancel_and_stop_end_at_once(qtbot):
     analyst, message, document = Analyst(), [], project.demo()[0]
     analyst.judged.connect(lambda *_: message.append("judged"))
     for _ in range(3):
-        with qtbot.waitSignal(analyst.progressed, timeout=30_000):
+        with qtbot.waitSignal(analyst.progressed, timeout=patient(30_000)):
             analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
         analyst.cancel()
         assert not analyst.busy
-        qtbot.waitUntil(lambda: analyst.engage().idle, timeout=2_000)
+        qtbot.waitUntil(lambda: analyst.engage().idle, timeout=patient(2_000))
     analyst.analyse(document)
-    qtbot.waitUntil(lambda: message == ["judged"], timeout=60_000)
+    qtbot.waitUntil(lambda: message == ["judged"], timeout=patient(60_000))
     analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
     process = analyst.engage()
     analyst.stop()

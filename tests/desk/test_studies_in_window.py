@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
 from anakinema.document import read_document
+from patience import patient
 from windows import settle
 
 ENTER, LEFT = Qt.Key.Key_Return, Qt.MouseButton.LeftButton
@@ -17,7 +18,7 @@ ENTER, LEFT = Qt.Key.Key_Return, Qt.MouseButton.LeftButton
 
 def studied(qtbot, window):
     """Waits until a study and the analysis are done."""
-    qtbot.waitUntil(lambda: not window.session.study_client.busy and not window.session.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.study_client.busy and not window.session.busy, timeout=patient(20_000))
     settle(qtbot, window)
     QTest.qWait(60)  # cards and strips follow a moment later
 
@@ -387,7 +388,7 @@ def test_a_study_is_given_up_and_another_asked(qtbot, window):
     page = window.studies.pages["sweep"]
     page.one_range.setText("10 : 18 : 900")
     QTest.mouseClick(page.run, LEFT)
-    qtbot.waitUntil(lambda: page.progress.value() > 0, timeout=20_000)
+    qtbot.waitUntil(lambda: page.progress.value() > 0, timeout=patient(20_000))
     QTest.mouseClick(page.stop, LEFT)
     assert page.message.text() == "Given up." and not page.stop.isEnabled() and page.progress.value() == 0
     page.one_range.setText("14 : 16 : 2")

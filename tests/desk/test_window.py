@@ -16,6 +16,7 @@ from anakinema_desk.application import open_window
 from anakinema_desk.panels.properties.joints import joint_text
 from anakinema_desk.panels.properties.study import check_text
 from anakinema_desk.settings import Settings
+from patience import patient
 from windows import ENTER, click_line, failing, leave, retype, settle
 
 
@@ -27,7 +28,7 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
     # Play, and the picture moves.
     before = window.canvas.poses["rod"]
     QTest.mouseClick(window.transport.buttons["play"], Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: session.time > 0.02 * session.end, timeout=5000)
+    qtbot.waitUntil(lambda: session.time > 0.02 * session.end, timeout=patient(5000))
     assert window.canvas.poses["rod"] != before
     QTest.keyClick(window, Qt.Key.Key_Space)
     assert not session.playing
@@ -153,12 +154,13 @@ def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=grip)
     for k in range(1, 9):
         QTest.mouseMove(canvas, grip + QPoint(-2 * k, -4 * k))
-    qtbot.waitUntil(lambda: session.posed is not None and abs(canvas.poses["rocker"][2] - before) > 0.05, timeout=5000)
+    moved = lambda: session.posed is not None and abs(canvas.poses["rocker"][2] - before) > 0.05  # noqa: E731
+    qtbot.waitUntil(moved, timeout=patient(5000))
     assert canvas.center == center  # the view stays: it is the part that moves
     turned = canvas.poses["crank"][2]
     assert turned != session.motion.positions(np.zeros(1))[0][session.motion.system.body("crank"), 2]
     QTest.mouseMove(canvas, grip + QPoint(-900, -900))
-    qtbot.waitUntil(lambda: bool(canvas.hand.reason), timeout=5000)
+    qtbot.waitUntil(lambda: bool(canvas.hand.reason), timeout=patient(5000))
     assert canvas.grab().width() == canvas.width()
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=grip)
     assert "put by hand" in window.transport.readout.text()
@@ -256,7 +258,7 @@ def test_the_window_opens_painted_first_and_fits_the_whole_motion(qtbot):
     qtbot.addWidget(window, before_close_func=leave)
     window.resize(1280, 800)
     assert window.session.motion is None
-    qtbot.waitUntil(lambda: window.session.findings is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: window.session.findings is not None, timeout=patient(60_000))
     canvas = window.canvas
     for t in (0.0, 0.4 * window.session.end, 0.6 * window.session.end):
         window.session.go(t)
@@ -278,7 +280,7 @@ def test_steps_and_loop(qtbot, window):
     window.transport.speed.setCurrentIndex(4)
     session.go(0.98 * session.end)
     session.play()
-    qtbot.waitUntil(lambda: not session.playing, timeout=5000)
+    qtbot.waitUntil(lambda: not session.playing, timeout=patient(5000))
     assert session.time == session.end
 
 

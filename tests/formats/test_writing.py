@@ -144,7 +144,7 @@ def test_a_save_killed_while_it_writes_over_a_file_leaves_all_of_it_beside_and_s
     write_whole(tmp_path / "another", b"1")  # sweeps
     assert (tmp_path / "one-whole2.anakinema").read_bytes() == b"{" + b" " * 5000
     assert taken.read_bytes() == b"somebody's own"
-    with pytest.raises(DocumentError, match="'one-whole2.anakinema' beside it was kept whole"):
+    with pytest.raises(DocumentError, match=r"'one-whole2\.anakinema' beside it was kept whole"):
         project.load(path)
 
 

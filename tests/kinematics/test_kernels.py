@@ -17,6 +17,7 @@ from anakinema.document import read_document
 from anakinema.findings import analyse
 from anakinema.kinematics.simulation import simulate
 from mechanisms import four_bar
+from patience import patient
 
 SOURCES = Path(anakinema.__file__).parent
 ASKED = """
@@ -38,8 +39,9 @@ def asked(folder: Path, how: str) -> float:
     whether it `compiles` or `loads` what is kept is checked."""
     environment = {**os.environ, "PYTHONPATH": str(folder), "XDG_CACHE_HOME": str(folder / "cache")}
     done = subprocess.run(
-        [sys.executable, "-c", ASKED, how], env=environment, capture_output=True, text=True, check=False, timeout=300
-    )
+        [sys.executable, "-c", ASKED, how], env=environment, capture_output=True, text=True, check=False,
+        timeout=patient(300),
+    )  # fmt: skip
     assert done.returncode == 0, done.stderr
     return float(done.stdout)
 

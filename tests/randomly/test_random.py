@@ -6,6 +6,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from patience import patient
+
 HERE = Path(__file__).parent
 
 
@@ -13,7 +15,7 @@ def test_a_random_user_breaks_nothing(tmp_path):
     message = tmp_path / "told.json"
     command = [sys.executable, str(HERE / "user.py"), "--seconds", "15", "--seed", "42", "--child", str(message)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": str(tmp_path)}
-    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=120)
+    done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=patient(120))
     assert done.returncode == 0, done.stderr[-3000:]
     result = json.loads(message.read_text())
     assert result["exceptions"] == 0, done.stderr[-3000:]
@@ -34,6 +36,6 @@ def test_what_the_host_took_is_not_the_windows(monkeypatch):
 
 def test_mutants_of_the_examples_are_answered_or_refused():
     command = [sys.executable, str(HERE / "files.py"), "--count", "120", "--seed", "500000", "--processes", "1"]
-    done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=300)
+    done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=patient(300))
     assert done.returncode == 0, done.stdout[-3000:]
     assert "mutants 120 from seed 500000" in done.stdout

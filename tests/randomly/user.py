@@ -267,7 +267,8 @@ class RandomUser:
             popup = QApplication.activePopupWidget()
             if popup is None:
                 break
-            QTest.keyClick(popup, self.chance.choice((Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Up, Qt.Key.Key_Right)))
+            ways = (Qt.Key.Key_Down, Qt.Key.Key_Down, Qt.Key.Key_Up, Qt.Key.Key_Right)
+            QTest.keyClick(popup, self.chance.choice(ways))
             self.breathe()
 
     def paste_elsewhere(self) -> None:

@@ -268,8 +268,8 @@ def _brought(
     document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], turn: float,
     start: Mapping[str, Pose],
 ) -> list[Change]:  # fmt: skip
-    """Puts the part that is brought so that the features meet when the motion starts, as they do now. One that hangs on others already stays where it is: the
-    mechanism is put together from there, the nearest way."""
+    """Puts the part that is brought so that the features meet when the motion starts, as they do now. One that hangs on
+    others already stays where it is: the mechanism is put together from there, the nearest way."""
     moved = wanted.two if not document.parts[wanted.two.part].fixed else wanted.one
     if hangs(document, moved.part):
         return []

@@ -195,7 +195,7 @@ class Study(Doing):
         buffer.open(QIODevice.OpenModeFlag.WriteOnly)
         self.timeline().grab().save(buffer, "PNG")
         buffer.close()
-        write_whole(path, data.data())
+        write_whole(path, bytes(data.data()))
 
     def _written(self, path: Path, write: Callable[[], None]) -> None:
         try:

@@ -134,7 +134,7 @@ class Trials(QWidget):
         """Puts things back to how they stood after a row."""
         changes = self.session.log.back_to(number)
         if changes is None:
-            text = "what came later was changed again by something that the log does not hold; undo, or change it by hand"
+            text = "what came later was changed by something that the log does not hold; undo, or change it by hand"
             self.session.faults_raised.emit("Not gone back", (Fault("", text),))
             return
         word = f"trial {number + 1}" if number >= 0 else "before all trials"
