@@ -43,7 +43,7 @@ SECONDS ?= 60
 SEED ?= 1
 COUNT ?= 2000
 monkey: setup
-	$(BIN)/python tests/randomly/user.py --seconds $(SECONDS) --seed $(SEED)
+	$(BIN)/python tests/randomly/hour.py --seconds $(SECONDS) --seed $(SEED)
 
 fuzz: setup
 	$(BIN)/python tests/randomly/files.py --count $(COUNT) --seed $(SEED)

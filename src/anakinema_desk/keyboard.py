@@ -153,9 +153,9 @@ class Keyboard(QObject):
             return True
         if not panel or event.key() not in (*ENTER, Qt.Key.Key_Escape) or event.modifiers() & HELD:
             return False
-        if isinstance(widget, QLineEdit) and (view := widget.parentWidget()) is not None:
-            if isinstance(view.parentWidget(), QAbstractItemView):
-                return False  # the editor of a cell belongs to its table
+        above = widget.parentWidget()
+        if isinstance(widget, QLineEdit) and above is not None and isinstance(above.parentWidget(), QAbstractItemView):
+            return False  # the editor of a cell belongs to its table
         widget.keyPressEvent(event)
         event.accept()
         if isValid(widget) and widget.hasFocus() and (event.key() == Qt.Key.Key_Escape or not widget.property("wrong")):

@@ -13,7 +13,7 @@ HERE = Path(__file__).parent
 
 def test_a_random_user_breaks_nothing(tmp_path):
     message = tmp_path / "told.json"
-    command = [sys.executable, str(HERE / "user.py"), "--seconds", "15", "--seed", "42", "--child", str(message)]
+    command = [sys.executable, str(HERE / "hour.py"), "--seconds", "15", "--seed", "42", "--child", str(message)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_CONFIG": str(tmp_path)}
     done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False, timeout=patient(120))
     assert done.returncode == 0, done.stderr[-3000:]
