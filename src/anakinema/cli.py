@@ -289,8 +289,7 @@ def bring(options: argparse.Namespace) -> int:
         told.insert(0, "does not say in what unit it is: millimetres are taken")
     for line in told:
         sys.stderr.write(f"{options.file}: {_line(line)}\n")
-    cuts = sum(len(outline.cuts) for outline in found.outlines)
-    print(f"{len(found.outlines)} parts with {cuts} cuts")
+    print(found.counted)
     return 0 if drawing.complete and not found.remarks else 1
 
 

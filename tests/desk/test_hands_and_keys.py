@@ -198,7 +198,7 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
 
     monkeypatch.setattr(DrawingDialog, "exec", taken)
     hands.do("read-drawing")
-    assert "1 parts with 1 cuts, 80 mm across" in shown[0]
+    assert "1 part with 1 cut, 80 mm across" in shown[0]
     part = hands.session.document.parts["frame"]
     assert [shape.kind for shape in part.shapes] == ["polygon", "disc"]
     assert part.points["A"] == (0, 0)  # the middle of its hole, to be joined by

@@ -150,12 +150,19 @@ class Chosen:
 
 @dataclass(frozen=True)
 class Outlined:
-    """The outlines of what was chosen, in the unit that is wanted, what there is to tell of them, and between which
-    places (two each) chains of pieces are open."""
+    """The outlines of what was chosen, in the unit that is wanted, what there is to tell of them, and what stays out:
+    between which places (two each) chains of pieces are open, and the lines of these and of what lies within them."""
 
     outlines: list[Outline]
     remarks: list[str]
     gaps: list[tuple[complex, complex]]
+    left: list[tuple[DrawnPiece, ...]]
+
+    @property
+    def counted(self) -> str:
+        """How many parts with how many cuts."""
+        cuts = sum(len(outline.cuts) for outline in self.outlines)
+        return f"{_count(len(self.outlines), 'part')} with {_count(cuts, 'cut')}"
 
 
 @dataclass(frozen=True)
@@ -177,14 +184,17 @@ def outlined(drawing: Drawing, chosen: Chosen, work: CancellationToken | None = 
     cuts: list[Outline] = []
     remarks: list[str] = []
     gaps: list[tuple[complex, complex]] = []
+    left: list[tuple[DrawnPiece, ...]] = []
     for layer in drawing.layers:
         if layer not in (*chosen.parts, *chosen.cuts):
             continue
         pieces = [piece.scaled(chosen.scale) for piece in drawing.layers[layer]]
         chains = chained(layer, pieces, chosen.gap * chosen.scale, work)
         found = chains.outlines
+        left += chains.open
         if layer in chosen.parts:
             inside = _inside_open(chains, work)
+            left += [found[k].pieces for k in inside]
             found = [outline for k, outline in enumerate(found) if k not in inside]
             parts += nested(found, work)
         else:
@@ -193,7 +203,7 @@ def outlined(drawing: Drawing, chosen: Chosen, work: CancellationToken | None = 
         wide = _gaps(chains)
         gaps += wide
         remarks += [f"{layer}: {line}" for line in _told_of(chains, wide, len(inside), chosen.gap * chosen.scale)]
-    return Outlined(shared_cuts(parts, cuts, work), remarks, gaps)
+    return Outlined(shared_cuts(parts, cuts, work), remarks, gaps, left)
 
 
 def _gaps(chains: Chains) -> list[tuple[complex, complex]]:

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import DocumentError, Fault
-from anakinema.geometry.drawn import GAP, MM_IN, Chosen, Contents, Outline, Outlined
+from anakinema.geometry.drawn import GAP, MM_IN, Chosen, Contents, DrawnPiece, Outline, Outlined
 
 from ..state import DrawingClient
 from ..state.worker import faults_of
@@ -33,6 +33,8 @@ ROLES = ("parts", "cuts in the parts around them", "left out")
 MOST_LAYERS = 40
 MOST_GAPS = 400
 """Open places that are marked."""
+MOST_LEFT = 2000
+"""Chains that stay out and are shown all the same."""
 WIDEST = 420
 """Width of the list of layers at most (pixels)."""
 
@@ -157,14 +159,13 @@ class DrawingDialog(QDialog):
             self._give_up(found.faults)
             return
         self.outlines = found.outlines
-        count = sum(len(outline.cuts) for outline in self.outlines)
         reach = self.contents.reach * self._scale
-        lines = [f"{len(self.outlines)} parts with {count} cuts, {reach:.4g} {self.unit} across", *self.contents.report]
+        lines = [f"{found.counted}, {reach:.4g} {self.unit} across", *self.contents.report]
         if (more := len(self.contents.layers) - MOST_LAYERS) > 0:
             lines.append(f"{more} further layers left out: {MOST_LAYERS} are read at once")
         self.report.setText("\n".join([*lines, *found.remarks]))
         self.take.setEnabled(bool(self.outlines))
-        self.view.show_outlines(self.outlines, "No closed outline", found.gaps)
+        self.view.show_outlines(self.outlines, "No closed outline", found.gaps, found.left)
 
     def _failed(self, number: int, error: Exception) -> None:
         if number == self.drawing_client.wanted:
@@ -184,13 +185,18 @@ class View(QWidget):
         self.setMinimumSize(320, 300)
         self.paths: list[QPainterPath] = []
         self.gaps: list[tuple[complex, complex]] = []
+        self.left = QPainterPath()
+        """The lines that stay out."""
         self.text = ""
 
     def show_outlines(
-        self, outlines: Sequence[Outline], otherwise: str, gaps: Sequence[tuple[complex, complex]] = ()
-    ) -> None:
-        """Shows outlines, or a text where there are none, and where chains are open."""
-        self.paths, self.text, self.gaps = [], otherwise, list(gaps[:MOST_GAPS])
+        self, outlines: Sequence[Outline], otherwise: str, gaps: Sequence[tuple[complex, complex]] = (),
+        left: Sequence[tuple[DrawnPiece, ...]] = (),
+    ) -> None:  # fmt: skip
+        """Shows outlines, or a text where there are none, where chains are open, and the lines that stay out."""
+        self.paths, self.text, self.gaps, self.left = [], otherwise, list(gaps[:MOST_GAPS]), QPainterPath()
+        for pieces in left[:MOST_LEFT]:
+            add_pieces(self.left, pieces)
         for outer in outlines:
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.OddEvenFill)
@@ -202,7 +208,7 @@ class View(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         with painting(self) as painter:
             painter.fillRect(self.rect(), QColor(self.tokens.paper))
-            box = QRectF()
+            box = self.left.boundingRect()
             for path in self.paths:
                 box = box.united(path.boundingRect())
             for spot in (spot for gap in self.gaps for spot in gap):
@@ -226,6 +232,10 @@ class View(QWidget):
             painter.setBrush(QColor(tokens.fills[number % len(tokens.fills)]))
             painter.drawPath(path)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        out = QPen(QColor(tokens.muted), 1.2, Qt.PenStyle.DashLine)
+        out.setCosmetic(True)
+        painter.setPen(out)
+        painter.drawPath(self.left)
         bad = QPen(QColor(tokens.bad), 2.0)
         bad.setCosmetic(True)
         painter.setPen(bad)
@@ -237,9 +247,15 @@ class View(QWidget):
 
 def add_outline(path: QPainterPath, outline: Outline) -> None:
     """An outline as part of a painter's path, y upward; arcs stay arcs."""
-    first = outline.pieces[0].start
+    add_pieces(path, outline.pieces)
+    path.closeSubpath()
+
+
+def add_pieces(path: QPainterPath, pieces: Sequence[DrawnPiece]) -> None:
+    """A chain of pieces as part of a painter's path."""
+    first = pieces[0].start
     path.moveTo(QPointF(first.real, first.imag))
-    for piece in outline.pieces:
+    for piece in pieces:
         if piece.center is None:
             path.lineTo(QPointF(piece.end.real, piece.end.imag))
             continue
@@ -247,4 +263,3 @@ def add_outline(path: QPainterPath, outline: Outline) -> None:
         box = QRectF(piece.center.real - radius, piece.center.imag - radius, 2 * radius, 2 * radius)
         start = math.degrees(cmath.phase(piece.start - piece.center))
         path.arcTo(box, -start, -math.degrees(piece.sweep))
-    path.closeSubpath()
