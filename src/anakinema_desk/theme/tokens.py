@@ -149,6 +149,7 @@ def stylesheet(t: Tokens) -> str:
     QLineEdit[role="name"]:hover {{ border-color: {t.line}; }}
     QLineEdit[role="name"]:focus {{ border: 2px solid {t.accent}; background: {t.raised}; padding: 0 1px; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.bad}; padding: 2px 5px; }}
+    QComboBox::drop-down {{ border: none; background: transparent; width: 18px; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; color: {t.text}; border: 1px solid {t.line}; }}
     QTreeView {{ background: {t.panel}; border: none; outline: none; color: {t.text}; }}
     QTreeView::item {{ padding: 2px 2px; border: none; }}
