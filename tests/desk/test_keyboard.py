@@ -25,6 +25,8 @@ def type_(text):
 @pytest.fixture
 def throw(window):
     """The field of a parameter on the document's card, clicked."""
+    for button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+        QTest.mouseRelease(window.canvas, button)  # a test before may have left one down, as no hand could
     window.session.select("")
     QApplication.processEvents()
     assert "throw" in window.session.document.parameters

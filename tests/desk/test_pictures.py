@@ -43,7 +43,7 @@ def test_what_can_not_be_shown_is_refused_before_it_is_laid(window, tmp_path, mo
 @pytest.mark.parametrize("text", ["!bad!", "a", "AAAA", "é"])
 def test_a_bad_letter_in_a_document_hides_nothing_else(qtbot, window, text):
     session, said = window.session, []
-    session.message.connect(said.append)
+    session.warned.connect(lambda text, _: said.append(text))
     refused = session.apply([Set(("picture",), {"data": text, "at": [0, 0], "width": 90})], "Lay")
     settle(qtbot, window)
     window.canvas.grab()
