@@ -31,7 +31,7 @@ def read_within(path: Path, work: CancellationToken | None = None) -> Drawing:
     """The curves of a drawing file, by layer. Raises `DocumentError` for what is damaged beyond use, is no drawing, or
     takes more than it may; `Cancelled`."""
     work, end = work or CancellationToken(), time.monotonic() + LONGEST
-    command = [sys.executable, "-P", "-m", "anakinema.formats.drawings", str(path), str(os.getpid())]
+    command = [sys.executable, "-P", "-m", "anakinema.formats.drawings", str(path), str(os.getpid()), str(SECONDS)]
     found = bytearray()
     with subprocess.Popen(
         command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
@@ -60,10 +60,11 @@ def read_within(path: Path, work: CancellationToken | None = None) -> Drawing:
     return told
 
 
-def serve(path: Path, owner: int) -> int:
-    """Reads a drawing within its budget, and writes it, or why it can't be read, to standard output."""
+def serve(path: Path, owner: int, seconds: int) -> int:
+    """Reads a drawing within a budget of the processor (s) and of memory, and writes it, or why it can't be read, to
+    standard output."""
     serve_only(owner)
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 5))
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     from . import read_drawing
 
