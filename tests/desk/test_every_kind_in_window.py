@@ -51,7 +51,7 @@ def test_symbols_leave_ink(kind):
     picture.fill(QColor("white"))
     painter = QPainter(picture)
     painter.translate(40, 40)
-    symbols.draw(painter, kind, QColor("black"), QColor("white"), grounded=True)
+    symbols.draw(painter, JOINT_TYPES[kind].symbol, QColor("black"), QColor("white"), grounded=True)
     painter.end()
     assert any(picture.pixelColor(x, y).lightness() < 128 for x in range(80) for y in range(80))
 

@@ -1,8 +1,12 @@
 """Contracts of the registries: each kind says all that is needed to read it, to write it down and to document it."""
 
+import ast
+from pathlib import Path
+
 import jsonschema
 import pytest
 
+import anakinema
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
 from anakinema.formats import project
@@ -10,12 +14,13 @@ from anakinema.formats.schema import schema
 from anakinema.geometry.outline import slabs
 from anakinema.geometry.rings import area
 from anakinema.geometry.shapes import SHAPES
-from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.joints import COUPLING_TYPES, JOINT_TYPES, PIN, Meeting
 from anakinema.kinds import FieldForm
 from anakinema.measures import MEASURE_TYPES
 from samples import joined, needed, shape_of
 from tools_of_repository import declare
 
+SOURCES = Path(anakinema.__file__).parent.parent
 TYPES = [*JOINT_TYPES.values(), *COUPLING_TYPES.values()]
 @pytest.mark.parametrize("kind", TYPES, ids=lambda kind: kind.name)
 def test_a_joint_type_is_read_by_its_fields_fits_the_schema_and_is_documented(kind):
@@ -35,6 +40,46 @@ def test_a_joint_type_is_read_by_its_fields_fits_the_schema_and_is_documented(ki
     assert kind.title
     assert kind.holds
     assert kind.symbol
+
+
+def test_what_is_known_of_a_joint_type_agrees_with_its_rows():
+    """A pin, a weld, a rod; what leaves one motion; what is proposed for two features."""
+    for kind in JOINT_TYPES.values():
+        fields = ("direction", "offset", "radius", "length", "angle")
+        values = {field: 1.0 for field in fields if field not in kind.one_of[1:]}
+        rows = kind.rows(values, 0.0)
+        held = sum(2 if row.kind == "coincident" else 1 for row in rows)
+        assert kind.meets == any(row.kind == "coincident" for row in rows)
+        assert (kind.guide is not None) == (held == 2 and not kind.of_edges)
+        assert kind.rigid == (held == 3)
+        assert kind.rod == (kind.coordinate(values) is None and held == 1)
+    for meeting in Meeting:
+        ranks = [kind.suits[meeting] for kind in JOINT_TYPES.values() if meeting in kind.suits]
+        assert sorted(ranks) == list(range(len(ranks))) and len(ranks) > 1
+    assert JOINT_TYPES[PIN].pin
+    for coupling in COUPLING_TYPES.values():
+        guess = {key: tuple(one) if isinstance(one, list) else one for key, one in coupling.first_guess.items()}
+        assert not coupling.faults(guess) and coupling.ratio(guess)
+
+
+def test_no_name_of_a_joint_type_stands_outside_the_joints():
+    """Who wants to know something of a joint asks its type for it. Words that mean something else too may stand, but
+    are not held against a type."""
+    names = {*JOINT_TYPES, *COUPLING_TYPES}
+    else_too = {"fixed", "distance", "ratio", "belt", "rolling"}  # parts, measures, rows, fields, symbols
+    found = []
+    for path in sorted(SOURCES.rglob("*.py")):
+        if path.parent.name == "joints" and path.parent.parent.name == "anakinema":
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            said = isinstance(node, ast.Constant) and node.value in names - else_too
+            if isinstance(node, (ast.Compare, ast.Match)):
+                left = ast.unparse(node.left if isinstance(node, ast.Compare) else node.subject)
+                words = {one.value for one in ast.walk(node) if isinstance(one, ast.Constant)}
+                said = left.endswith((".type", "kind.name")) and bool(words & names)
+            if said:
+                found.append(f"{path.relative_to(SOURCES)}:{node.lineno}")
+    assert not found
 
 
 @pytest.mark.parametrize("shape", SHAPES, ids=lambda shape: shape.title)

@@ -9,7 +9,7 @@ from ..arrays import Plane
 from ..document.model import Document, Joint, Part
 from ..geometry.outline import Slab, slabs
 from ..geometry.shapes import Disc
-from ..joints import JOINT_TYPES
+from ..joints import Guide
 from ..kinematics.motion import Motion
 from .approach import FINE, TOLERANCE, relative_places, room_for
 from .forms import shape_of
@@ -17,8 +17,6 @@ from .pairs import rigid_bodies, share_depth
 
 LOOKS = 9
 """Moments of the motion at which it is looked."""
-GUIDES = ("prismatic", "slide-arc")
-"""Joints whose guide may lie about what slides in it."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +60,7 @@ def _candidates(document: Document) -> list[Joint]:
     found: dict[frozenset[str], Joint] = {}
     for joint in document.active_joints.values():
         one, two = joint.a.part, joint.b.part
-        if bodies[one] == bodies[two] or JOINT_TYPES[joint.type].of_edges:
+        if bodies[one] == bodies[two] or joint.kind.of_edges:
             continue
         if document.parts[one].shapes and document.parts[two].shapes and share_depth(document, one, two):
             found.setdefault(frozenset((one, two)), joint)
@@ -72,7 +70,7 @@ def _candidates(document: Document) -> list[Joint]:
 def _pairs(document: Document, joint: Joint) -> Iterator[tuple[Slab, Slab]]:
     """The slabs of two joined parts, without pins, that must not overlap."""
     ones, twos = (_without_pin(document.parts[side.part], side.point) for side in (joint.a, joint.b))
-    guided = joint.type in GUIDES
+    guided = joint.kind.guide in (Guide.STRAIGHT, Guide.ROUND)  # its guide may lie about what slides in it
     for one in ones:
         for two in twos:
             if one.meets(two) and not (guided and (_encloses(one, two) or _encloses(two, one))):

@@ -31,7 +31,7 @@ def share_depth(document: Document, one: str, two: str) -> bool:
 def rigid_bodies(document: Document) -> dict[str, str]:
     """For every part the first part of the rigid body that it belongs to: what is fixed is one body, and so is a group,
     and what fixed joints tie together along any path."""
-    welds = [joint for joint in document.active_joints.values() if joint.type == "fixed"]
+    welds = [joint for joint in document.active_joints.values() if joint.kind.rigid]
     ties = DisjointSet([*document.rigid, *((joint.a.part, joint.b.part) for joint in welds)])
     return {part: ties.head(part) for part in document.parts}
 

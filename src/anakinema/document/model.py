@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Fault
 from ..geometry.shapes import Shape
+from ..joints import COUPLING_TYPES, JOINT_TYPES, CouplingType, JointType
 from ..kinds import Units
 from .expressions import coerce, evaluate
 from .units import Quantity
@@ -149,6 +150,11 @@ class Joint:
     at_end: str = ""
     """For joints of edges: ``stop`` or ``lost``, what happens when the contact runs off an edge."""
 
+    @property
+    def kind(self) -> JointType:
+        """What its type is."""
+        return JOINT_TYPES[self.type]
+
     def seen_from(self, part: str) -> tuple[PointRef, PointRef]:
         """Its end on one of its two parts, and the other end."""
         return (self.a, self.b) if self.a.part == part else (self.b, self.a)
@@ -168,6 +174,11 @@ class Coupling:
     carrier: str | None = None
     suspended: bool = False
     note: str = ""
+
+    @property
+    def kind(self) -> CouplingType:
+        """What its type is."""
+        return COUPLING_TYPES[self.type]
 
 
 @dataclass(frozen=True)

@@ -217,7 +217,7 @@ class JointFields(PartFields):
         for text in faults:
             self.fault(place, text)
         ratio = NAN if faults or not whole else kind.ratio(given)
-        if kind.name == "ratio" and self.units.angle == "deg":  # given in document units
+        if kind.in_document_units and self.units.angle == "deg":
             per = {"angle": math.degrees(1.0), "length": 1.0, "": 1.0}
             ratio *= per[a_dimension] / per[b_dimension]
         if not (math.isnan(ratio) or 1.0 / MOST_RATIO <= abs(ratio) <= MOST_RATIO):

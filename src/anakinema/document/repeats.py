@@ -6,6 +6,7 @@ import cmath
 import math
 from dataclasses import dataclass, replace
 
+from ..joints import PIN
 from .assemblies import Content
 from .model import Joint, Part, PointRef, Use
 
@@ -50,6 +51,6 @@ def repeated(base: Part, use: Use, repeat: Repeat) -> Content:
         parts[name] = replace(base, id=name, of=base.of or base.id, fixed=False, pose=pose)
         if repeat.strand:
             pin = f"{name}-pin"
-            joints[pin] = Joint(pin, "revolute", PointRef(before, ends[1]), PointRef(name, ends[0]), {})
+            joints[pin] = Joint(pin, PIN, PointRef(before, ends[1]), PointRef(name, ends[0]), {})
             before = name
     return Content(parts=parts, joints=joints, uses={use.id: use})

@@ -162,7 +162,7 @@ def locked(motion: Motion) -> tuple[str, str] | None:
         others = _holding(constraints.owners, jac[0], name)
         listed = ", ".join(f"'{other}'" for other in others[:4]) or "the other joints"
         text = f"Nothing can move: joint '{name}' of '{joint.a}' and '{joint.b}' and {listed} lock each other; "
-        way = "suspend it" if joint.type != "revolute" else "suspend it, or make it a pin in a slot"
+        way = "suspend it, or make it a pin in a slot" if joint.kind.pin else "suspend it"
         return name, text + f"'{name}' is the newest: {way}"
     return None
 
@@ -203,7 +203,7 @@ def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
     for joint in document.active_joints.values():
         for side in (joint.a, joint.b):
             part = document.parts[side.part]
-            if part.fixed or joint.type not in ("revolute", "distance"):
+            if part.fixed or not joint.kind.pivots:
                 continue
             spots, point = held.setdefault(part.id, {}), part.place(side.point)
             before = spots.setdefault(point, (joint.id, side.point))

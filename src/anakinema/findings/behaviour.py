@@ -40,7 +40,7 @@ def linkages(document: Document) -> list[Linkage]:
     pins: dict[tuple[str, str], list[Joint]] = {}
     beside: dict[str, list[str]] = {part: [] for part in document.parts}
     for joint in document.active_joints.values():
-        if joint.type == "revolute":
+        if joint.kind.pin:
             one, two = joint.a.part, joint.b.part
             for pair in ((one, two), (two, one)):
                 if pair not in pins:

@@ -1,6 +1,6 @@
 """The joint types. A new one is a file here with its class, an entry in a list below, its tests and its symbol."""
 
-from .base import JointType, Row
+from .base import Elsewhere, Guide, JointType, Meeting, Press, Row
 from .belt import Belt
 from .coupling import CouplingType
 from .distance import Distance
@@ -24,4 +24,10 @@ COUPLING_TYPES: dict[str, CouplingType] = {
     coupling_type.name: coupling_type for coupling_type in (Gear(), Rack(), Ratio(), Belt())
 }
 
-__all__ = ["COUPLING_TYPES", "JOINT_TYPES", "CouplingType", "JointType", "Row"]
+PIN = Revolute.name
+"""What is made where two parts are to turn about a place."""
+
+__all__ = [
+    "COUPLING_TYPES", "JOINT_TYPES", "PIN",
+    "CouplingType", "Elsewhere", "Guide", "JointType", "Meeting", "Press", "Row",
+]  # fmt: skip

@@ -1,6 +1,7 @@
 """Belt, or timing chain, over two pulleys."""
 
 import math
+from typing import ClassVar
 
 from ..kinds import Dimension, Field, FieldForm
 from .coupling import CouplingType, Given, positive_pair, quotient
@@ -14,6 +15,8 @@ class Belt(CouplingType):
     title = "Belt"
     wants = ("angle", "angle")
     symbol = "belt"
+    phrase = "a belt"
+    first_guess: ClassVar = {"diameters": [20, 40]}
     fields = (
         Field("diameters", form=FieldForm.PAIR, description="[of a, of b]"),
         Field("teeth", Dimension.NUMBER, FieldForm.PAIR, description="[of a, of b], in place of the diameters"),
@@ -31,6 +34,10 @@ class Belt(CouplingType):
     def key(given: Given) -> str:
         """Which of the two pairs is given."""
         return "diameters" if "diameters" in given else "teeth"
+
+    def pulleys(self, given: Given) -> tuple[float, float] | None:
+        pair = given.get("diameters")
+        return pair if isinstance(pair, tuple) else None
 
     def ratio(self, given: Given) -> float:
         return quotient(given, self.key(given)) * (-1.0 if given.get("run") == "crossed" else 1.0)

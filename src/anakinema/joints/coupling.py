@@ -2,7 +2,7 @@
 placed. It has no coordinate of its own and no place: its `a` and `b` name joints."""
 
 from collections.abc import Mapping
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ..kinds import Field
 
@@ -19,8 +19,23 @@ class CouplingType:
     fields: ClassVar[tuple[Field, ...]]
     holds: ClassVar[str]
     symbol: ClassVar[str]
+    phrase: ClassVar[str]
+    """What two joints are tied by, in words."""
+    first_guess: ClassVar[Mapping[str, Any]]
+    """What it begins with; its card then asks for the real numbers."""
     meshes: ClassVar[bool] = True
     """Whether the parts touch on purpose, so that no clearance is wanted between them."""
+    in_document_units: ClassVar[bool] = False
+    """Whether its ratio is given for coordinates in document units."""
+
+    @property
+    def length_for_turn(self) -> bool:
+        """Whether its ratio is a length for each rad."""
+        return self.wants == ("angle", "length")
+
+    def pulleys(self, given: Given) -> tuple[float, float] | None:
+        """The diameters of the pulleys over which it runs, where it has some that are known."""
+        return None
 
     def faults(self, given: Given) -> list[str]:
         """What is wrong with the values beyond what their fields say, in words."""

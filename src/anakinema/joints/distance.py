@@ -1,7 +1,7 @@
 """Distance joint: two points stay at a given distance, as if joined by a thin rod with a pin at each end."""
 
 from ..kinds import LEAST_SIZE, Field
-from .base import JointType, Row, Values
+from .base import Elsewhere, JointType, Row, Values
 
 
 class Distance(JointType):
@@ -10,6 +10,9 @@ class Distance(JointType):
     name = "distance"
     title = "Distance"
     symbol = "rod"
+    word = "rod"
+    pivots = True
+    elsewhere = Elsewhere.HOWEVER_TURNED
     fields = (Field("length", required=True, description="the distance that is kept"),)
     holds = "P_b stays at the length from P_a"
 

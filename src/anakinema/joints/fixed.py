@@ -1,7 +1,9 @@
 """Fixed joint: two parts that move as one, point on point."""
 
+from typing import ClassVar
+
 from ..kinds import Dimension, Field
-from .base import JointType, Row, Values
+from .base import Elsewhere, JointType, Meeting, Row, Values
 
 
 class Fixed(JointType):
@@ -10,6 +12,12 @@ class Fixed(JointType):
     name = "fixed"
     title = "Fixed"
     symbol = "weld"
+    word = "weld"
+    meets = True
+    suits: ClassVar = {
+        Meeting.RIM: 3, Meeting.ROUND_SLOT: 3, Meeting.SLOT: 3, Meeting.SIDES: 2, Meeting.LINE: 2, Meeting.PLACES: 1,
+    }  # fmt: skip
+    elsewhere = Elsewhere.AS_PLACED
     fields = (Field("angle", Dimension.ANGLE, description="of b against a (default: as placed)"),)
     holds = "P_b = P_a, θ_b − θ_a = angle"
 

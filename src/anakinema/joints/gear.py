@@ -1,5 +1,7 @@
 """Gear pair: two wheels that mesh, on a common carrier."""
 
+from typing import ClassVar
+
 from ..kinds import Dimension, Field, FieldForm
 from .coupling import CouplingType, Given, positive_pair, quotient
 
@@ -16,6 +18,8 @@ class Gear(CouplingType):
     title = "Gear pair"
     wants = ("angle", "angle")
     symbol = "wheels"
+    phrase = "a gear pair"
+    first_guess: ClassVar = {"teeth": [20, 40]}
     fields = (
         Field("teeth", Dimension.NUMBER, FieldForm.PAIR, required=True, description="[of a, of b]"),
         Field(

@@ -1,9 +1,10 @@
 """Pin in a slot: b's point runs along a straight or circular slot of a's part; b's part turns freely about it."""
 
 import math
+from typing import ClassVar
 
 from ..kinds import LEAST_SIZE, Dimension, Field
-from .base import JointType, Row, Values
+from .base import JointType, Meeting, Press, Row, Values
 
 
 class PinSlot(JointType):
@@ -17,6 +18,11 @@ class PinSlot(JointType):
     name = "pin-slot"
     title = "Pin in slot"
     symbol = "slot"
+    word = "slot"
+    straight = slotted = True
+    press = Press.PIN
+    suits: ClassVar = {Meeting.ROUND_SLOT: 0, Meeting.SLOT: 0, Meeting.SIDES: 3, Meeting.LINE: 3}
+    one_of = ("direction", "radius")
     fields = (
         Field("direction", Dimension.ANGLE, description="of a straight slot, in a's part"),
         Field("radius", description="of an arc slot about a's point"),

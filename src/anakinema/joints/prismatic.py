@@ -1,9 +1,10 @@
 """Prismatic joint: b's part slides along a straight line of a's part without turning against it."""
 
 import math
+from typing import ClassVar
 
 from ..kinds import Dimension, Field
-from .base import JointType, Row, Values
+from .base import Elsewhere, Guide, JointType, Meeting, Row, Values
 
 
 class Prismatic(JointType):
@@ -15,6 +16,11 @@ class Prismatic(JointType):
     name = "prismatic"
     title = "Prismatic"
     symbol = "slide"
+    word = "slide"
+    straight = True
+    guide = Guide.STRAIGHT
+    suits: ClassVar = {Meeting.SLOT: 2, Meeting.SIDES: 0, Meeting.LINE: 1, Meeting.PLACES: 2}
+    elsewhere = Elsewhere.AS_PLACED
     fields = (
         Field("direction", Dimension.ANGLE, required=True, description="the angle of the slide in a's part"),
         Field("angle", Dimension.ANGLE, description="of b against a (default: as placed)"),

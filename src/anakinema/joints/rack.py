@@ -1,5 +1,7 @@
 """Rack and pinion: a wheel that drives a slide."""
 
+from typing import ClassVar
+
 from ..kinds import Field
 from .coupling import CouplingType, Given
 
@@ -11,7 +13,9 @@ class Rack(CouplingType):
     name = "rack"
     title = "Rack and pinion"
     wants = ("angle", "length")
-    symbol = "wheels"
+    symbol = "pinion"
+    phrase = "rack and pinion"
+    first_guess: ClassVar = {"radius": 10}
     fields = (Field("radius", required=True, description="that of the pinion's pitch circle, signed"),)
     holds = "Δb = radius × Δa, Δa in rad"
 

@@ -1,5 +1,7 @@
 """Ratio: the coordinates of any two joints tied by a number, whatever does it inside."""
 
+from typing import ClassVar
+
 from ..kinds import Dimension, Field
 from .coupling import CouplingType, Given
 
@@ -10,6 +12,9 @@ class Ratio(CouplingType):
     name = "ratio"
     title = "Ratio"
     symbol = "ratio"
+    phrase = "a ratio"
+    first_guess: ClassVar = {"ratio": 1}
+    in_document_units = True
     fields = (Field("ratio", Dimension.NUMBER, required=True, description="what b moves for each unit that a moves"),)
     holds = "Δb = ratio × Δa in document units"
     meshes = False

@@ -1,7 +1,9 @@
 """Slide on an arc: a block that keeps its face on a circular track."""
 
+from typing import ClassVar
+
 from ..kinds import Dimension, Field
-from .base import JointType, Row, Values
+from .base import Guide, JointType, Meeting, Row, Values
 
 
 class SlideArc(JointType):
@@ -14,7 +16,11 @@ class SlideArc(JointType):
 
     name = "slide-arc"
     title = "Slide on an arc"
-    symbol = "slide"
+    symbol = "slide on an arc"
+    word = "track"
+    slotted = True
+    guide = Guide.ROUND
+    suits: ClassVar = {Meeting.ROUND_SLOT: 1}
     fields = (
         Field("radius", required=True, size=True, description="that of the track"),
         Field("angle", Dimension.ANGLE, description="of b's part against its place on the track (default: as placed)"),

@@ -1,9 +1,10 @@
 """Tangent contact: an edge of one part held against one of the other; rolling: the same without slip."""
 
 import math
+from typing import ClassVar
 
 from ..kinds import Field, FieldForm
-from .base import JointType, Row, Values
+from .base import JointType, Meeting, Press, Row, Values
 
 
 class Tangent(JointType):
@@ -22,6 +23,9 @@ class Tangent(JointType):
     name = "tangent"
     title = "Tangent contact"
     symbol = "contact"
+    word = "contact"
+    press = Press.EDGES
+    suits: ClassVar = {Meeting.RIM: 0}
     of_edges = True
     fields = (
         Field("at_end", form=FieldForm.WORD, words=("stop", "lost"), description="what it does at the end of an edge"),
@@ -56,6 +60,7 @@ class Rolling(Tangent):
     name = "rolling"
     title = "Rolling contact"
     symbol = "rolling"
+    suits: ClassVar = {Meeting.RIM: 1}
     holds = "the same, without slip: the contact runs equally far along both edges"
     counts = "the same"
 

@@ -5,16 +5,13 @@ from ..document.model import Document
 from .rows import RowSpec, Term, TermKind
 from .system import System
 
-WHOLE = ("revolute", "prismatic", "slide-arc", "fixed")
-"""Joint types whose coordinate, if they have one, is all the freedom that they leave."""
-
 
 def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]] | None:
     """The freedoms of a mechanism whose joints form no loop, named, each with the row that speaks of it: the
     coordinates of the joints, and the place of what no joint ties to a fixed part. None where there is a loop, a
     coupling or a joint that leaves more freedom than its coordinate tells."""
     joints = list(document.active_joints.values())
-    if document.active_couplings or any(joint.type not in WHOLE for joint in joints):
+    if document.active_couplings or any(joint.kind.guide is None and not joint.kind.rigid for joint in joints):
         return None
     ties, fixed = DisjointSet(document.rigid), document.fixed_parts
     for joint in joints:

@@ -52,7 +52,7 @@ def _acting(document: Document) -> dict[str, list[tuple[float, float]]]:
 
 
 def _ties(document: Document) -> DisjointSet:
-    fixed = ((joint.a.part, joint.b.part) for joint in document.active_joints.values() if joint.type == "fixed")
+    fixed = ((joint.a.part, joint.b.part) for joint in document.active_joints.values() if joint.kind.rigid)
     return DisjointSet([*document.rigid, *fixed])
 
 

@@ -76,7 +76,7 @@ def links_in_line(document: Document, system: System, q: Array) -> tuple[str, st
         for ref in (joint.a, joint.b)
     }
     for joint in joints:
-        if joint.type != "revolute" or document.parts[joint.a.part].fixed or document.parts[joint.b.part].fixed:
+        if not joint.kind.pin or document.parts[joint.a.part].fixed or document.parts[joint.b.part].fixed:
             continue
         here = spots[joint.id, joint.a.part]
         lines = [

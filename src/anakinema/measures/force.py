@@ -9,7 +9,7 @@ from ..errors import located
 from ..kinds import Dimension
 from .base import JOINT, OfNumbers, OverTime, column, kept, refuse_suspended
 from .extremes import BOTH, CLOSE, Ends, located_ends, smooth_spans
-from .transmission import LINES, PRESSED, Pressure, Transmission
+from .transmission import LINES, Pressure, Transmission
 
 if TYPE_CHECKING:
     from ..document.model import Joint, Measure
@@ -25,7 +25,7 @@ class TransmissionAngle(OfNumbers):
     fields, dimension, of_joint, first_bound = (JOINT,), Dimension.ANGLE, True, "at_least"
 
     def suits(self, joint: "Joint") -> bool:
-        return joint.type == "revolute"
+        return joint.kind.pin
 
     fold = LINES
 
@@ -45,7 +45,7 @@ class PressureAngle(OverTime):
     fields, dimension, of_joint = (JOINT,), Dimension.ANGLE, True
 
     def suits(self, joint: "Joint") -> bool:
-        return joint.type in PRESSED
+        return joint.kind.press is not None
 
     fold = LINES
 

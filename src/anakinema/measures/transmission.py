@@ -12,6 +12,7 @@ import numpy as np
 
 from ..arrays import Array, Plane
 from ..errors import located
+from ..joints import Guide, Press
 from .between import in_plane
 from .extremes import Fold
 
@@ -19,12 +20,8 @@ if TYPE_CHECKING:
     from ..document.model import Document, Joint, PointRef
     from ..kinematics.motion import Sampled
 
-GUIDES = ("revolute", "prismatic", "slide-arc")
-"""Joint types that leave an output on the frame one motion, so that there is a direction in which it yields nothing."""
 LINES = Fold(np.pi)
 """A line is itself again after half a turn, and the angle between two of them is at most 90°."""
-PRESSED = ("pin-slot", "tangent", "rolling")
-"""Joint types in which one part presses on the other along a normal."""
 
 
 class Transmission:
@@ -34,7 +31,7 @@ class Transmission:
     def __init__(self, document: "Document", name: str):
         self.document, self.place = document, f"joints.{name}"
         joint = document.joints[name]
-        if joint.type != "revolute":
+        if not joint.kind.pin:
             raise located(self.place, "a transmission angle is read at a revolute joint between coupler and output")
         if document.parts[joint.a.part].fixed or document.parts[joint.b.part].fixed:
             raise located(self.place, "lies on the frame; one part must be the output and the other the coupler")
@@ -55,7 +52,7 @@ class Transmission:
             for side in (other.a, other.b)
             if other.id != joint.id and side.part == self.coupler.part and side.point != self.coupler.point
         ]
-        pins = [side for other, side in others if other.type == "revolute"]
+        pins = [side for other, side in others if other.kind.pin]
         if pins:
             return pins[0]
         if others:
@@ -81,10 +78,10 @@ class Pressure:
     def __init__(self, document: "Document", name: str):
         self.document, self.joint, self.place = document, document.joints[name], f"joints.{name}"
         self.across: Transmission | None = None
-        if self.joint.type == "revolute":
+        if self.joint.kind.pin:
             self.across = Transmission(document, name)
             return
-        if self.joint.type not in PRESSED:
+        if self.joint.kind.press is None:
             text = "a pressure angle is read where a part presses on another: at a pin in a slot, at a contact of edges"
             raise located(self.place, f"{text}, or at a revolute joint between coupler and output")
         parts = [self.joint.a.part, self.joint.b.part]
@@ -110,7 +107,7 @@ class Pressure:
     def _pressed(self, motion: "Sampled", q: Array) -> tuple[Plane, Plane]:
         """(S,) twice: where the parts touch, and a direction along their common normal."""
         joint, values = self.joint, self.joint.values
-        if joint.type == "pin-slot":
+        if joint.kind.press is Press.PIN:
             pin = world(motion, q, joint.b)
             if "radius" in values:
                 return pin, pin - world(motion, q, joint.a)
@@ -130,7 +127,7 @@ class Output:
 
     def __init__(self, document: "Document", part: str, place: str):
         joints = _grounds(document, part)
-        guides = [joint for joint in joints if joint.type in GUIDES]
+        guides = [joint for joint in joints if joint.kind.guide is not None]
         if not guides:
             listed = ", ".join(f"'{joint.id}' ({joint.type})" for joint in joints)
             text = f"the output '{part}' is held on the frame by {listed}, which gives it no one direction"
@@ -140,11 +137,11 @@ class Output:
     def blind(self, motion: "Sampled", q: Array, here: Plane) -> Plane:
         """(S,) the direction in which the part yields nothing at a place of it."""
         guide = self.guide
-        if guide.type == "prismatic":
+        if guide.kind.guide is Guide.STRAIGHT:
             base = q[:, motion.system.body(guide.a.part), 2]
             normal: Plane = 1j * np.exp(1j * (base + motion.joint_value(guide.id, "direction")))
             return normal
-        if guide.type == "slide-arc":
+        if guide.kind.guide is Guide.ROUND:
             return here - world(motion, q, guide.a)  # it turns about the centre of the track
         return here - world(motion, q, guide.seen_from(self.part)[0])
 

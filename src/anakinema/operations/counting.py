@@ -23,7 +23,7 @@ def zero_here(document: Document, name: str, here: float) -> Made:
     of the coordinate count from there. Raises `DocumentError` where it has no zero of its own, or where an expression
     counts on the old one."""
     joint = document.joints[name]
-    if joint.type != "revolute":
+    if not joint.kind.has_zero:
         raise located(f"joints.{name}", "only a revolute joint has a zero; a slide counts from its first point")
     _refuse(document, name)
     shift = in_document_units(here, Dimension.ANGLE, document.units)
@@ -42,7 +42,7 @@ def reversed_sign(document: Document, name: str, _here: float = 0.0) -> Made:
         raise located(f"joints.{name}", "a coupling counts on its sign; change that first")
     entry, units = document.tree["joints"][name], document.units
     changes: list[Change] = []
-    if joint.type == "revolute":
+    if joint.kind.has_zero:
         changes += [Set(("joints", name, "a"), entry["b"]), Set(("joints", name, "b"), entry["a"])]
         if "zero" in entry:
             changes.append(Set(("joints", name, "zero"), -in_document_units(joint.values["zero"], "angle", units)))

@@ -10,14 +10,11 @@ from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
 from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
+from ..joints import JOINT_TYPES, PIN, Elsewhere, Guide, Meeting
 from .building import Made, free_name, named_point, place_at, said_at
 from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
-SLIDES = ("prismatic", "pin-slot")
-"""Joint types that run along a line, which may lie aside."""
-SLOTTED = ("pin-slot", "slide-arc")
-"""Joint types of a slot, whose part comes first."""
 LAYER = 1.0
 """How deep a part is of which nothing is said (document lengths), as it is for reading."""
 
@@ -47,21 +44,26 @@ class Proposal:
     of its direction (document lengths)."""
 
 
-def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
-    """The joint types that can be made of two features, the one that fits best first: slot and anything else a pin in
-    slot (or, in a curved one, a block that turns with it), two sides a prismatic joint, all else a pin."""
+def meeting(one: Grab, two: Grab) -> Meeting:
+    """What two features are to each other."""
     if one.feature.edge is not None and two.feature.edge is not None and (one.feature.round or two.feature.round):
-        return "tangent", "rolling", "revolute", "fixed"
+        return Meeting.RIM
     slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
     directed = one.feature.direction is not None or two.feature.direction is not None
-    flat = one.feature.word == two.feature.word == "middle of a side"
     if one.feature.about is not None or two.feature.about is not None:
-        return "pin-slot", "slide-arc", "revolute", "fixed"
+        return Meeting.ROUND_SLOT
     if slotted and directed:
-        return "pin-slot", "revolute", "prismatic", "fixed"
-    if flat:
-        return "prismatic", "revolute", "fixed", "pin-slot"
-    return ("revolute", "prismatic", "fixed", "pin-slot") if directed else ("revolute", "fixed", "prismatic")
+        return Meeting.SLOT
+    if one.feature.word == two.feature.word == "middle of a side":
+        return Meeting.SIDES
+    return Meeting.LINE if directed else Meeting.PLACES
+
+
+def kinds_for(one: Grab, two: Grab) -> tuple[str, ...]:
+    """The joint types that can be made of two features, the one that fits best first."""
+    how = meeting(one, two)
+    return tuple(sorted((name for name, kind in JOINT_TYPES.items() if how in kind.suits),
+                        key=lambda name: JOINT_TYPES[name].suits[how]))  # fmt: skip
 
 
 def proposed(one: Grab, two: Grab, bring: bool = True) -> Proposal:
@@ -76,8 +78,8 @@ def join(
     (where it is not said, there). The part that is brought is the second, or the first where the second is fixed.
     Raises `DocumentError` where both are one part or both are fixed."""
     start = start if start is not None else poses
-    one, two = wanted.one, wanted.two
-    if wanted.kind in SLOTTED and one.feature.direction is None and one.feature.about is None:
+    one, two, kind = wanted.one, wanted.two, JOINT_TYPES[wanted.kind]
+    if kind.slotted and one.feature.direction is None and one.feature.about is None:
         one, two = two, one  # the slot's part comes first
     first, second = document.parts[one.part], document.parts[two.part]
     if one.part == two.part:
@@ -85,11 +87,11 @@ def join(
     if first.fixed and second.fixed:
         text = f"'{one.part}' and '{two.part}' are both fixed; a joint between them could not move"
         raise DocumentError([Fault(f"parts.{two.part}", text)])
-    if wanted.kind in ("tangent", "rolling"):
+    if kind.of_edges:
         return _touching(document, wanted, one, two, poses, start)
     way = one.feature.direction
     turn = poses[two.part][2] - poses[one.part][2]
-    if wanted.kind == "prismatic" and wanted.bring and None not in (way, two.feature.direction):
+    if kind.guide is Guide.STRAIGHT and wanted.bring and None not in (way, two.feature.direction):
         assert way is not None and two.feature.direction is not None
         turn += math.remainder(way - two.feature.direction - turn, math.pi)  # the sides become parallel
     turn += math.pi if wanted.flip else 0.0
@@ -97,16 +99,16 @@ def join(
     changes: list[Change] = []
     at_two = two.feature.at
     at_one = one.feature.at
-    if wanted.offset and wanted.kind in SLIDES:
+    if wanted.offset and kind.straight:
         out = -1j if one.feature.edge is not None else 1j  # the part lies to the left of its sides
         at_one += out * cmath.rect(wanted.offset, way if way is not None else 0.0)
         one = replace(one, feature=replace(one.feature, at=at_one))
         here = _spot(poses[one.part], at_one)
     if wanted.bring:
         changes += _brought(document, wanted, one, two, poses, turn, start)
-    elif wanted.kind in SLOTTED and one.feature.about is not None:
+    elif kind.slotted and one.feature.about is not None:
         pass  # about the slot's centre, wherever the pin stands
-    elif wanted.kind in ("revolute", "fixed"):  # joined where the second's feature stands now
+    elif kind.meets:  # joined where the second's feature stands now
         at_one = (there - _origin(poses[one.part])) * cmath.rect(1.0, -poses[one.part][2])
     elif way is None:
         way = cmath.phase(there - here) - poses[one.part][2] if abs(there - here) > SAME else 0.0
@@ -114,11 +116,11 @@ def join(
         across = 1j * cmath.rect(1.0, way)
         aside = (there - here) * cmath.rect(1.0, -poses[one.part][2])
         at_one += across * (across.conjugate() * aside).real
-    flush = wanted.kind == "fixed" and None not in (one.feature.edge, two.feature.edge)  # side to side in one plane
+    flush = kind.rigid and None not in (one.feature.edge, two.feature.edge)  # side to side in one plane
     loose = next((pair for pair in ((second, first), (first, second)) if _is_loose(document, pair[0])), None)
     if loose is not None and not flush:
         changes.append(_before(document, loose[0].id, [loose[1]]))
-    arc = one.feature.about if wanted.kind in SLOTTED else None
+    arc = one.feature.about if kind.slotted else None
     if arc is not None:
         at_one = arc
     a, named = named_point(document, first.id, at_one)
@@ -129,21 +131,19 @@ def join(
     if arc is not None and one.feature.span is not None:
         entry["radius"] = tidy(abs(one.feature.at - arc))
         entry["limits"] = {"min": tidy(one.feature.span[0] * per), "max": tidy(one.feature.span[1] * per)}
-    elif wanted.kind in ("prismatic", "pin-slot"):
+    elif kind.straight:
         angle = math.remainder(way if way is not None else 0.0, math.pi)  # positive to the right, or upward
         entry["direction"] = tidy(angle * per)
-        if wanted.kind == "pin-slot" and one.feature.reach is not None:  # the pin stays in its slot
+        if kind.slotted and one.feature.reach is not None:  # the pin stays in its slot
             low, high = one.feature.reach
             if way is not None and abs(math.remainder(angle - way, math.tau)) > 1e-9:  # the other way is positive
                 low, high = -high, -low
             entry["limits"] = {"min": tidy(low), "max": tidy(high)}
-    if wanted.swap and wanted.kind in ("revolute", "fixed"):
+    if wanted.swap and kind.meets:
         entry["a"], entry["b"] = entry["b"], entry["a"]
     elif wanted.swap and "direction" in entry:  # the other way is positive
         entry["direction"] = tidy(math.remainder(float(entry["direction"]) / per + math.pi, math.tau) * per)
-    words = {"revolute": "pin", "prismatic": "slide", "pin-slot": "slot", "fixed": "weld", "slide-arc": "track"}
-    taken = {**document.tree.get("joints", {})}
-    name = free_name(taken, words[wanted.kind])
+    name = free_name(document.tree.get("joints", {}), kind.word)
     return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
 
@@ -162,7 +162,7 @@ def pinned(
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
             continue
         own = Grab(part, Feature(complex(*now.parts[part].points[name]), "end", name))
-        joint = join(now, Proposal("revolute", grab, own, bring=False), {**poses, part: now.parts[part].pose})
+        joint = join(now, Proposal(PIN, grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     start = start if start is not None else poses
     here, there = ([_spot(where[grab.part], grab.feature.at) for grab in holes.values()] for where in (poses, start))
@@ -225,7 +225,7 @@ def _touching(
             angle = cmath.phase(out) + math.pi / 2 - _own_outward(moved)
         at = contact + out * reach - middle * cmath.rect(1.0, angle)
         changes.append(place_at(document, moved.part, (at.real, at.imag, angle), (x, y, poses[moved.part][2])))
-    name = free_name(document.tree.get("joints", {}), "contact")
+    name = free_name(document.tree.get("joints", {}), JOINT_TYPES[wanted.kind].word)
     entry = {"type": wanted.kind, "a": names[0], "b": names[1]}
     return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
@@ -276,7 +276,7 @@ def _brought(
     other = two if moved is one else one
     angle = poses[other.part][2] + (turn if moved is two else -turn)
     then = _spot(start[other.part], other.feature.at)
-    if wanted.kind in ("prismatic", "fixed"):  # it keeps its direction to the other, else its own
+    if JOINT_TYPES[wanted.kind].elsewhere is Elsewhere.AS_PLACED:  # it keeps its direction to the other, else its own
         angle += start[other.part][2] - poses[other.part][2]
     origin = then - moved.feature.at * cmath.rect(1.0, angle)
     return [place_at(document, moved.part, (origin.real, origin.imag, angle), start[moved.part])]

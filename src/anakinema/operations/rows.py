@@ -21,15 +21,12 @@ from ..document.references import references
 from ..document.repeats import Repeat
 from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
+from ..joints import PIN, Elsewhere
 from .building import Made, Pose, free_name, said_at
 from .copying import NEAR, copy_names, stem
 
 MOST = 2000
 """Copies that are made at once."""
-AS_PLACED = ("revolute", "prismatic", "fixed", "distance")
-"""Types of joints that hold as well at other points, with all directions as they were."""
-HOWEVER_TURNED = ("revolute", "distance")
-"""Of these, those that also hold where the copy is turned."""
 
 
 def _checked(count: int) -> None:
@@ -103,7 +100,7 @@ def strand(document: Document, part: str, count: int) -> Made:
         pin = free_name(joints, f"{name}-pin")
         joints.add(pin)
         ends = {"a": f"{before}.{points[1]}", "b": f"{name}.{points[0]}"}
-        changes.append(Set(("joints", pin), {"type": "revolute", **ends}))
+        changes.append(Set(("joints", pin), {"type": PIN, **ends}))
         before = name
     return Made(tuple(changes), ("parts", before))
 
@@ -131,13 +128,13 @@ def _with_joints(
 ) -> Made:
     """Copies with the joints that the part has to others."""
     turned = any(abs(move.turn) > NEAR for move in moves)
-    held = HOWEVER_TURNED if turned else AS_PLACED
+    wanted = Elsewhere.HOWEVER_TURNED if turned else Elsewhere.AS_PLACED
     mine = [joint for joint in document.joints.values() if (joint.a.part == part) != (joint.b.part == part)]
     points = _Points(document, stand)
     taken, joints, left = set(document.tree.get("joints", {})), [], []
     for joint in mine:
         _, other = joint.seen_from(part)
-        if joint.type not in held or "/" in other.part or "/" in joint.id:
+        if joint.kind.elsewhere.value < wanted.value or "/" in other.part or "/" in joint.id:
             left.append(joint.id)
             continue
         for move in moves:
@@ -147,7 +144,7 @@ def _with_joints(
             key = free_name(taken, stem(joint.id))
             taken.add(key)
             entry = {**copy.deepcopy(document.tree["joints"][joint.id]), **sides}
-            if turned and joint.type == "revolute":
+            if turned and joint.kind.has_zero:
                 entry["zero"] = _zero(document, joint, part, move.turn)
             joints.append(Set(("joints", key), entry))
     return Made((*points.changes, *copies, *joints), tuple(copies[-1].place), tuple(left))

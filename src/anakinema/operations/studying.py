@@ -1,5 +1,6 @@
 """What is asked of a mechanism: measures, checks of them, named positions; and joints that are tied to each other."""
 
+import copy
 from collections.abc import Mapping
 from typing import Any
 
@@ -10,11 +11,6 @@ from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Dimension
 from .building import Made, free_name, named_point
 from .joining import Grab
-
-FIRST_GUESS: Mapping[str, dict[str, Any]] = {
-    "gear": {"teeth": [20, 40]}, "belt": {"diameters": [20, 40]}, "rack": {"radius": 10}, "ratio": {"ratio": 1},
-}  # fmt: skip
-"""What a coupling begins with; its card then asks for the real numbers."""
 
 
 def measure(document: Document, kind: str, one: Grab, two: Grab) -> Made:
@@ -131,7 +127,7 @@ def couple(document: Document, kind: str, one: str, two: str) -> Made:
         text = f"{COUPLING_TYPES[kind].title.lower()}: {wants[a]} and {wants[b]} are wanted"
         raise DocumentError([Fault(f"joints.{one}", text)])
     name = free_name(document.tree.get("joints", {}), kind)
-    entry = {"type": kind, "a": one, "b": two, **FIRST_GUESS[kind]}
+    entry = {"type": kind, "a": one, "b": two, **copy.deepcopy(COUPLING_TYPES[kind].first_guess)}
     return Made((Set(("joints", name), entry),), ("joints", name))
 
 

@@ -12,6 +12,7 @@ from anakinema.document.model import Coupling, Document, Joint, Picture, PointRe
 from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
 from anakinema.formatting import shown
+from anakinema.joints import Guide
 from anakinema.kinds import Dimension
 
 from ..session import Session
@@ -260,21 +261,21 @@ class Scene:
         for k, (x, y) in enumerate(zip(pixels.real.tolist(), pixels.imag.tolist(), strict=True)):
             joint, grounded = spots.joints[k], spots.grounded[k]
             chosen = f"joints.{joint.id}" == selected
-            rod = joint.type == "distance"
+            rod = joint.kind.rod
             if not shown[k] or (rod and not chosen) or not (inside[k] or rod):
                 continue
-            if chosen or not (joint.type == "revolute" or self._stands(joint)):
+            if chosen or not (joint.kind.pin or self._stands(joint)):
                 self._draw_joint(painter, joint, QPointF(x, y), grounded)
                 continue
-            if joint.type != "revolute":
-                stamp = self._stamp(joint.type, grounded, joint.suspended, self._slide_angle(joint))
+            if not joint.kind.pin:
+                stamp = self._stamp(joint.kind.symbol, grounded, joint.suspended, self._slide_angle(joint))
             else:
                 key = (round(x), round(y), grounded)
                 stacked[key] = stacked.get(key, 0) + 1
                 if stacked[key] > 1 and not joint.suspended:
                     continue
                 look = (grounded, joint.suspended)
-                stamp = pins[look] = pins.get(look) or self._stamp("revolute", *look)
+                stamp = pins[look] = pins.get(look) or self._stamp(joint.kind.symbol, *look)
             painter.drawPixmap(QPointF(x - STAMP, y - STAMP), stamp)
         painter.setFont(font(8))
         painter.setPen(QColor(self.tokens.muted))
@@ -315,17 +316,17 @@ class Scene:
             painter.setBrush(halo)
             painter.drawEllipse(QPointF(0, 0), 13, 13)
         other = QPointF(0, 0)
-        if joint.type == "distance":
+        if joint.kind.rod:
             other = self.canvas.to_screen(self.canvas.world(joint.a)) - spot
         symbols.draw(
-            painter, joint.type, ink, QColor(self.tokens.paper), grounded=grounded, angle=self._slide_angle(joint),
-            other=other,
-        )
+            painter, joint.kind.symbol, ink, QColor(self.tokens.paper), grounded=grounded,
+            angle=self._slide_angle(joint), other=other,
+        )  # fmt: skip
         painter.restore()
 
     def _stands(self, joint: Joint) -> bool:
         """Whether a joint is a slide whose guide stands still."""
-        return joint.type == "prismatic" and self.canvas.part(joint.a.part).fixed
+        return joint.kind.guide is Guide.STRAIGHT and self.canvas.part(joint.a.part).fixed
 
     def _stamp(self, kind: str, grounded: bool, suspended: bool, angle: float = 0.0) -> QPixmap:
         """The symbol of a pin, of a rod's end, or of a slide whose guide stands still, drawn once: a mechanism has many
@@ -348,7 +349,7 @@ class Scene:
 
     def _slide_angle(self, joint: Joint) -> float:
         """The direction of a joint's slide in the plane; of one on an arc, that of the track where the block is."""
-        if joint.type == "slide-arc":
+        if joint.kind.guide is Guide.ROUND:
             arm = self.canvas.world(joint.b) - self.canvas.world(joint.a)
             return math.atan2(arm.y(), arm.x()) + math.pi / 2
         return self.canvas.poses[joint.a.part][2] + joint.values.get("direction", 0.0)
@@ -362,22 +363,22 @@ class Scene:
         one, two = (self.canvas.world(document.joints[name].b) for name in (coupling.a, coupling.b))
         a, b = self.canvas.to_screen(one), self.canvas.to_screen(two)
         far = QLineF(one, two).length()
-        if coupling.type == "gear":
-            size = abs(coupling.ratio)  # a's radius over b's
-            whole = far / (1 - size) if coupling.ratio > 0 and size != 1 else far / (1 + size)
-            symbols.wheels(painter, ink, a, b, (abs(whole * size) * self.canvas.scale, abs(whole) * self.canvas.scale))
-        elif coupling.type == "belt":
-            pair = coupling.given.get("diameters")
-            radii = (pair[0] / 2, pair[1] / 2) if isinstance(pair, tuple) else (
-                0.3 * far * coupling.ratio / (1 + abs(coupling.ratio)), 0.3 * far / (1 + abs(coupling.ratio))
-            )
-            sizes = (abs(radii[0]) * self.canvas.scale, abs(radii[1]) * self.canvas.scale)
-            symbols.belt(painter, ink, a, b, sizes, coupling.given.get("run") == "crossed")
-        elif coupling.type == "rack":
-            radius = abs(coupling.ratio) * self.canvas.scale
-            symbols.wheels(painter, ink, a, a, (radius, 0.0))
-        else:
-            symbols.ratio(painter, ink, a, b)
+        match coupling.kind.symbol:
+            case "wheels":
+                size = abs(coupling.ratio)  # a's radius over b's
+                whole = far / (1 - size) if coupling.ratio > 0 and size != 1 else far / (1 + size)
+                sizes = (abs(whole * size) * self.canvas.scale, abs(whole) * self.canvas.scale)
+                symbols.wheels(painter, ink, a, b, sizes)
+            case "belt":
+                share = 0.6 * far / (1 + abs(coupling.ratio))
+                one_wide, two_wide = coupling.kind.pulleys(coupling.given) or (share * coupling.ratio, share)
+                sizes = (abs(one_wide) / 2 * self.canvas.scale, abs(two_wide) / 2 * self.canvas.scale)
+                symbols.belt(painter, ink, a, b, sizes, coupling.given.get("run") == "crossed")
+            case "pinion":
+                radius = abs(coupling.ratio) * self.canvas.scale
+                symbols.wheels(painter, ink, a, a, (radius, 0.0))
+            case _:
+                symbols.ratio(painter, ink, a, b)
 
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""

@@ -21,13 +21,13 @@ class Spots:
         number = {name: k for k, name in enumerate(document.parts)}
         parts = document.parts
         self.names = list(number)
-        self.joints: list[Joint] = sorted(document.joints.values(), key=lambda joint: joint.type == "revolute")
-        self.pins = np.array([joint.type == "revolute" for joint in self.joints], dtype=bool)
+        self.joints: list[Joint] = sorted(document.joints.values(), key=lambda joint: joint.kind.pin)
+        self.pins = np.array([joint.kind.pin for joint in self.joints], dtype=bool)
         self.grounded = [parts[joint.a.part].fixed or parts[joint.b.part].fixed for joint in self.joints]
         self._owner = np.array([number[joint.b.part] for joint in self.joints], dtype=int)
         places = [parts[joint.b.part].place(joint.b.point) for joint in self.joints]
         self._own = np.array([complex(*place) for place in places], dtype=complex)
-        self.rods = np.array([k for k, joint in enumerate(self.joints) if joint.type == "distance"], dtype=int)
+        self.rods = np.array([k for k, joint in enumerate(self.joints) if joint.kind.rod], dtype=int)
         """Those that reach from one place to another."""
         far = [self.joints[k].a for k in self.rods.tolist()]
         self._far_owner = np.array([number[end.part] for end in far], dtype=int)

@@ -40,10 +40,6 @@ MOST_BYTES = 5_000_000
 if TYPE_CHECKING:
     from ..timeline.timeline import Timeline
 
-TIES = {
-    "gear": "Tie by a gear pair", "rack": "Tie by rack and pinion", "belt": "Tie by a belt", "ratio": "Tie by a ratio",
-}  # fmt: skip
-
 
 class Study(Doing):
     """Where the mechanism stands, how it moves, what moves with what."""
@@ -55,10 +51,10 @@ class Study(Doing):
         session = self.session
         return [
             *(
-                Command(f"tie-{kind}", text, "Build", partial(self.tie, kind), divider=kind == "gear",
-                        enabled=partial(self.can_tie, kind),
-                        hint=f"{COUPLING_TYPES[kind].title} between the two joints that are selected")
-                for kind, text in TIES.items()
+                Command(f"tie-{name}", f"Tie by {kind.phrase}", "Build", partial(self.tie, name), divider=number == 0,
+                        enabled=partial(self.can_tie, name),
+                        hint=f"{kind.title} between the two joints that are selected")
+                for number, (name, kind) in enumerate(COUPLING_TYPES.items())
             ),
             Command("check-measure", "Check this measure", "Build", self.check, enabled=lambda: self.chosen("measures"),
                     hint="A check that the measure never gets below what it is now; its card has the bound"),
@@ -109,7 +105,7 @@ class Study(Doing):
         """Ties the two joints that are selected."""
         joints = self.session.chosen("joints")
         if len(joints) == 2:
-            self.make(lambda document: couple(document, kind, *joints), TIES[kind])
+            self.make(lambda document: couple(document, kind, *joints), f"Tie by {COUPLING_TYPES[kind].phrase}")
 
     def offered(self, tracks: bool) -> list[Offer]:
         """The measures that can be taken of what is selected."""

@@ -161,9 +161,9 @@ class ModelTree(QTreeWidget):
         def draw(painter: QPainter, ink: QColor) -> None:
             painter.translate(9, 9)
             painter.scale(0.68, 0.68)
-            if kind == "distance":
+            if JOINT_TYPES[kind].rod:
                 painter.translate(-8, 0)
-            symbols.draw(painter, kind, ink, QColor(0, 0, 0, 0), other=QPointF(16, 0))
+            symbols.draw(painter, JOINT_TYPES[kind].symbol, ink, QColor(0, 0, 0, 0), other=QPointF(16, 0))
 
         return self._both(draw, self.tokens.muted if suspended else self.tokens.symbol)
 

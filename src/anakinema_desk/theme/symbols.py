@@ -156,7 +156,7 @@ def ratio(painter: QPainter, ink: QColor, one: QPointF, two: QPointF) -> None:
 
 def draw(
     painter: QPainter,
-    kind: str,
+    symbol: str,
     ink: QColor,
     fill: QColor,
     *,
@@ -164,21 +164,21 @@ def draw(
     angle: float = 0.0,
     other: QPointF | None = None,
 ) -> None:
-    """The symbol of a joint type."""
-    match kind:
-        case "revolute":
+    """A joint's symbol, by its key."""
+    match symbol:
+        case "pin":
             revolute(painter, ink, fill, grounded)
-        case "prismatic":
+        case "slide":
             prismatic(painter, ink, fill, grounded, angle)
-        case "fixed":
+        case "weld":
             fixed(painter, ink)
-        case "pin-slot":
+        case "slot":
             pin_slot(painter, ink, fill, angle)
-        case "distance":
+        case "rod":
             distance(painter, ink, fill, other if other is not None else QPointF(0, 0))
-        case "tangent" | "rolling":
-            contact(painter, ink, rolls=kind == "rolling")
-        case "slide-arc":
+        case "contact" | "rolling":
+            contact(painter, ink, rolls=symbol == "rolling")
+        case "slide on an arc":
             prismatic(painter, ink, fill, False, angle)
         case _:
-            raise ValueError(f"no symbol for joint type '{kind}'")
+            raise ValueError(f"there is no symbol '{symbol}'")

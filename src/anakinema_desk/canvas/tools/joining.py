@@ -12,7 +12,6 @@ from anakinema.document.model import Document
 from anakinema.errors import DocumentError
 from anakinema.joints import JOINT_TYPES
 from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
-from anakinema.operations.joining import SLIDES
 
 from ...state.shown import Pose
 from .base import Tool
@@ -59,7 +58,7 @@ class JoinTool(Tool):
                 how = "brought together" if self._met() else "put together the nearest way"
             title = JOINT_TYPES[self.proposal.kind].title.lower()
             keys = "T another type, W the other way, F flips it, S swaps the sides"
-            if self.proposal.kind in SLIDES:
+            if JOINT_TYPES[self.proposal.kind].straight:
                 keys += f", figures set it aside{f' ({self.aside})' if self.aside else ''}"
             return f"Join: {title}, {how}.  {keys}, Enter keeps it, Escape takes it back"
         if self.first is not None:
@@ -133,7 +132,7 @@ class JoinTool(Tool):
                 self._try(replace(now, bring=not now.bring))
             case Qt.Key.Key_Backspace if self.aside:
                 self._set_aside(self.aside[:-1])
-            case _ if now.kind in SLIDES and event.text() and event.text() in "0123456789.-":
+            case _ if JOINT_TYPES[now.kind].straight and event.text() and event.text() in "0123456789.-":
                 self._set_aside(self.aside + event.text())
             case Qt.Key.Key_F:
                 self._try(replace(now, flip=not now.flip))

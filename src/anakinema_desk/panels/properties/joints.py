@@ -52,15 +52,14 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
             properties.button(f"{key} is where it stands now", partial(limit_here, properties, name, key))
         outside(properties, name)
         free(properties, name)
-        if kind.name == "revolute":
+        if kind.has_zero:
             properties.button(
                 "Zero is where it stands now", lambda: act(properties, zero_here, name, f"Zero of {name}")
             )
         properties.button("Count the other way", lambda: act(properties, reversed_sign, name, f"Sign of {name}"))
     if kind.fields:
         grid = properties.section("FORM")
-        one_of_two = kind.name == "pin-slot"
-        fields = [field for field in kind.fields if not one_of_two or field.name in entry]
+        fields = [field for field in kind.fields if field.name not in kind.one_of or field.name in entry]
         properties.form(grid, fields, place, entry)
     properties.text(properties.section("NOTE"), "why", (*place, "note"))
 
@@ -197,7 +196,7 @@ def coupling(properties: "Properties", document: Document, name: str) -> None:
             properties.form(grid, [field], place, entry)
     grid = properties.section("FOUND")
     properties.description(grid, "ratio", lambda: ratio_text(properties, name))
-    if coupling.type == "belt" and "diameters" in coupling.given:
+    if coupling.kind.pulleys(coupling.given) is not None:
         properties.description(grid, "belt length", lambda: belt_text(properties, name))
     for joint in (coupling.a, coupling.b):
         properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
@@ -211,7 +210,7 @@ def ratio_text(properties: "Properties", name: str) -> str:
     if coupling is None:
         return "–"
     ratio = f"{coupling.ratio:.6g}".replace("-", "−")
-    unit = f" {document.units.length} for each rad" if coupling.type == "rack" and document is not None else ""
+    unit = f" {document.units.length} for each rad" if coupling.kind.length_for_turn and document is not None else ""
     return f"{coupling.b} = {ratio}{unit} × {coupling.a}"
 
 
@@ -219,8 +218,8 @@ def belt_text(properties: "Properties", name: str) -> str:
     """Length of the belt where its pulleys stand now."""
     document, motion = properties.session.document, properties.session.motion
     coupling = document.couplings.get(name) if document is not None else None
-    pair = coupling.given.get("diameters") if coupling is not None else None
-    if document is None or motion is None or coupling is None or not isinstance(pair, tuple):
+    pair = coupling.kind.pulleys(coupling.given) if coupling is not None else None
+    if document is None or motion is None or coupling is None or pair is None:
         return "–"
     q = properties.session.positions()[None]
     one, two = (world(motion, q, document.joints[joint].b)[0] for joint in (coupling.a, coupling.b))
