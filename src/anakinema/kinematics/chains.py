@@ -2,7 +2,8 @@
 
 from ..disjoint_set import DisjointSet
 from ..document.model import Document
-from .rows import RowSpec, Term, TermKind
+from .primitives import OF_BODY
+from .rows import RowSpec, Term
 from .system import System
 
 
@@ -33,5 +34,4 @@ def open_chains(document: Document, system: System) -> list[tuple[str, RowSpec]]
 def ways_of_body(system: System, body: int) -> list[tuple[str, RowSpec]]:
     """The three freedoms of a body against the plane: angle, x and y."""
     name, plane = system.body_ids[body], len(system.body_ids) - 1
-    kinds: tuple[tuple[str, TermKind], ...] = (("angle", "angle"), ("x", "x"), ("y", "y"))
-    return [(f"{name}.{word}", RowSpec((Term(kind, plane, body),), f"hold.{name}")) for word, kind in kinds]
+    return [(f"{name}.{kind}", RowSpec((Term(kind, plane, body),), f"hold.{name}")) for kind in OF_BODY]

@@ -16,6 +16,7 @@ from .equations import Equations
 from .mobility import mobility
 from .motion import Motion
 from .plan import ordered_rows
+from .primitives import IN_PLANE
 from .reaches import reaches
 from .rows import RowSpec, Term
 from .system import System, limits
@@ -66,7 +67,7 @@ class Grip:
         self._low, self._high = low[self.limited] / lengths, high[self.limited] / lengths
         self._turns = coordinates[self.limited] / lengths
         limited = [system.coordinates.specs[i] for i in self.limited]
-        hand = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in ("x", "y")]
+        hand = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in IN_PLANE]
         specs = [*system.constraints.specs, *limited, *hand]
         self.equations = Equations(specs, system.moving, len(system.body_ids))
         self.joints = system.constraints.rows

@@ -24,6 +24,7 @@ from .assembly import assemble
 from .equations import Equations
 from .mobility import independence
 from .motion import Motion
+from .primitives import Form
 from .rows import RowSpec, Term
 from .system import limits
 from .triads import triad
@@ -193,10 +194,10 @@ class _Angles:
             raise _NoAlgebra
         self.members, self.q, self.here = members.tolist(), q, here
         self.number = {body: i for i, body in enumerate(self.members)}
-        self.rods = [(term, spec) for term, spec in rows if term.kind == "distance"]
-        self.lines = [(term, spec) for term, spec in rows if term.kind in ("x", "y", "projection")]
+        self.rods = [(term, spec) for term, spec in rows if term.spec.form is Form.CIRCLE]
+        self.lines = [(term, spec) for term, spec in rows if term.spec.form is Form.LINE]
         count = len(self.members) + len(self.rods)
-        self.base, self.free = self._freed([spec for term, spec in rows if term.kind == "angle"], count)
+        self.base, self.free = self._freed([spec for term, spec in rows if term.spec.form is Form.TURN], count)
         self.unknowns = 2 * len(self.members)
         self.conditions = len(self.lines) + 2 * len(self.rods) - self.unknowns
         if self.conditions != self.free.shape[1] or self.conditions > 2:
@@ -263,11 +264,10 @@ class _Angles:
             rest[i] += (gap * u.conjugate()).real - offset
 
         for i, (term, spec) in enumerate(self.lines):
-            if term.kind == "projection":
+            u = term.spec.axis
+            if u is None:
                 turned = angles[self.number[term.a]] if term.a in self.number else self.q[term.a, 2]
                 u = complex(math.cos(turned + term.constant), math.sin(turned + term.constant))
-            else:
-                u = 1 + 0j if term.kind == "x" else 1j
             put(i, term, u, spec.offset / term.coefficient)
         for k, (term, _) in enumerate(self.rods):
             angle = angles[len(self.members) + k]

@@ -11,15 +11,13 @@ from scipy.sparse.csgraph import connected_components, maximum_bipartite_matchin
 
 from ..arrays import Index
 from .kernels.tables import Plan
-from .rows import RowSpec, TermKind
+from .primitives import TERMS, TermKind
+from .rows import RowSpec
 
 ORDERED_FROM = 5
 """Bodies in a block from which their order is worth a thought."""
 KEPT = 8
 """Plans that are kept: an edit of a number changes none."""
-DEPENDS = {"x": (0, 2), "y": (1, 2), "angle": (2,)}
-"""Which of x, y, θ a term depends on; all three where nothing is said."""
-
 
 Pattern = tuple[tuple[tuple[TermKind, int, int], ...], ...]
 """Of each row, the kind and the bodies of its terms."""
@@ -109,7 +107,7 @@ def _blocks(
         for kind, *both in terms
         for body in both
         if at[body] >= 0
-        for k in DEPENDS.get(kind, (0, 1, 2))
+        for k in TERMS[kind].depends
     }
     row, column = np.array(sorted(entries), dtype=np.intp).reshape(-1, 2).T
     shape = (rows, columns)

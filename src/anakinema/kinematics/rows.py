@@ -3,27 +3,16 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from .kernels import tables
 from .kernels.tables import Table
-
-TermKind = Literal["x", "y", "angle", "projection", "distance", "polar"]
-CODES: dict[str, int] = {
-    "x": tables.X,
-    "y": tables.Y,
-    "angle": tables.ANGLE,
-    "projection": tables.PROJECTION,
-    "distance": tables.DISTANCE,
-    "polar": tables.POLAR,
-}
+from .primitives import TERMS, TermKind, TermSpec
 
 
 @dataclass(frozen=True)
 class Term:
-    """A primitive function of the positions of bodies `a` and `b`; see `anakinema.kinematics.tables`."""
+    """A primitive function of the positions of bodies `a` and `b`; see `primitives`."""
 
     kind: TermKind
     a: int
@@ -32,6 +21,11 @@ class Term:
     pb: tuple[float, float] = (0.0, 0.0)
     constant: float = 0.0
     coefficient: float = 1.0
+
+    @property
+    def spec(self) -> TermSpec:
+        """What is known of its kind."""
+        return TERMS[self.kind]
 
 
 @dataclass(frozen=True)
@@ -50,9 +44,9 @@ class RowSpec:
 def tabled(specs: Sequence[RowSpec]) -> Table:
     """The specs as the arrays that the compiled loops read."""
     terms = [term for spec in specs for term in spec.terms]
-    turns = [[abs(term.coefficient) for term in spec.terms if term.kind == "polar"] for spec in specs]
+    turns = [[abs(term.coefficient) for term in spec.terms if term.spec.periodic] for spec in specs]
     return Table(
-        bodies=np.array([(CODES[term.kind], term.a, term.b) for term in terms], dtype=np.int64).reshape(-1, 3),
+        bodies=np.array([(term.spec.code, term.a, term.b) for term in terms], dtype=np.int64).reshape(-1, 3),
         numbers=np.array(
             [
                 (*term.pa, *term.pb, term.constant, math.cos(term.constant), math.sin(term.constant), term.coefficient)

@@ -17,7 +17,8 @@ from ..document.model import Document, Joint
 from ..joints import JOINT_TYPES, Row
 from ..kinds import Dimension
 from .equations import Equations
-from .rows import RowSpec, Term, TermKind
+from .primitives import IN_PLANE, terms_of
+from .rows import RowSpec, Term
 
 ROUNDING = 1e-9
 """Distance, relative to the largest, below which two points are one that was written in two ways."""
@@ -63,9 +64,9 @@ class Coordinates:
     def __init__(self, ids: Sequence[str], specs: Sequence[RowSpec], bodies: int):
         self.specs, self.ids = tuple(specs), tuple(ids)
         self._equations = Equations(specs, (), bodies)
-        kinds = [spec.terms[0].kind for spec in specs]
-        self.is_length = np.array([kind == "projection" for kind in kinds], dtype=bool)
-        self.is_polar = np.array([kind == "polar" for kind in kinds], dtype=bool)
+        kinds = [spec.terms[0].spec for spec in specs]
+        self.is_length = np.array([kind.is_length for kind in kinds], dtype=bool)
+        self.is_polar = np.array([kind.periodic for kind in kinds], dtype=bool)
         self._columns = {joint: i for i, joint in enumerate(self.ids)}
 
     def __contains__(self, joint: str) -> bool:
@@ -117,10 +118,8 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         a, b = index[joint.a.part], index[joint.b.part]
         xa, ya = document.parts[joint.a.part].place(joint.a.point)
         xb, yb = document.parts[joint.b.part].place(joint.b.point)
-        constant = {"angle": row.offset, "projection": row.direction, "distance": row.length / scale}
-        kinds: tuple[TermKind, ...] = ("x", "y") if row.kind == "coincident" else (row.kind,)
         pa, pb = (xa / scale, ya / scale), (xb / scale, yb / scale)
-        return [Term(kind, a, b, pa, pb, constant.get(row.kind, 0.0), coefficient) for kind in kinds]
+        return [Term(spec.kind, a, b, pa, pb, spec.numbers(row, scale)[0], coefficient) for spec in terms_of(row)]
 
     def fitted(spec: RowSpec) -> RowSpec:
         """The row less what it comes to at the rough poses."""
@@ -135,11 +134,11 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         turned = placed[index[joint.b.part], 2] - placed[index[joint.a.part], 2]
         for row in kind.rows(joint.values, turned):
             if row.less is None:
-                offset = row.offset / scale if row.kind == "projection" else 0.0
+                offset = terms_of(row)[0].numbers(row, scale)[1]
                 period = 2 * math.pi if row.periodic else 0.0
                 specs += [RowSpec((term,), joint.id, offset, period=period) for term in terms(joint, row)]
             else:
-                factor = row.factor / scale if row.kind == "projection" else row.factor
+                factor = row.factor / scale if terms_of(row)[0].is_length else row.factor
                 spec = RowSpec((*terms(joint, row), *terms(joint, row.less, -factor)), joint.id)
                 specs.append(fitted(spec) if row.as_placed else spec)
         if (seen := kind.coordinate(joint.values)) is not None:
@@ -151,7 +150,7 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         if coupling.carrier is not None:
             carrier = index[coupling.carrier]
             tied = [Term("angle", carrier, index[document.joints[name].b.part]) for name in (coupling.a, coupling.b)]
-        sizes = [scale if term.kind == "projection" else 1.0 for term in tied]
+        sizes = [scale if term.spec.is_length else 1.0 for term in tied]
         ratio = coupling.ratio * sizes[0] / sizes[1]
         specs.append(fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id)))
     free = set(moving)
@@ -176,7 +175,7 @@ def _rigid(owner: str, bodies: list[int], placed: Array) -> list[RowSpec]:
     for body in bodies[1:]:
         off = complex(placed[body, 0] - x, placed[body, 1] - y) * cmath.rect(1.0, -angle)
         ends = (off.real, off.imag), (0.0, 0.0)
-        specs += [RowSpec((Term(kind, bodies[0], body, *ends),), owner) for kind in ("x", "y")]
+        specs += [RowSpec((Term(kind, bodies[0], body, *ends),), owner) for kind in IN_PLANE]
         turned = float(placed[body, 2] - angle)
         specs.append(RowSpec((Term("angle", bodies[0], body, constant=turned),), owner, period=2 * math.pi))
     return specs

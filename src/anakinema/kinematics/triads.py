@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..arrays import Array, Index
+from .primitives import Form
 from .rows import RowSpec
 
 
@@ -81,18 +82,18 @@ def triad(specs: Sequence[RowSpec], members: Index, q: Array) -> Triad | None:
     own = set(members.tolist())
     if len(own) not in (1, 2, 3, 4) or any(len(spec.terms) > 1 for spec in specs):
         return None
-    pins: dict[tuple[int, complex, int, complex], set[str]] = {}
+    pins: Pins = {}
     rods = []
     for spec in specs:
         term = spec.terms[0]
         ends = term.a, complex(*term.pa), term.b, complex(*term.pb)
-        if term.kind == "distance":
+        if term.spec.form is Form.CIRCLE:
             rods.append((*ends, term.constant))
-        elif term.kind in ("x", "y") and not spec.offset:
-            pins.setdefault(ends, set()).add(term.kind)
+        elif term.spec.axis is not None and not spec.offset:
+            pins.setdefault(ends, set()).add(term.spec.axis)
         else:
             return None
-    if any(kinds != {"x", "y"} for kinds in pins.values()):
+    if any(len(axes) < 2 for axes in pins.values()):
         return None
     links = [body for body in own if _pins_of(body, pins, rods) == 3]
     if len(links) != 1 or len(pins) + len(rods) != 3 + len(own) - 1:
@@ -103,7 +104,7 @@ def triad(specs: Sequence[RowSpec], members: Index, q: Array) -> Triad | None:
     return Triad(links[0], tuple(made)) if len(made) == len(legs) == 3 else None
 
 
-Pins = dict[tuple[int, complex, int, complex], set[str]]
+Pins = dict[tuple[int, complex, int, complex], set[complex]]
 Rod = tuple[int, complex, int, complex, float]
 
 
