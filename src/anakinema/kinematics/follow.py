@@ -38,7 +38,8 @@ SINGULAR = 1e-7
 """Least spread of a node whose rates are to be trusted."""
 SHORT_OF = 2e-13
 """Way by which a motion must end short of a dead point not to come to it."""
-MAX_NODES = 200_000
+MAX_NODES = 40_000
+"""Nodes of one law: ten seconds with all that is found of them."""
 
 
 def follow(
@@ -133,8 +134,6 @@ class Walk:
 
     def grow(self) -> None:
         """Makes room for more nodes."""
-        if self.last > MAX_NODES:
-            raise located("drivers", "the motion is too long to be followed in one go; shorten its range")
         self.t = np.concatenate((self.t, np.zeros(len(self.t))))
         self.q, self.v, self.a = (np.concatenate((each, np.zeros_like(each))) for each in (self.q, self.v, self.a))
 
@@ -163,6 +162,8 @@ class Walk:
                 step,
             )
             work.done(float((self.t[self.last] - law.t0) / (law.t1 - law.t0)))
+            if self.last > MAX_NODES:
+                raise located("drivers", "the motion is too long to be followed in one go; shorten its range")
             if status == ARRIVED:
                 targets, rates, seconds = (each[0] for each in law.sampled(self.t[self.last : self.last + 1]))
                 if self.equations.settle(self.q[self.last].copy(), targets, rates, seconds)[0] < DOUBTFUL:
