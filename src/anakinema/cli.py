@@ -10,6 +10,7 @@ import importlib
 import io
 import json
 import os
+import signal
 import sys
 import traceback
 import warnings
@@ -75,6 +76,8 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs a command and gives the exit code."""
+    if arguments is None and signal.getsignal(signal.SIGINT) is signal.default_int_handler:
+        signal.signal(signal.SIGINT, _interrupted)
     arguments = list(sys.argv[1:] if arguments is None else arguments)
     # Before NumPy is loaded: on matrices as small as ours threads of the algebra only wait for each other, and spin.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -88,14 +91,18 @@ def main(arguments: Sequence[str] | None = None) -> int:
         code = _run(arguments)
         sys.stdout.flush()
         return code
-    except KeyboardInterrupt:
-        os._exit(INTERRUPTED)  # at once, with all workers; nothing is left half written
     except BrokenPipeError:  # the reader of our output has gone, as with `| head`
         _close_output()
         return 1
     except OSError as error:
         _close_output()
         return _told("standard output", f"can't be written: {error.strerror or error}")
+
+
+def _interrupted(*_: object) -> None:
+    """Ends at once, with all workers; nothing is left half written. An exception would have to find its way out through
+    the locks of what hands work to them."""
+    os._exit(INTERRUPTED)
 
 
 def _close_output() -> None:
