@@ -46,6 +46,10 @@ def test_a_limit_carries_and_lets_go(law: str, steps: int):
     extremes = [math.degrees(end[motion.system.coordinates.index("wrist")]) for end in
                 (motion.extremes.low, motion.extremes.high)]  # fmt: skip
     assert extremes == pytest.approx([-30, 20], abs=1e-6)
+    events = motion.path.events
+    assert [(event.kind, event.owner) for event in events] == [("touch", "wrist"), ("part", "wrist"), ("touch", "wrist")]
+    assert of(motion, "shoulder", np.array([event.t for event in events])) == pytest.approx([30, 80, 30], abs=1e-6)
+    assert motion.path.cut(events[1].t).events == events[:2]
 
 
 def test_the_end_of_a_slot_takes_along_what_lies_in_it():

@@ -1,13 +1,13 @@
-"""Limits of joints that no driver moves: they stop the joint and carry it along, and let go of it again.
+"""What holds one way only, where no driver moves it: it stops, carries along, and lets go again.
 
-Where the least movement would take a joint beyond its limit, a row holds it there from then on, and the rest follows
-with the least movement that this allows; when the joint would go back inside by itself, it is let go. Which limits hold
-is so decided by the movement alone, one after the other, at times that are located. Only where nothing is left that
-could follow does the motion stop, at the limit.
+Where the least movement would take a row beyond its bound, it is held there from then on, and the rest follows with the
+least movement that this allows; when it would go back inside by itself, it is let go. Which rows hold is so decided by
+the movement alone, one after the other, at times that are located. Only where nothing is left that could follow does
+the motion stop.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -21,41 +21,30 @@ from .led import Led, decided_by_drivers, follow_led
 from .minimum_norm import MinimumNorm
 from .stretches import DeadPoint, Law, Nodes, Stretch
 from .underconstrained import follow_underconstrained
+from .unilateral import Event, Unilaterals
 
 BEYOND = 1e-10
-"""How far beyond its limit a joint is beyond it (typical lengths, rad)."""
+"""How far beyond its bound a row is beyond it (typical lengths, rad)."""
 INSIDE = 1e-8
-"""Rate with which a joint goes inside by itself, as a share of the drivers', from which it is let go."""
+"""Rate with which a row goes inside by itself, as a share of the drivers', from which it is let go."""
 MOST = 200
-"""Times that limits may take hold and let go within one law."""
-Held = dict[int, float]
-"""The limits that hold: the value of each coordinate, by its column (dimensionless)."""
+"""Times that rows may take hold and let go within one law."""
 Ended = Callable[[MinimumNorm, Law, Nodes], Nodes]
 Solver = MinimumNorm | Led
-
-
-@dataclass(frozen=True)
-class Bounds:
-    """Least and greatest of each coordinate (C,) as its row counts it, dimensionless; infinite where there is none, or
-    a driver moves it."""
-
-    low: Array
-    high: Array
-
-    @property
-    def any(self) -> bool:
-        """Whether there are any."""
-        return bool((np.isfinite(self.low) | np.isfinite(self.high)).any())
+Crossing = tuple[int, Callable[[float, Array], bool], int]
+"""The first node behind an event, what tells of a time and positions (P, 3) whether they are, and the row's number."""
 
 
 class Carrier:
-    """Follows laws with undriven parts, and knows which limits hold."""
+    """Follows laws with undriven parts, and knows which rows hold."""
 
-    def __init__(self, drive: Drive, bounds: Bounds, work: CancellationToken, ended: Ended):
+    def __init__(self, drive: Drive, onesided: Unilaterals, work: CancellationToken, ended: Ended):
         assert drive.minimum_norm is not None
-        self.drive, self.bounds, self.work, self.ended = drive, bounds, work, ended
-        self.base, self.coordinates = drive.minimum_norm, drive.system.coordinates
-        self.held: Held = {}
+        self.drive, self.onesided, self.work, self.ended = drive, onesided, work, ended
+        self.base = drive.minimum_norm
+        self.held: list[int] = []
+        """The numbers of the rows that hold, as they took hold."""
+        self.events: list[Event] = []
         self._solvers: dict[tuple[int, ...], MinimumNorm] = {(): drive.minimum_norm}
 
     def follow(
@@ -84,16 +73,16 @@ class Carrier:
                     nodes = self.ended(whole, holding, nodes)
                 found.append(Stretch(holding, nodes, self.drive.equations, solver))
                 if dead is not None and self.held:
-                    ids = self.coordinates.ids
-                    dead = replace(dead, limits=tuple(ids[column] for column in self.held))
+                    dead = replace(dead, limits=tuple(self.onesided.rows[number].owner for number in self.held))
                 return found, dead
-            t, q, column, bound = event
+            t, q, number = event
             found.append(Stretch(holding.part(holding.t0, t), _cut(solver, holding, nodes, t, q), self.drive.equations,
                                  solver))  # fmt: skip
-            if bound is None:
-                del self.held[column]
+            if number in self.held:
+                self.held.remove(number)
+                self.events.append(Event(t, "part", self.onesided.rows[number].owner))
             else:
-                self.held[column] = bound
+                self._hold(number, t)
         raise located("drivers", "limits take hold and let go too often to be followed; drive what they limit")
 
     @cached_property
@@ -101,36 +90,32 @@ class Carrier:
         """What the drivers alone decide; of all laws."""
         return decided_by_drivers(self.drive)
 
-    def _solver(self, columns: tuple[int, ...]) -> MinimumNorm:
-        """The least movement with some limits held."""
-        if columns not in self._solvers:
+    def _hold(self, number: int, t: float) -> None:
+        self.held.append(number)
+        self.events.append(Event(t, "touch", self.onesided.rows[number].owner))
+
+    def _solver(self, numbers: tuple[int, ...]) -> MinimumNorm:
+        """The least movement with some rows held."""
+        if numbers not in self._solvers:
             base, first = self.base.equations, self._first_target
-            rows = [
-                replace(
-                    self.coordinates.specs[column], owner=f"limits.{self.coordinates.ids[column]}", target=first + k
-                )
-                for k, column in enumerate(columns)
-            ]
+            held = [self.onesided.rows[number] for number in numbers]
+            rows = [replace(row.spec, owner=f"limits.{row.owner}", target=first + k) for k, row in enumerate(held)]
             equations = Equations([*base.specs, *rows], base.unknown.tolist(), len(base.place))
-            self._solvers[columns] = MinimumNorm(equations, self.base.reaches)
-        return self._solvers[columns]
+            self._solvers[numbers] = MinimumNorm(equations, self.base.reaches)
+        return self._solvers[numbers]
 
     @property
     def _first_target(self) -> int:
         return len(self.drive.commanded) + len(self.drive.hold)
 
     def _holding(self, law: Law) -> Law:
-        """A law with the limits that hold commanded as well."""
+        """A law with the bounds of the rows that hold commanded as well."""
         more = np.zeros((len(self.held), law.table.shape[1]))
-        more[:, 0] = list(self.held.values())
+        more[:, 0] = [self.onesided.rows[number].bound for number in self.held]
         return Law(law.t0, law.t1, np.concatenate((law.table[: self._first_target], more)))
 
-    def _values(self, q: Array) -> Array:
-        """(S, C) the coordinates as their rows count them."""
-        return self.coordinates.values(np.ascontiguousarray(q))
-
-    def _rates(self, solver: MinimumNorm, law: Law, t: float, q: Array) -> tuple[Array, float]:
-        """(C,) how fast the coordinates go, and how fast the drivers do; where these begin, as they will."""
+    def _opening(self, solver: MinimumNorm, law: Law, t: float, q: Array) -> tuple[Array, float]:
+        """(U,) how fast the gaps grow, and how fast the drivers go; where these begin, as they will."""
         rates = law.rates(t)
         pace = float(np.linalg.norm(rates))
         if pace <= 1e-6 * law.fastest:
@@ -138,34 +123,30 @@ class Carrier:
             pace = float(np.linalg.norm(rates))
         v, size = solver.rate(q, rates)
         if not np.isfinite(size):
-            return np.zeros(len(self.coordinates.ids)), pace
-        return self.coordinates.rates(q[None], v[None], 0 * v[None])[0][0], pace
+            return np.zeros(len(self.onesided)), pace
+        return self.onesided.opening(q, v), pace
 
     def _take_hold(self, law: Law, q: Array) -> None:
-        """Holds what stands at its limit and would go beyond it at once."""
-        if not law.moves:
+        """Holds what stands at its bound and would go beyond it at once."""
+        if not law.moves or not len(self.onesided):
             return
-        for _ in range(len(self.coordinates.ids)):
-            solver = self._solver(tuple(self.held))
-            values = self._values(q[None])[0]
-            rates, pace = self._rates(solver, self._holding(law), law.t0, q)
-            low = (values <= self.bounds.low + BEYOND) & (rates < -INSIDE * pace)
-            high = (values >= self.bounds.high - BEYOND) & (rates > INSIDE * pace)
-            inside = (values >= self.bounds.low - 1e-6) & (values <= self.bounds.high + 1e-6)  # else it is told at once
-            fresh = [column for column in np.flatnonzero((low | high) & inside).tolist() if column not in self.held]
+        gaps = self.onesided.gaps(q[None])[0]
+        for _ in range(len(self.onesided)):
+            opening, pace = self._opening(self._solver(tuple(self.held)), self._holding(law), law.t0, q)
+            closing = (gaps <= BEYOND) & (opening < -INSIDE * pace) & (gaps >= -1e-6)  # else it is told at once
+            fresh = [number for number in np.flatnonzero(closing).tolist() if number not in self.held]
             if not fresh:
                 return
-            column = fresh[0]
-            self.held[column] = float(self.bounds.low[column] if low[column] else self.bounds.high[column])
+            self._hold(fresh[0], law.t0)
 
-    def _event(
-        self, solver: Solver, law: Law, nodes: Nodes
-    ) -> tuple[float, Array, int, float | None] | None:
-        """The first time at which a limit takes hold (its column and value) or lets go, with the positions there."""
-        events = [event for event in (self._crossed(solver, law, nodes), self._let_go(law, nodes)) if event is not None]
+    def _event(self, solver: Solver, law: Law, nodes: Nodes) -> tuple[float, Array, int] | None:
+        """The first time at which a row takes hold or lets go, with the positions there and its number."""
+        if not len(self.onesided):
+            return None
+        events = [event for event in (self._crossed(nodes), self._let_go(law, nodes)) if event is not None]
         if not events:
             return None
-        k, off, column, bound = min(events, key=lambda event: event[0])
+        k, off, number = min(events, key=lambda event: event[0])
         low, high = float(nodes.t[k - 1]), float(nodes.t[k])
         q = nodes.q[k - 1]
         for _ in range(60):
@@ -175,7 +156,7 @@ class Carrier:
             at = self._at(solver, law, nodes, middle)
             low, high, q = (low, middle, q) if off(middle, at) else (middle, high, at)
         t = low if low > law.t0 else high
-        return t, (q if low > law.t0 else self._at(solver, law, nodes, high)), column, bound
+        return t, (q if low > law.t0 else self._at(solver, law, nodes, high)), number
 
     def _at(self, solver: Solver, law: Law, nodes: Nodes, t: float) -> Array:
         q, v, a = (np.zeros((1, *nodes.q.shape[1:])) for _ in range(3))
@@ -183,51 +164,37 @@ class Carrier:
         found: Array = q[0]
         return found
 
-    def _crossed(
-        self, solver: Solver, law: Law, nodes: Nodes
-    ) -> "tuple[int, Callable[[float, Array], bool], int, float | None] | None":
-        """The first node at which a joint is beyond its limit, what tells whether it is, its column and the limit."""
-        values = self._values(nodes.q)
-        beyond = (values < self.bounds.low - BEYOND) | (values > self.bounds.high + BEYOND)
-        beyond[:, list(self.held)] = False
+    def _crossed(self, nodes: Nodes) -> "Crossing | None":
+        """The first node at which a row is beyond its bound, what tells whether it is, and its number."""
+        gaps = self.onesided.gaps(nodes.q)
+        beyond = gaps < -BEYOND
+        beyond[:, self.held] = False
         beyond &= ~beyond[0]  # what starts beyond is told at once
         rows = np.flatnonzero(beyond.any(axis=1))
         if not rows.size:
             return None
         k = int(rows[0])
-        over = np.maximum(self.bounds.low - values[k], values[k] - self.bounds.high)
-        column = int(np.argmax(np.where(beyond[k], over, -np.inf)))
-        below = bool(values[k, column] < self.bounds.low[column])
-        bound = float(self.bounds.low[column] if below else self.bounds.high[column])
+        number = int(np.argmin(np.where(beyond[k], gaps[k], np.inf)))
+        return k, lambda _, q: bool(self.onesided.gaps(q[None])[0, number] < 0.0), number
 
-        def off(_: float, q: Array) -> bool:
-            value = float(self._values(q[None])[0, column])
-            return value < bound if below else value > bound
-
-        return k, off, column, bound
-
-    def _let_go(
-        self, law: Law, nodes: Nodes
-    ) -> "tuple[int, Callable[[float, Array], bool], int, float | None] | None":
-        """The first node at which a joint that is held would go inside by itself."""
-        best: tuple[int, Callable[[float, Array], bool], int, float | None] | None = None
-        for column in self.held:
-            others = self._solver(tuple(other for other in self.held if other != column))
-            kept = [k for k, other in enumerate(self.held) if other != column]
+    def _let_go(self, law: Law, nodes: Nodes) -> "Crossing | None":
+        """The first node at which a row that is held would go inside by itself."""
+        best: Crossing | None = None
+        for number in self.held:
+            others = self._solver(tuple(other for other in self.held if other != number))
+            kept = [k for k, other in enumerate(self.held) if other != number]
             table = np.concatenate((law.table[: self._first_target], law.table[self._first_target :][kept]))
-            without, low = Law(law.t0, law.t1, table), self.held[column] == self.bounds.low[column]
+            without = Law(law.t0, law.t1, table)
 
             def off(
-                t: float, q: Array, others: MinimumNorm = others, without: Law = without, column: int = column,
-                low: bool = bool(low),
-            ) -> bool:  # fmt: skip
-                rates, pace = self._rates(others, without, t, q)
-                inward = rates[column] if low else -rates[column]
-                return bool(inward > INSIDE * pace)
+                t: float, q: Array, others: MinimumNorm = others, without: Law = without, number: int = number
+            ) -> bool:
+                opening, pace = self._opening(others, without, t, q)
+                return bool(opening[number] > INSIDE * pace)
 
             for k in range(1, len(nodes.t) if best is None else best[0]):
                 if off(float(nodes.t[k]), nodes.q[k]):
-                    best = k, off, column, None
+                    best = k, off, number
                     break
         return best
 

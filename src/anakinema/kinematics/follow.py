@@ -25,8 +25,9 @@ from .refining import FOLDED, by_a_dead_point, refined, toward
 from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 
 if TYPE_CHECKING:
-    from .carrying import Bounds, Carrier
+    from .carrying import Carrier
     from .minimum_norm import MinimumNorm
+    from .unilateral import Unilaterals
 
 LARGEST_TURN = np.radians(36.0)
 """Longest step, as motion of a driver (rad, or typical lengths)."""
@@ -43,19 +44,22 @@ MAX_NODES = 40_000
 
 
 def follow(
-    drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, bounds: "Bounds", before: Path | None = None
-) -> Path:
+    drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, onesided: "Unilaterals",
+    before: Path | None = None,
+) -> Path:  # fmt: skip
     """The path from assembled positions q (P, 3), to which another led or where they were placed, along the laws, up to
-    their end or the first dead point. The bounds are those of undriven joints, which carry them along."""
+    their end or the first dead point. What holds one way only carries undriven parts
+    along."""
     stretches: list[Stretch] = []
     earlier = before.stretches if before is not None else ()
     moved: dict[bytes, Equations] = {}
+    dead: DeadPoint | None = None
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     carrier: Carrier | None = None
     if drive.minimum_norm is not None:
         from . import carrying
 
-        carrier = carrying.Carrier(drive, bounds, work, _ended_underconstrained)
+        carrier = carrying.Carrier(drive, onesided, work, _ended_underconstrained)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
         if carrier is not None:
@@ -76,9 +80,9 @@ def follow(
         for rates in (nodes.v, nodes.a):  # they only foretell
             rates[~np.isfinite(rates)] = 0.0
         if dead is not None:
-            return Path(drive, stretches, dead)
+            break
         q = nodes.q[-1]
-    return Path(drive, stretches, None)
+    return Path(drive, stretches, dead, events=carrier.events if carrier is not None else ())
 
 
 def _ended_underconstrained(minimum_norm: "MinimumNorm", law: Law, nodes: Nodes) -> Nodes:

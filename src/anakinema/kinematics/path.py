@@ -15,6 +15,7 @@ from .stretches import Course, DeadPoint, Law, Nodes, Stretch
 if TYPE_CHECKING:
     from .led import Led
     from .minimum_norm import MinimumNorm
+    from .unilateral import Event
 
 BLURRED = 1e-3
 """How far rounding may put off, at most, a place from which there are two ways on."""
@@ -32,9 +33,11 @@ class Path:
         dead: DeadPoint | None,
         dense: bool = False,
         end: float | None = None,
+        events: "Sequence[Event]" = (),
     ):
         """`dense` says that the nodes stand close enough to bracket every turning point by themselves; `end` is where
-        it is cut, else it goes as far as its stretches."""
+        it is cut, else it goes as far as its stretches; `events` are where rows that hold one way only took hold or let
+        go."""
         self.drive, self.dense = drive, dense
         self.stretches = tuple(stretches)
         self.laws = [stretch.law for stretch in stretches]
@@ -44,6 +47,7 @@ class Path:
         self._folded: dict[tuple[int, int], bool] = {}
         whole = dead.t if dead else self.last_regular
         self.t1 = whole if end is None else end
+        self.events = tuple(event for event in events if event.t <= self.t1)
 
     @property
     def node_times(self) -> Array:
@@ -52,7 +56,7 @@ class Path:
 
     def cut(self, t: float) -> "Path":
         """The same path, ended earlier."""
-        return Path(self.drive, self.stretches, None, self.dense, t)
+        return Path(self.drive, self.stretches, None, self.dense, t, self.events)
 
     def targets(self, t: Array) -> Array:
         """(S, D) what the drivers command at times t."""

@@ -11,7 +11,6 @@ from ..disjoint_set import DisjointSet
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble, open_rows
-from .carrying import Bounds
 from .contacts import lost_contacts
 from .drive import Drive, approach, compile_drive, laws
 from .fitting import fitted
@@ -20,8 +19,9 @@ from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
 from .path import Path
 from .stops import dead_point, first_limit, off_edge
-from .system import System, compile_system, dimensionless_limits
+from .system import System, compile_system
 from .timetable import timetable
+from .unilateral import limits_of
 
 MAX_CELLS, BESIDES = 6_000_000, 722
 """Positions times bodies that a motion may hold: about 1 GB with rates, and ten seconds. Besides its steps there are
@@ -141,7 +141,7 @@ def _run(
     way_there = None
     if to_go.any():
         path = way_there = follow(
-            drive, approach(drive, np.where(to_go, placed, goal), goal), q, work, _bounds(document, drive, turns)
+            drive, approach(drive, np.where(to_go, placed, goal), goal), q, work, limits_of(document, drive, turns)
         )
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
@@ -153,22 +153,12 @@ def _run(
         turns = again
     runs = laws(drive, table, turns[columns])
     planned = runs[-1].t1
-    path = follow(drive, runs, q, work, _bounds(document, drive, turns), way_there)
+    path = follow(drive, runs, q, work, limits_of(document, drive, turns), way_there)
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     free = _mobility(document, system, drive, path, work)
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)
     work.check()
     return stopped(motion)
-
-
-def _bounds(document: Document, drive: Drive, turns: Array) -> Bounds:
-    """The limits of the joints that nothing commands, as their rows count them."""
-    coordinates = drive.system.coordinates
-    low, high = (bound - turns for bound in dimensionless_limits(document, drive.system))
-    commanded = [coordinates.index(joint) for joint in drive.commanded]
-    low[commanded], high[commanded] = -np.inf, np.inf
-    low[coordinates.is_polar], high[coordinates.is_polar] = -np.inf, np.inf  # these jump by whole turns
-    return Bounds(low, high)
 
 
 def stopped(motion: Motion) -> Motion:
