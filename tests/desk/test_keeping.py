@@ -1,5 +1,7 @@
 """Unsaved work outlives the program: copies are kept, offered at the next start, and gone when the work is safe."""
 
+import errno
+import json
 import os
 import signal
 import subprocess
@@ -136,6 +138,27 @@ def test_each_program_keeps_its_own_and_no_copy_is_offered_twice_or_lost(qtbot, 
     fourth.restore(next(left for left in fourth.left() if left.title == "two"))
     assert fourth.editor.document.title == "two" and fourth.editor.modified
     assert sorted(left.title for left in fourth.left()) == ["one"] and fourth.copy.exists()
+
+
+@pytest.mark.parametrize(
+    ("changed", "offered"),
+    [({}, False), ({"since": "1"}, True), ({"number": "4194999"}, True), ({"boot": "before"}, True),
+     ({"host": "another"}, False), ({"host": "another", "boot": "before"}, False), (None, False), ({"number": 7}, False)],
+)  # fmt: skip
+def test_where_no_lock_can_be_had_a_copy_is_offered_when_its_process_has_ended(
+    qtbot, tmp_path, monkeypatch, changed, offered
+):
+    def none(*_):
+        raise OSError(errno.ENOLCK, "No locks available")
+
+    monkeypatch.setattr("fcntl.flock", none)
+    one = keeper_of(tmp_path, "one")
+    note = one.copy.with_suffix(".json")
+    told = json.loads(note.read_text())
+    told["of"] = None if changed is None else {**told["of"], **changed}
+    note.write_text(json.dumps(told))
+    assert [left.title for left in keeper_of(tmp_path).left()] == ["one"] * offered
+    assert one.copy.exists()
 
 
 def test_whatever_lies_in_the_folder_what_was_kept_is_offered(qtbot, tmp_path):

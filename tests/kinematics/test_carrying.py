@@ -47,7 +47,8 @@ def test_a_limit_carries_and_lets_go(law: str, steps: int):
                 (motion.extremes.low, motion.extremes.high)]  # fmt: skip
     assert extremes == pytest.approx([-30, 20], abs=1e-6)
     events = motion.path.events
-    assert [(event.kind, event.owner) for event in events] == [("touch", "wrist"), ("part", "wrist"), ("touch", "wrist")]
+    assert [event.kind for event in events] == ["touch", "part", "touch"]
+    assert {event.owner for event in events} == {"wrist"}
     assert of(motion, "shoulder", np.array([event.t for event in events])) == pytest.approx([30, 80, 30], abs=1e-6)
     assert motion.path.cut(events[1].t).events == events[:2]
 

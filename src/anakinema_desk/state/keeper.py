@@ -2,10 +2,12 @@
 
 Each running program keeps its copy under a name that nobody else has, and holds a lock beside it as long as it runs. So
 a copy whose lock can be had is of a program that has ended, whatever number it had, and on whatever machine that shares
-the folder; and while it is offered here, no other program offers it. Only what is a program's own, or was given to it
+the folder; and while it is offered here, no other program offers it. Where no lock can be had, its note tells of which
+process on which machine it is. Only what is a program's own, or was given to it
 by its user, is ever taken away.
 """
 
+import errno
 import fcntl
 import json
 import os
@@ -15,6 +17,7 @@ import uuid
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -22,6 +25,7 @@ from anakinema.document import Document
 from anakinema.errors import DocumentError
 from anakinema.formats import project
 from anakinema.formats.writing import write_whole
+from anakinema.lifetimes import has_ended, identity
 
 from .editor import Editor
 
@@ -87,7 +91,7 @@ class Keeper(QObject):
         if not self.editor.modified:
             self.clear()
             return
-        note = {"path": str(self.editor.path or ""), "title": document.title, "at": time.time()}
+        note = {"path": str(self.editor.path or ""), "title": document.title, "at": time.time(), "of": identity()}
         try:
             self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             self._lock(self.copy)
@@ -120,11 +124,18 @@ class Keeper(QObject):
         handle = os.open(copy.with_suffix(LOCK), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW, 0o600)
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:  # held, or no lock can be had here: then it is not ours to judge
-            os.close(handle)
-            return False
+        except OSError as error:
+            held = error.errno in (errno.EAGAIN, errno.EACCES)
+            if held or not (copy == self.copy or self._is_left_alone(copy)):  # it is another's, or may be
+                os.close(handle)
+                return False
         self._locks[copy] = handle
         return True
+
+    def _is_left_alone(self, copy: Path) -> bool:
+        """Where no lock can be had, as on some shared folders: whether the program that wrote a copy has ended."""
+        known = self._said_of(copy).get("of")
+        return isinstance(known, dict) and has_ended(known)
 
     def forget(self, copy: Path) -> None:
         """Takes a copy away that is one's own, or was given up by the user to whom it was offered."""
@@ -149,15 +160,20 @@ class Keeper(QObject):
 
     def _told(self, copy: Path, at: float) -> Left:
         """What its note says of a copy."""
-        note = self._note(copy)
-        try:
-            known = note.lstat()
-            if not stat.S_ISREG(known.st_mode) or known.st_size > MOST_NOTE:
-                return Left(copy, None, "", at)
-            told = json.loads(note.read_text(encoding="utf-8"))
+        told = self._said_of(copy)
+        with suppress(ValueError, KeyError, TypeError):
             return Left(copy, Path(told["path"]) if told["path"] else None, str(told["title"]), float(told["at"]))
-        except (OSError, ValueError, KeyError, TypeError, RecursionError):
-            return Left(copy, None, "", at)
+        return Left(copy, None, "", at)
+
+    def _said_of(self, copy: Path) -> dict[str, Any]:
+        """Its note, where that is one."""
+        note = self._note(copy)
+        with suppress(OSError, ValueError, RecursionError):
+            known = note.lstat()
+            if stat.S_ISREG(known.st_mode) and known.st_size <= MOST_NOTE:
+                told = json.loads(note.read_text(encoding="utf-8"))
+                return told if isinstance(told, dict) else {}
+        return {}
 
     def restore(self, left: Left) -> None:
         """Opens work that was left behind, as unsaved changes of its file. Raises `DocumentError`."""
