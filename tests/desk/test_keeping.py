@@ -143,7 +143,8 @@ def test_each_program_keeps_its_own_and_no_copy_is_offered_twice_or_lost(qtbot, 
 @pytest.mark.parametrize(
     ("changed", "offered"),
     [({}, False), ({"since": "1"}, True), ({"number": "4194999"}, True), ({"boot": "before"}, True),
-     ({"host": "another"}, False), ({"host": "another", "boot": "before"}, False), (None, False), ({"number": 7}, False)],
+     ({"host": "another"}, False), ({"host": "another", "boot": "before"}, False), (None, False),
+     ({"number": 7}, False)],
 )  # fmt: skip
 def test_where_no_lock_can_be_had_a_copy_is_offered_when_its_process_has_ended(
     qtbot, tmp_path, monkeypatch, changed, offered
