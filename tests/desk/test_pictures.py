@@ -4,6 +4,8 @@ import struct
 import zlib
 
 import pytest
+from PySide6.QtCore import QBuffer, QIODevice
+from PySide6.QtGui import QImage
 
 from anakinema.document import Set
 from anakinema_desk.canvas.pictures import decoded, decoded_text
@@ -26,10 +28,28 @@ def test_a_good_picture_is_shown(window):
     assert decoded(GOOD)[0].width() == 3
 
 
+def saved(kind):
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image = QImage(60, 40, QImage.Format.Format_RGB32)
+    image.fill(0x405060)
+    image.save(buffer, kind)
+    return bytes(buffer.data().data())
+
+
+@pytest.mark.parametrize("kind", ["PNG", "JPG", "BMP", "PPM"])
+def test_a_picture_that_is_cut_short_anywhere_is_refused_and_never_filled_with_grey(window, kind):
+    whole = saved(kind)
+    assert decoded(whole)[1] == ""
+    for cut in (0.3, 0.6, 0.9):
+        found, why = decoded(whole[: int(cut * len(whole))])
+        assert found is None and why
+
+
 @pytest.mark.parametrize(("data", "why"), [
     (b"", "it is empty"), (png(30_000, 30_000), "30,000 × 30,000 pixels large"),
-    (GOOD[:40], "no picture that can be read"),
-    (b"\xff\xd8\xff", "no picture that can be read"), (b"text", "no picture that can be read"),
+    (GOOD[:40], "its end is missing"), (b"\xff\xd8\xff", "its end is missing"),
+    (b"text", "no picture that can be read"),
 ])  # fmt: skip
 def test_what_can_not_be_shown_is_refused_before_it_is_laid(window, tmp_path, monkeypatch, data, why):
     path = tmp_path / "sketch.png"

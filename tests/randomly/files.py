@@ -1,5 +1,5 @@
 """Mutants of the shipped examples, by structure, bytes, numbers and nesting, each given to the command line; and
-drawings of both formats made of pieces and damaged, each read.
+drawings of both formats and pictures, made of pieces and damaged, each read.
 
 `make fuzz COUNT=1000 SEED=3` runs them in processes and prints what came of them. The contract: an answer or a clear
 refusal within 10 s (of the processor, for many run at once) and 2 GB, never a traceback, never a dead process.
@@ -27,13 +27,13 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
+from drawn import OUTLINES, drawing, judge_drawing, judge_picture, picture
+
 from anakinema import cli
 from anakinema.formats.project import EXAMPLES
 
 SECONDS, BYTES = 10.0, 2 << 30
 """What any file may take, of the processor and of the memory."""
-OUTLINES = 25.0
-"""Seconds of the processor in which the outlines of a drawing are found, or refused by the budget that this has."""
 HUNG = 120.0
 """Seconds after which a process is given up from outside."""
 ODD: tuple[Any, ...] = (
@@ -47,8 +47,8 @@ EDGES = (5e-324, 1e-160, 1e-305, 1e-12, 1e-8, 1e-7, 2e-7, 1e-6, 99999999.9999, 1
 NUMBER = re.compile(r"(-?\d+(?:\.\d+)?) ?(?:deg|mm|rpm|s)?")
 
 
-DRAWINGS = 53
-"""Of so many mutants one is a drawing."""
+DRAWINGS, PICTURES = 53, 59
+"""Of so many mutants one is a drawing, and one a picture."""
 
 
 class TooSlow(BaseException):
@@ -86,114 +86,6 @@ def _nested(whole: bytes, chance: random.Random) -> bytes:
     if chance.random() < 0.5:
         tree["parts"] = dict(reversed(list(tree["parts"].items())))
     return json.dumps(tree).encode()
-
-
-# -- drawings ------------------------------------------------------------------------------------------------------
-
-
-def drawing(seed: int) -> tuple[str, bytes]:
-    """The drawing of a number: its ending, and its bytes."""
-    chance = random.Random(f"drawing {seed}")
-    ending, made = chance.choice(((".svg", _svg), (".dxf", _dxf)))
-    data = bytearray(made(chance))
-    for _ in range(chance.choice((0, 0, 1, 3))):
-        at = chance.randrange(len(data))
-        match chance.randrange(4):
-            case 0:
-                del data[at:]
-            case 1:
-                data[at] = chance.randrange(256)
-            case 2:
-                data[at:at] = data[at : at + chance.randrange(1, 400)]
-            case _:
-                del data[at : at + chance.randrange(1, 60)]
-        data = data or bytearray(b" ")
-    return ending, bytes(data)
-
-
-def _svg(chance: random.Random) -> bytes:
-    def number() -> str:
-        return f"{chance.choice((chance.uniform(-90, 90), 0, 1e9, 1e-9, chance.randrange(99))):.6g}"
-
-    def element(depth: int) -> str:
-        if depth < 4 and chance.random() < 0.35:
-            tag = chance.choice(("g", "g", "defs", "symbol", "svg", "clipPath", "a"))
-            turned = chance.choice(("", f' transform="rotate({number()}) scale({number()})"', ' style="display:none"'))
-            inner = "".join(element(depth + 1) for _ in range(chance.randrange(4)))
-            return f'<{tag} id="n{chance.randrange(9)}"{turned}>{inner}</{tag}>'
-        return chance.choice((
-            f'<rect x="{number()}" y="{number()}" width="{number()}" height="{number()}" rx="{number()}"/>',
-            f'<circle cx="{number()}" cy="{number()}" r="{number()}"/>', f'<use href="#n{chance.randrange(9)}"/>',
-            f"<path d=\"M{number()} {number()} A{number()} 9 0 1 0 {number()} {number()} L{number()},0 Q1 2 3 4z\"/>",
-            f'<polygon points="{number()},{number()} {number()},{number()} 3,4"/>', "<text>words</text>",
-            f'<line x1="{number()}mm" y1="{number()}" x2="{number()}%" y2="3"/>', "<!-- nothing -->",
-        ))  # fmt: skip
-
-    box = chance.choice(("", ' viewBox="0 0 100 50"', ' viewBox="0 0 0 0"', ' width="10mm" height="9in"'))
-    return f'<svg xmlns="http://www.w3.org/2000/svg"{box}>{"".join(element(0) for _ in range(9))}</svg>'.encode()
-
-
-def _dxf(chance: random.Random) -> bytes:
-    import ezdxf
-
-    document = ezdxf.new("R2010")
-    document.units = chance.choice((0, 1, 2, 4, 5, 6))
-
-    def number() -> float:
-        return chance.choice((chance.uniform(-90, 90), 0.0, 1e9, 1e-9))
-
-    def fill(space: Any, blocks: list[str]) -> None:
-        for _ in range(chance.randrange(1, 7)):
-            match chance.randrange(6):
-                case 0:
-                    space.add_line((number(), number()), (number(), number()))
-                case 1:
-                    space.add_circle((number(), number()), abs(number()) + 1e-9)
-                case 2:
-                    space.add_arc((number(), number()), abs(number()) + 1e-9, number(), number())
-                case 3:
-                    space.add_lwpolyline([(number(), number(), chance.uniform(-2, 2)) for _ in range(4)],
-                                         format="xyb", close=True)  # fmt: skip
-                case 4:
-                    space.add_spline([(number(), number()) for _ in range(5)])
-                case _ if blocks:
-                    space.add_blockref(chance.choice(blocks), (number(), number()), dxfattribs={
-                        "row_count": chance.choice((1, 3, 900)), "column_count": chance.choice((1, 2, 900)),
-                        "row_spacing": 5, "column_spacing": 5, "xscale": chance.choice((1, -1, 3)),
-                    })  # fmt: skip
-
-    blocks: list[str] = []
-    for k in range(chance.randrange(6)):
-        fill(document.blocks.new(f"block{k}"), blocks)
-        blocks.append(f"block{k}")
-    fill(document.modelspace(), blocks)
-    stream = io.StringIO()
-    document.write(stream)
-    return stream.getvalue().encode()
-
-
-def judge_drawing(ending: str, data: bytes, folder: Path) -> str:
-    """What came of a drawing: ``answered``, ``refused``, or what was wrong."""
-    from anakinema.errors import DocumentError
-    from anakinema.formats.drawings.bounded import read_within
-    from anakinema.geometry.drawn import Chosen, outlined
-
-    path, start = folder / f"drawing{ending}", time.process_time()
-    path.write_bytes(data)
-    try:
-        found = read_within(path)  # by the budget that it has of its own
-        outlined(found, Chosen(1.0, max(found.reach * 1e-4, 1e-9), tuple(found.layers)))
-        outcome = "answered"
-    except DocumentError as error:
-        outcome = "refused" if str(error) else "refused without a word"
-    except TooSlow:
-        outcome = "slow"
-    except BaseException as error:
-        outcome = f"raised {error!r}"[:300]
-    finally:
-        signal.setitimer(signal.ITIMER_PROF, 0)
-        path.unlink()
-    return outcome if time.process_time() - start < OUTLINES else "slow"
 
 
 def _bytes(whole: bytes, chance: random.Random) -> bytes:
@@ -338,11 +230,25 @@ def run(seeds: range, folder: Path, tell: Callable[[int, str, float], None]) -> 
         judge(whole, folder)  # loads and compiles what there is, which no mutant is to blame for
     signal.signal(signal.SIGPROF, _alarm)
     for seed in seeds:
-        is_drawing = seed % DRAWINGS == 0
-        ending, data = drawing(seed) if is_drawing else ("", mutant(seed, wholes))
-        signal.setitimer(signal.ITIMER_PROF, (OUTLINES if is_drawing else SECONDS) + 1)
-        start = time.process_time()
-        outcome = judge_drawing(ending, data, folder) if is_drawing else judge(data, folder)
+        start, outcome = time.process_time(), ""
+        try:
+            if seed % DRAWINGS == 0:
+                ending, data = drawing(seed)
+                signal.setitimer(signal.ITIMER_PROF, OUTLINES + 1)
+                outcome = judge_drawing(ending, data, folder)
+            elif seed % PICTURES == 0:
+                outcome = judge_picture(picture(seed))
+        except TooSlow:
+            outcome = "slow"
+        except BaseException as error:
+            outcome = f"raised {error!r}"[:300]
+        finally:
+            signal.setitimer(signal.ITIMER_PROF, 0)
+        if not outcome:
+            data = mutant(seed, wholes)
+            signal.setitimer(signal.ITIMER_PROF, SECONDS + 1)
+            start = time.process_time()
+            outcome = judge(data, folder)
         if resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 > BYTES:
             outcome = "over 2 GB"
         tell(seed, outcome, time.process_time() - start)
