@@ -343,9 +343,10 @@ def test_the_report_says_that_it_is_not_there(capsys):
 
 
 def command(*arguments, **options):
-    """A command in a process of its own."""
+    """A command in a process of its own, that Ctrl+C reaches though the tests may run in the background."""
     return subprocess.Popen(
         [sys.executable, "-m", "anakinema.cli", *map(str, arguments)], text=True, stdin=subprocess.DEVNULL,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
         **{"stdout": subprocess.PIPE, "stderr": subprocess.PIPE, **options},
     )  # fmt: skip
 
