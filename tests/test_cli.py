@@ -342,11 +342,17 @@ def test_the_report_says_that_it_is_not_there(capsys):
     assert "'report' is not there yet" in capsys.readouterr().err
 
 
+AS_A_COMMAND = (
+    "import signal, sys; signal.signal(signal.SIGINT, signal.default_int_handler); "
+    "from anakinema.cli import main; sys.exit(main())"
+)
+"""The command as a shell starts it: Ctrl+C reaches it, even if the tests run in the background."""
+
+
 def command(*arguments, **options):
-    """A command in a process of its own, that Ctrl+C reaches though the tests may run in the background."""
+    """A command in a process of its own."""
     return subprocess.Popen(
-        [sys.executable, "-m", "anakinema.cli", *map(str, arguments)], text=True, stdin=subprocess.DEVNULL,
-        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+        [sys.executable, "-c", AS_A_COMMAND, *map(str, arguments)], text=True, stdin=subprocess.DEVNULL,
         **{"stdout": subprocess.PIPE, "stderr": subprocess.PIPE, **options},
     )  # fmt: skip
 
