@@ -2,12 +2,14 @@
 them."""
 
 import io
+import os
 import random
 import struct
 import time
 from pathlib import Path
 from typing import Any
 
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")  # pictures are decoded as the window does it
 OUTLINES = 25.0
 """Seconds of the processor in which the outlines of a drawing are found, or refused by the budget that this has."""
 PICTURE = 10.0
