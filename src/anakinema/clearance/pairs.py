@@ -5,9 +5,9 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Index
-from ..disjoint_set import DisjointSet
 from ..document.model import Check, Document
 from ..joints import COUPLING_TYPES
+from ..kinematics.reaches import rigid_ties
 
 Pair = tuple[str, str]
 MOST_PAIRS = 70_000
@@ -29,10 +29,8 @@ def share_depth(document: Document, one: str, two: str) -> bool:
 
 
 def rigid_bodies(document: Document) -> dict[str, str]:
-    """For every part the first part of the rigid body that it belongs to: what is fixed is one body, and so is a group,
-    and what fixed joints tie together along any path."""
-    welds = [joint for joint in document.active_joints.values() if joint.kind.rigid]
-    ties = DisjointSet([*document.rigid, *((joint.a.part, joint.b.part) for joint in welds)])
+    """For every part the first part of the rigid body that it belongs to."""
+    ties = rigid_ties(document)
     return {part: ties.head(part) for part in document.parts}
 
 

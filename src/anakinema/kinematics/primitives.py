@@ -45,10 +45,14 @@ class TermSpec:
         """Whether its value is a length, which counts over the system's scale."""
         return self.dimension is Dimension.LENGTH
 
-    def numbers(self, row: Row, scale: float) -> tuple[float, float]:
-        """Of a joint's row (document lengths, rad), the term's constant and what is taken off its value."""
+    def constant_of(self, row: Row, scale: float) -> float:
+        """The term's constant, of a joint's row (document lengths, rad)."""
         constant = {"": 0.0, "offset": row.offset, "direction": row.direction, "length": row.length / scale}
-        return constant[self.constant], row.offset / scale if self.form is Form.LINE else 0.0
+        return constant[self.constant]
+
+    def offset_of(self, row: Row, scale: float) -> float:
+        """What such a row takes off the term's value."""
+        return row.offset / scale if self.form is Form.LINE else 0.0
 
 
 TERMS: dict[str, TermSpec] = {

@@ -42,7 +42,7 @@ def reaches(document: Document, system: System, q: Array) -> Array:
 
 def _acting(document: Document) -> dict[str, list[tuple[float, float]]]:
     """The places, in the parts' own axes, at which joints act on each part, but for those within one rigid body."""
-    head = _ties(document)
+    head = rigid_ties(document)
     found: dict[str, list[tuple[float, float]]] = {}
     for joint in document.active_joints.values():
         if head.head(joint.a.part) != head.head(joint.b.part):
@@ -51,13 +51,14 @@ def _acting(document: Document) -> dict[str, list[tuple[float, float]]]:
     return found
 
 
-def _ties(document: Document) -> DisjointSet:
+def rigid_ties(document: Document) -> DisjointSet:
+    """What moves as one: what is fixed is one body, and so is a group, and what rigid joints tie along any path."""
     fixed = ((joint.a.part, joint.b.part) for joint in document.active_joints.values() if joint.kind.rigid)
     return DisjointSet([*document.rigid, *fixed])
 
 
 def _rigid_bodies(document: Document) -> Iterable[list[str]]:
-    ties = _ties(document)
+    ties = rigid_ties(document)
     found: dict[str, list[str]] = {}
     for part in document.parts:
         found.setdefault(ties.head(part), []).append(part)

@@ -119,7 +119,7 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         xa, ya = document.parts[joint.a.part].place(joint.a.point)
         xb, yb = document.parts[joint.b.part].place(joint.b.point)
         pa, pb = (xa / scale, ya / scale), (xb / scale, yb / scale)
-        return [Term(spec.kind, a, b, pa, pb, spec.numbers(row, scale)[0], coefficient) for spec in terms_of(row)]
+        return [Term(spec.kind, a, b, pa, pb, spec.constant_of(row, scale), coefficient) for spec in terms_of(row)]
 
     def fitted(spec: RowSpec) -> RowSpec:
         """The row less what it comes to at the rough poses."""
@@ -134,7 +134,7 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         turned = placed[index[joint.b.part], 2] - placed[index[joint.a.part], 2]
         for row in kind.rows(joint.values, turned):
             if row.less is None:
-                offset = terms_of(row)[0].numbers(row, scale)[1]
+                offset = terms_of(row)[0].offset_of(row, scale)
                 period = 2 * math.pi if row.periodic else 0.0
                 specs += [RowSpec((term,), joint.id, offset, period=period) for term in terms(joint, row)]
             else:

@@ -88,7 +88,7 @@ def join(
         text = f"'{one.part}' and '{two.part}' are both fixed; a joint between them could not move"
         raise DocumentError([Fault(f"parts.{two.part}", text)])
     if kind.of_edges:
-        return _touching(document, wanted, one, two, poses, start)
+        return _touching(document, wanted, one, two, start)
     way = one.feature.direction
     turn = poses[two.part][2] - poses[one.part][2]
     if kind.guide is Guide.STRAIGHT and wanted.bring and None not in (way, two.feature.direction):
@@ -199,10 +199,9 @@ def _fronts(part: Part) -> list[float]:
     return [slab.high for slab in part.slabs] or [part.depth[1]]
 
 
-def _touching(
-    document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose], start: Mapping[str, Pose]
-) -> Made:
-    """The changes that hold a side or a rim against a rim. The part that is brought touches the other from outside."""
+def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses: Mapping[str, Pose]) -> Made:
+    """The changes that hold a side or a rim against a rim. The part that is brought touches the other from outside,
+    where that stands by `poses`."""
     if not two.feature.round:
         one, two = two, one  # the rim that rolls or slides comes second
     changes: list[Change] = []
@@ -216,7 +215,6 @@ def _touching(
     if wanted.bring and free:
         still = one if moved is two else two
         assert still.feature.edge is not None and moved.feature.edge is not None
-        poses = start  # it is brought to where the other stands then
         x, y, angle = poses[moved.part]
         contact, out = _spot(poses[still.part], still.feature.at), _outward(still, poses)
         reach = abs(moved.feature.at - moved.feature.edge[0]) if moved.feature.round else 0.0
