@@ -82,17 +82,18 @@ class Keyboard(QObject):
             old.removeEventFilter(self)
         self._has = None
         self.here.hide()
-        if QApplication.mouseButtons() != Qt.MouseButton.NoButton:
+        pressed = QApplication.mouseButtons() != Qt.MouseButton.NoButton
+        if pressed:
             self._typed = 0.0
         if new is None or not isValid(self.window) or not self.window.isAncestorOf(new):
             return
         self._has = new
         new.installEventFilter(self)
-        pressed = QApplication.mouseButtons() != Qt.MouseButton.NoButton
+        once = Qt.ConnectionType.SingleShotConnection
         if isinstance(new, QAbstractButton) and pressed:  # it has been clicked: it wants no keys
-            new.released.connect(lambda: QTimer.singleShot(0, new, lambda: self._clicked(new)))
+            new.released.connect(lambda: QTimer.singleShot(0, new, lambda: self._clicked(new)), once)
         elif isinstance(new, QComboBox) and pressed:
-            new.activated.connect(lambda _: self._clicked(new))
+            new.activated.connect(lambda _: self._clicked(new), once)
 
     def _clicked(self, widget: QWidget) -> None:
         if isValid(widget) and widget.hasFocus():

@@ -14,6 +14,7 @@ from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
+from anakinema.formats.writing import write_whole
 
 from .state import Analyst, DrawingClient, Editor, Log, Place, Player, Shown, Stage, StudyClient
 from .state.by_hand import ByHand
@@ -140,9 +141,19 @@ class Session(QObject):
         try:
             self.editor.save(path)
         except OSError as error:
-            self.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))
+            self._not_saved(path, error)
             return False
         return True
+
+    def write(self, path: Path, data: bytes) -> None:
+        """Writes a table or a picture, whole or not at all; a fault is told."""
+        try:
+            write_whole(path, data)
+        except OSError as error:
+            self._not_saved(path, error)
+
+    def _not_saved(self, path: Path, error: OSError) -> None:
+        self.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))
 
     def edit(self, place: Place, value: Any, text: str) -> tuple[Fault, ...]:
         """Puts a value at a place of the document. Gives the faults that hinder it; then nothing has changed."""
@@ -458,8 +469,7 @@ class Session(QObject):
         """Where every part of the document stands: by motion or hand, else where it stood before, else as placed."""
         motion = self.motion
         if motion is not None:
-            placed = zip(motion.system.body_ids, self.positions().tolist(), strict=True)
-            self._poses = {part: (x, y, angle) for part, (x, y, angle) in placed if part}
+            self._poses = _by_part(motion, self.positions())
         return self._poses
 
     def start_poses(self) -> dict[str, Pose]:
@@ -467,8 +477,7 @@ class Session(QObject):
         known = {name: part.pose for name, part in self.document.parts.items()} if self.document is not None else {}
         if self.motion is None:
             return known | self._poses
-        begun = zip(self.motion.system.body_ids, self.motion.positions(np.array([0.0]))[0].tolist(), strict=True)
-        return known | {part: (x, y, angle) for part, (x, y, angle) in begun if part}
+        return known | _by_part(self.motion, self.motion.positions(np.array([0.0]))[0])
 
     # -- selection and moment ----------------------------------------------------------------------------------
 
@@ -561,3 +570,9 @@ class Session(QObject):
     def pause(self) -> None:
         """Stops playing."""
         self.player.pause()
+
+
+def _by_part(motion: "Motion", positions: "NDArray[np.float64]") -> dict[str, Pose]:
+    """The poses of all parts, of the positions of all bodies (P, 3)."""
+    placed = zip(motion.system.body_ids, positions.tolist(), strict=True)
+    return {part: (x, y, angle) for part, (x, y, angle) in placed if part}

@@ -225,7 +225,7 @@ class Window(QMainWindow):
         over.setContentsMargins(0, 0, 0, 0)
         over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
-        self.canvas.tool_changed.connect(self._tool_changed)
+        self.canvas.tool_changed.connect(self.registry.refresh)
         self.canvas.menu_wanted.connect(self._offer)
         self.model_tree.customContextMenuRequested.connect(
             lambda at: self._offer(self.model_tree.viewport().mapToGlobal(at))
@@ -302,9 +302,6 @@ class Window(QMainWindow):
         for one in self.study.offered(tracks):
             act = self.study.add_track if tracks else self.study.add_check
             inner.addAction(words(one.words)).triggered.connect(lambda _=False, one=one, act=act: act(one))
-
-    def _tool_changed(self) -> None:
-        self.registry.refresh()
 
     def _tools(self) -> QWidget:
         """The tools for building, in the order of the work, in the other corner."""

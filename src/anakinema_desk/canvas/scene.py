@@ -120,8 +120,6 @@ class Scene:
         pixels = self._picture[1]
         if pixels is None:
             return
-        if pixels.isNull():
-            return
         high = picture.width * pixels.height() / pixels.width()
         x, y = picture.at
         top, low = self.canvas.to_screen(QPointF(x, y + high)), self.canvas.to_screen(QPointF(x + picture.width, y))

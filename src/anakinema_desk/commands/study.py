@@ -3,15 +3,13 @@
 import re
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice
+from PySide6.QtCore import QBuffer, QIODevice
 
 from anakinema.document import Set, changed
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
-from anakinema.formats.writing import write_whole
 from anakinema.formatting import in_document_units
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
@@ -177,27 +175,16 @@ class Study(Doing):
         """Writes the tracks as CSV."""
         path = self.asking.new_file("Save the tracks", "tracks.csv", "Tables (*.csv)")
         if path is not None:
-            self._written(path, lambda: write_whole(path, self.timeline().curves_csv().encode()))
+            self.session.write(path, self.timeline().curves_csv().encode())
 
     def save_strip(self) -> None:
         """Writes a picture of the tracks."""
         path = self.asking.new_file("Save the picture", "tracks.png", "Pictures (*.png)")
         if path is not None:
-            self._written(path, lambda: self._picture(path))
-
-    def _picture(self, path: Path) -> None:
-        data = QByteArray()
-        buffer = QBuffer(data)
-        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        self.timeline().grab().save(buffer, "PNG")
-        buffer.close()
-        write_whole(path, bytes(data.data()))
-
-    def _written(self, path: Path, write: Callable[[], None]) -> None:
-        try:
-            write()
-        except OSError as error:
-            self.session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))
+            buffer = QBuffer()
+            buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+            self.timeline().grab().save(buffer, "PNG")
+            self.session.write(path, bytes(buffer.data().data()))
 
     def travel(self) -> None:
         """Looks for the free travel of the joint that is selected."""

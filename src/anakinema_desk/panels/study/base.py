@@ -1,7 +1,6 @@
 """What the panels of studies have in common: a form on the left, what was found beside it, progress and giving up."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -22,7 +21,6 @@ from PySide6.QtWidgets import (
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
-from anakinema.formats.writing import write_whole
 from anakinema.kinds import Dimension
 from anakinema.studies.numbers import Dial, dial, held
 
@@ -297,11 +295,3 @@ def table(heads: Sequence[str], widths: Sequence[int], what: str) -> QTableWidge
     for column, width in enumerate(widths):
         made.setColumnWidth(column, width)
     return made
-
-
-def write_table(session: Session, path: Path, text: str) -> None:
-    """Writes a table; a fault is told."""
-    try:
-        write_whole(path, text.encode())
-    except OSError as error:
-        session.faults_raised.emit("Not saved", (Fault(path.name, str(error.strerror or error)),))

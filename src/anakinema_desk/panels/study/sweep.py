@@ -13,7 +13,7 @@ from anakinema.studies.sweeping import Sweep, rows, table_csv
 
 from ...session import Session
 from ...theme.tokens import Tokens
-from .base import StudyPage, dials, fill, write_table
+from .base import StudyPage, dials, fill
 from .graphs import Map
 
 NONE = "—"
@@ -173,4 +173,4 @@ class SweepPage(StudyPage):
             return
         name, _ = QFileDialog.getSaveFileName(self, "Save the table", "sweep.csv", "Tables (*.csv)")
         if name:
-            write_table(self.session, Path(name), table_csv(*rows(self.found)))
+            self.session.write(Path(name), table_csv(*rows(self.found)).encode())

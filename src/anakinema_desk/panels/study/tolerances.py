@@ -28,7 +28,7 @@ from ...session import Session
 from ...theme.choices import Choice, Count
 from ...theme.labels import tip
 from ...theme.tokens import Tokens
-from .base import StudyPage, dials, fill, table, write_table
+from .base import StudyPage, dials, fill, table
 from .graphs import Bars
 
 HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
@@ -183,7 +183,7 @@ class TolerancesPage(StudyPage):
         if self.found is not None:
             name, _ = QFileDialog.getSaveFileName(self, "Save all builds", "tolerances.csv", "Tables (*.csv)")
             if name:
-                write_table(self.session, Path(name), tolerances_csv(self.found))
+                self.session.write(Path(name), tolerances_csv(self.found).encode())
 
 
 def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:

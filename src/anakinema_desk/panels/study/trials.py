@@ -19,7 +19,7 @@ from anakinema.studies import trials
 from ...session import Session
 from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
-from .base import table, write_table
+from .base import table
 
 HEADS = ("", "Time", "What", "From", "To", "Checks that came out otherwise", "Note")
 WIDTHS = (46, 104, 210, 110, 110, 360)
@@ -146,4 +146,4 @@ class Trials(QWidget):
         """Writes the log as CSV."""
         name, _ = QFileDialog.getSaveFileName(self, "Save the trials", "trials.csv", "Tables (*.csv)")
         if name:
-            write_table(self.session, Path(name), trials.as_csv(self.session.log.rows))
+            self.session.write(Path(name), trials.as_csv(self.session.log.rows).encode())
