@@ -174,8 +174,7 @@ class RandomUser:
 
     def click(self) -> None:
         """Somewhere on some widget, with some button."""
-        widgets = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
-        self._click(self.chance.choice([*widgets, self.window.canvas, self.window.timeline]))
+        self._click(self.chance.choice(self._widgets()))
 
     def line(self) -> None:
         """A line of the make-up."""
@@ -229,8 +228,7 @@ class RandomUser:
 
     def hover(self) -> None:
         """The mouse goes over some widgets and rests there, until what they have to say is shown."""
-        widgets = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
-        for widget in self.chance.choices([*widgets, self.window.canvas, self.window.timeline], k=3):
+        for widget in self.chance.choices(self._widgets(), k=3):
             if not isValid(widget):
                 continue
             spot = self._spot(widget)
@@ -461,6 +459,11 @@ class RandomUser:
         loop = QEventLoop()
         QTimer.singleShot(milliseconds, loop.quit)
         loop.exec()
+
+    def _widgets(self) -> list[QWidget]:
+        """All that can be seen; bench and strip oftener."""
+        seen = [w for w in self.window.findChildren(QWidget) if w.isVisible() and w.width() > 1 and w.height() > 1]
+        return [*seen, self.window.canvas, self.window.timeline]
 
     def _spot(self, widget: QWidget) -> QPoint:
         return QPoint(self.chance.randrange(max(widget.width(), 1)), self.chance.randrange(max(widget.height(), 1)))
