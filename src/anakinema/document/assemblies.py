@@ -10,7 +10,7 @@ from typing import TypeVar
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from .copies import extent, put_elsewhere
-from .model import Coupling, Group, Joint, Limits, Part, PointRef, Trace, Use
+from .model import Contact, Coupling, Group, Joint, Limits, Part, PointRef, Trace, Use
 
 Pose = tuple[float, float, float]
 T = TypeVar("T")
@@ -26,6 +26,7 @@ class Content:
     groups: Mapping[str, Group] = field(default_factory=dict)
     traces: Mapping[str, Trace] = field(default_factory=dict)
     uses: Mapping[str, Use] = field(default_factory=dict)
+    contacts: Mapping[str, Contact] = field(default_factory=dict)
 
 
 def placed(content: Content, use: Use, poses: Mapping[str, Pose]) -> Content:
@@ -54,6 +55,7 @@ def placed(content: Content, use: Use, poses: Mapping[str, Pose]) -> Content:
             for name, trace in content.traces.items()
         }),
         uses={use.id: use, **_named(use, content.uses)},
+        contacts=_named(use, {name: _contact(one, use) for name, one in content.contacts.items()}),
     )  # fmt: skip
 
 
@@ -106,7 +108,7 @@ def _joint(joint: Joint, use: Use) -> Joint:
     limits = joint.limits
     if _dimension(joint) == "angle":  # it counts the other way
         low, high, rest = (None if value is None else -value for value in (limits.max, limits.min, limits.rest))
-        limits = Limits(low, high, rest)
+        limits = Limits(low, high, rest, limits.pushes)
     return replace(joint, values=MappingProxyType(values), limits=limits)
 
 
@@ -117,6 +119,11 @@ def _coupling(coupling: Coupling, use: Use, joints: Mapping[str, Joint]) -> Coup
         ratio = ratio if a == b else -ratio
     carrier = _inside(use, coupling.carrier) if coupling.carrier is not None else None
     return replace(coupling, a=_inside(use, coupling.a), b=_inside(use, coupling.b), ratio=ratio, carrier=carrier)
+
+
+def _contact(contact: Contact, use: Use) -> Contact:
+    one, two = (tuple(_inside(use, part) for part in side) for side in contact.sides)
+    return replace(contact, a=_inside(use, contact.a), b=_inside(use, contact.b), sides=(one, two))
 
 
 def _dimension(joint: Joint | None) -> Dimension | None:

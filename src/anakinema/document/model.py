@@ -128,11 +128,13 @@ class PointRef:
 
 @dataclass(frozen=True)
 class Limits:
-    """The range of a joint's coordinate, in the units of the coordinate; `rest` is where it returns by itself."""
+    """The range of a joint's coordinate, in the units of the coordinate; `rest` is where it returns by itself, and
+    `pushes` whether it then moves parts that are free."""
 
     min: float | None = None
     max: float | None = None
     rest: float | None = None
+    pushes: bool = False
 
 
 @dataclass(frozen=True)
@@ -179,6 +181,19 @@ class Coupling:
     def kind(self) -> CouplingType:
         """What its type is."""
         return COUPLING_TYPES[self.type]
+
+
+@dataclass(frozen=True)
+class Contact:
+    """Two parts, groups or sub-assemblies `a` and `b` whose outlines may touch and part, and never pass; `sides` are
+    the parts that these are."""
+
+    id: str
+    a: str
+    b: str
+    sides: tuple[tuple[str, ...], tuple[str, ...]]
+    suspended: bool = False
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -367,6 +382,8 @@ class Document:
     joints: Mapping[str, Joint]
     couplings: Mapping[str, Coupling]
     """Gear pairs and the like; they stand among the joints of the tree."""
+    contacts: Mapping[str, Contact]
+    """They stand among the joints of the tree as well."""
     programs: Mapping[str, Program]
     drivers: Mapping[str, Driver]
     traces: Mapping[str, Trace]
@@ -470,3 +487,8 @@ class Document:
             for coupling in self.couplings.values()
             if not coupling.suspended and coupling.a in joints and coupling.b in joints
         }
+
+    @property
+    def active_contacts(self) -> dict[str, Contact]:
+        """The contacts that are not suspended."""
+        return {contact.id: contact for contact in self.contacts.values() if not contact.suspended}

@@ -9,10 +9,10 @@ from types import MappingProxyType
 from typing import Any
 
 from ..errors import listed, suggestion
-from ..joints import COUPLING_TYPES, JOINT_TYPES
+from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Dimension, Field, FieldForm
 from .fields import MISSING, NAN, Apart
-from .model import Coupling, Edge, Joint, Limits, Part, PointRef, Trace
+from .model import Contact, Coupling, Edge, Group, Joint, Limits, Part, PointRef, Trace
 from .read_parts import PartFields
 
 NOWHERE = PointRef("", "")
@@ -38,6 +38,10 @@ class JointFields(PartFields):
         self.couplings: dict[str, Coupling] = {}
         self.tied_parts: dict[str, str] = {}
         """The type of every coupling, known before it is read."""
+        self.contacts: dict[str, Contact] = {}
+        self.touching: set[str] = set()
+        """The names of all contacts, known before they are read."""
+        self.groups: dict[str, Group] = {}
         self.read_joints: dict[str, ReadJoint] = {}
 
     def all_joints(self, known: Mapping[str, ReadJoint], changed: set[str]) -> None:
@@ -49,6 +53,8 @@ class JointFields(PartFields):
             kind = entry.get("type") if isinstance(entry, Mapping) else None
             if isinstance(kind, str) and kind in COUPLING_TYPES:
                 self.tied_parts[key] = kind
+            elif kind == CONTACT.name:
+                self.touching.add(key)
 
         def joint(key: str, item: Mapping[str, Any], place: str) -> Joint | None:
             kept = known.get(key)
@@ -62,6 +68,9 @@ class JointFields(PartFields):
         for key, kind in self.tied_parts.items():
             if key in given:
                 self.couplings[key] = self.coupling(key, kind, given[key], f"{self.at}joints.{key}")
+        for key in given:
+            if key in self.touching:
+                self.contacts[key] = self.touch(key, given[key], f"{self.at}joints.{key}")
 
     def _sides(self, joint: Joint) -> tuple[Part | None, Part | None]:
         """The parts that a joint joins."""
@@ -118,15 +127,15 @@ class JointFields(PartFields):
     # -- joints ------------------------------------------------------------------------------------------------
 
     def joint(self, key: str, item: Mapping[str, Any], place: str) -> Joint | None:
-        """A joint; None for a coupling, which is read when all joints are known."""
+        """A joint; None for a coupling or a contact, which are read when all joints are known."""
         kind = self.required(item, "type", place)
         nothing = Joint(key, "", NOWHERE, NOWHERE, {})
         if kind is MISSING:
             return nothing
-        if key in self.tied_parts:
+        if key in self.tied_parts or key in self.touching:
             return None
         if not isinstance(kind, str) or kind not in JOINT_TYPES:
-            known = [*JOINT_TYPES, *COUPLING_TYPES]
+            known = [*JOINT_TYPES, *COUPLING_TYPES, CONTACT.name]
             near = suggestion(str(kind), known)
             self.fault(f"{place}.type", f"unknown joint type {kind!r}{near}; known are {', '.join(known)}")
             return nothing
@@ -166,11 +175,14 @@ class JointFields(PartFields):
             self.fault(where, f"a {item['type']} joint has no coordinate to limit")
             return Limits()
         entry = self.mapping(item["limits"], where)
-        self.unknown_keys(entry, ("min", "max", "rest"), where)
+        self.unknown_keys(entry, ("min", "max", "rest", "pushes"), where)
         low, high, rest = (self.optional(entry, key, dimension, where) for key in ("min", "max", "rest"))
         if low is not None and high is not None and low > high:
             self.fault(where, f"min {self.described(low, dimension)} is above max {self.described(high, dimension)}")
-        return Limits(low, high, rest)
+        pushes = self.flag(entry, "pushes", where)
+        if pushes and rest is None:
+            self.fault(f"{where}.pushes", "is for a joint with a 'rest': give the coordinate that it goes back to")
+        return Limits(low, high, rest, pushes)
 
     def contact(self, a: PointRef, b: PointRef, place: str) -> tuple[PointRef, PointRef, dict[str, float]]:
         """Both sides of a joint of edges, a straight edge first, and its numbers: the side on which the edges touch is
@@ -197,6 +209,35 @@ class JointFields(PartFields):
             return a, b, {}
         length = inside if nested else apart
         return a, b, {"length": length, "radius_a": one.radius, "radius_b": two.radius, "inside": float(nested)}
+
+    # -- contacts ----------------------------------------------------------------------------------------------
+
+    def touch(self, key: str, item: Mapping[str, Any], place: str) -> Contact:
+        """Two parts that may touch and never pass."""
+        self.unknown_keys(item, ("type", "a", "b", "suspended", "note"), place)
+        names, sides = [], []
+        for side in "ab":
+            name = self.required(item, side, place)
+            names.append(name if isinstance(name, str) else "")
+            sides.append(() if name is MISSING else self.side(name, f"{place}.{side}"))
+        if sides[0] and names[0] == names[1]:
+            self.fault(place, f"lets '{names[0]}' touch itself; 'a' and 'b' must be two")
+        elif shared := [part for part in sides[0] if part in sides[1]]:
+            self.fault(place, f"part '{shared[0]}' is on both sides: '{names[0]}' and '{names[1]}' both hold it")
+        return Contact(key, names[0], names[1], (sides[0], sides[1]), self.flag(item, "suspended", place),
+                       self.text(item, "note", place))  # fmt: skip
+
+    def side(self, name: Any, where: str) -> tuple[str, ...]:
+        """The parts that a part, a group or a sub-assembly is; none after a fault."""
+        if isinstance(name, str) and name in self.parts:
+            return (name,)
+        if isinstance(name, str) and name in self.groups:
+            return self.groups[name].parts
+        inside = tuple(part for part in self.parts if part.startswith(f"{name}/"))
+        if not inside:
+            known = [*self.parts, *self.groups, *dict.fromkeys(part.split("/")[0] for part in self.parts)]
+            self.fault(where, f"there is no part, group or sub-assembly '{name}'{suggestion(str(name), known)}")
+        return inside
 
     # -- couplings ---------------------------------------------------------------------------------------------
 
@@ -245,6 +286,9 @@ class JointFields(PartFields):
     def coordinate(self, name: Any, where: str) -> tuple[str, str]:
         """The joint that is named and its coordinate's dimension; empty after a fault."""
         if name is MISSING:
+            return "", ""
+        if isinstance(name, str) and name in self.touching:
+            self.fault(where, f"'{name}' is a contact and has no coordinate; name the joint of one of its parts")
             return "", ""
         if isinstance(name, str) and name in self.tied_parts:
             kind = self.tied_parts[name]

@@ -22,6 +22,7 @@ from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
 from .repeats import Repeat, repeated
+from .touching import idle_contacts
 from .units import ANGLE_UNITS, LENGTH_UNITS, Quantity
 
 VERSION = 1
@@ -131,7 +132,7 @@ class _Reader(StudyFields):
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
         self.library.open.pop()
-        return Content(self.parts, self.joints, self.couplings, groups, traces, self.uses)
+        return Content(self.parts, self.joints, self.couplings, groups, traces, self.uses, self.contacts)
 
     def all_parts(self, known: Mapping[str, ReadPart], changed: set[str]) -> dict[str, Any]:
         """The parts; the parameters that reading them used add up."""
@@ -151,6 +152,8 @@ class _Reader(StudyFields):
             self.joints |= content.joints
             self.couplings |= content.couplings
             self.tied_parts |= {name: coupling.type for name, coupling in content.couplings.items()}
+            self.contacts |= content.contacts
+            self.touching |= content.contacts.keys()
         for name, group in self.section("groups", self.group).items():
             joined = dict.fromkeys(group.parts)
             for other, inner in list(groups.items()):
@@ -158,7 +161,7 @@ class _Reader(StudyFields):
                     joined |= dict.fromkeys(inner.parts)
                     del groups[other]
             groups[name] = replace(group, parts=tuple(joined))
-        self.parts = self.grounded(groups)
+        self.parts, self.groups = self.grounded(groups), groups
         self.all_joints(known, changed)
         return groups
 
@@ -350,6 +353,7 @@ class _DocumentReader(_Reader):
         shown = self.tree.get("picture")
         picture = self.picture(self.mapping(shown, "picture"), "picture") if shown is not None else None
         self.outlines_within_reason()
+        self.warnings += idle_contacts(self.parts, self.joints, self.groups, self.contacts) if not self.faults else ()
         if self.faults:
             raise DocumentError(self.faults)
         proxy = MappingProxyType
@@ -361,6 +365,7 @@ class _DocumentReader(_Reader):
             parts=proxy(self.parts),
             joints=proxy(self.joints),
             couplings=proxy(self.couplings),
+            contacts=proxy(self.contacts),
             programs=proxy(self.programs),
             drivers=proxy(self.drivers),
             traces=proxy(self.traces),

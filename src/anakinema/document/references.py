@@ -11,7 +11,7 @@ from functools import cache
 from typing import Any
 
 from ..geometry.shapes import SHAPES
-from ..joints import COUPLING_TYPES
+from ..joints import CONTACT, COUPLING_TYPES
 from ..kinds import Field, FieldForm
 from ..measures import MEASURE_TYPES
 from .copies import lineage
@@ -150,6 +150,10 @@ def _of_entry(
     if section in ("checks", "measures", "tracks"):
         fields = MEASURE_TYPES[entry["measure"]].fields
     elif section == "joints":
+        if entry["type"] == CONTACT.name:
+            for side in "ab":
+                yield Reference((*here, side), entry[side], "name", side_of(root, at, entry[side], tree))
+            return
         coupling = COUPLING_TYPES.get(entry["type"])
         sides = FieldForm.JOINT if coupling is not None else FieldForm.FEATURE
         fields = (Field("a", form=sides), Field("b", form=sides), *(coupling.fields if coupling is not None else ()))
@@ -195,6 +199,18 @@ def path_of(
         at, tree = ("assemblies", definition), root.get("assemblies", {}).get(definition, {})
     found.append(((*at, section, last), len(uses)))
     return tuple(found)
+
+
+def side_of(
+    root: Mapping[str, Any], at: Place, name: str, tree: Mapping[str, Any]
+) -> tuple[tuple[Place, int], ...]:
+    """The same of a side of a contact: a part, a sub-assembly, or a group."""
+    *uses, last = name.split("/")
+    inside = tree
+    for use in uses:
+        inside = root.get("assemblies", {}).get(definition_of(inside, use), {})
+    section = "groups" if last not in inside.get("parts", {}) and last in inside.get("groups", {}) else "parts"
+    return path_of(root, at, section, name, tree)
 
 
 def point_of(

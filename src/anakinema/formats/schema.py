@@ -7,7 +7,7 @@ from ..document.read_parameters import SPREADS
 from ..document.read_study import MAX_STEPS, MOST_TIMES
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
-from ..joints import COUPLING_TYPES, JOINT_TYPES
+from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Field, FieldForm
 from ..laws import STANDARD
 from ..measures import MEASURE_TYPES
@@ -119,12 +119,13 @@ def schema() -> Schema:
 
 def _definitions() -> Schema:
     shape = [_of_kind("kind", shape.kind, shape.fields, cut=FLAG, depth=_ref("pair")) for shape in SHAPES]
-    limits = _object(min=VALUE, max=VALUE, rest=VALUE)
+    limits = _object(min=VALUE, max=VALUE, rest=VALUE, pushes=FLAG)
     common = {"suspended": FLAG, "note": TEXT}
     joint = [_of_kind("type", kind.name, kind.fields, a=POINT, b=POINT, limits=limits, **common)
              for kind in JOINT_TYPES.values()]  # fmt: skip
     joint += [_of_kind("type", kind.name, kind.fields, a=_ref("path"), b=_ref("path"), **common)
               for kind in COUPLING_TYPES.values()]  # fmt: skip
+    joint.append(_of_kind("type", CONTACT.name, (), a=_ref("path"), b=_ref("path"), **common))
     for one in joint:
         one["required"] += ["a", "b"]
     arc = _object(["center", "radius"], center=_ref("spot"), radius=VALUE, to=VALUE, **{"from": VALUE})

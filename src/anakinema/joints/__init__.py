@@ -2,6 +2,7 @@
 
 from .base import Elsewhere, Guide, JointType, Meeting, Press, Row
 from .belt import Belt
+from .contact import CONTACT, ContactType
 from .coupling import CouplingType
 from .distance import Distance
 from .fixed import Fixed
@@ -28,6 +29,6 @@ PIN = Revolute.name
 """What is made where two parts are to turn about a place."""
 
 __all__ = [
-    "COUPLING_TYPES", "JOINT_TYPES", "PIN",
-    "CouplingType", "Elsewhere", "Guide", "JointType", "Meeting", "Press", "Row",
+    "CONTACT", "COUPLING_TYPES", "JOINT_TYPES", "PIN",
+    "ContactType", "CouplingType", "Elsewhere", "Guide", "JointType", "Meeting", "Press", "Row",
 ]  # fmt: skip

@@ -27,6 +27,7 @@ from .stretches import RESTS, Course, DeadPoint, Law, Nodes, Stretch
 if TYPE_CHECKING:
     from .carrying import Carrier
     from .minimum_norm import MinimumNorm
+    from .pushing import Pusher
     from .unilateral import Unilaterals
 
 LARGEST_TURN = np.radians(36.0)
@@ -45,7 +46,7 @@ MAX_NODES = 40_000
 
 def follow(
     drive: Drive, laws: Sequence[Law], q: Array, work: CancellationToken, onesided: "Unilaterals",
-    before: Path | None = None,
+    before: Path | None = None, pusher: "Pusher | None" = None,
 ) -> Path:  # fmt: skip
     """The path from assembled positions q (P, 3), to which another led or where they were placed, along the laws, up to
     their end or the first dead point. What holds one way only carries undriven parts
@@ -56,13 +57,18 @@ def follow(
     dead: DeadPoint | None = None
     moving = sum(law.t1 - law.t0 for law in laws if law.moves)
     carrier: Carrier | None = None
-    if drive.minimum_norm is not None:
+    if pusher is None and drive.minimum_norm is not None:
         from . import carrying
 
         carrier = carrying.Carrier(drive, onesided, work, _ended_underconstrained)
     for i, law in enumerate(laws):
         part = work.part(i / len(laws), (i + 1) / len(laws))
-        if carrier is not None:
+        if pusher is not None:
+            pusher.work = part
+            made, dead = pusher.follow(law, q)
+            stretches += made
+            nodes = made[-1].nodes
+        elif carrier is not None:
             share = (law.t1 - law.t0) / moving if moving else 1.0
             carrier.work = part
             made, dead = carrier.follow(law, q, share, _set_out(drive, law, q, [*earlier, *stretches]))
@@ -82,7 +88,9 @@ def follow(
         if dead is not None:
             break
         q = nodes.q[-1]
-    return Path(drive, stretches, dead, events=carrier.events if carrier is not None else ())
+    known = pusher or carrier
+    return Path(drive, stretches, dead, events=known.events if known is not None else (),
+                drops=pusher.drops if pusher is not None else ())  # fmt: skip
 
 
 def _ended_underconstrained(minimum_norm: "MinimumNorm", law: Law, nodes: Nodes) -> Nodes:

@@ -5,6 +5,7 @@ A body's movement is that of its middle, and its turn times its reach (see
 """
 
 from functools import cached_property
+from typing import ClassVar
 
 import numpy as np
 from scipy import sparse
@@ -25,7 +26,7 @@ FAR = 30.0
 class MinimumNorm:
     """Rates, closing and evaluation of equations with more unknowns than rows."""
 
-    is_led = False
+    is_led: ClassVar[bool] = False
 
     def __init__(self, equations: Equations, reaches: Array):
         """`reaches` (P, 4): see `anakinema.kinematics.reaches`."""

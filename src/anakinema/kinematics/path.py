@@ -34,10 +34,11 @@ class Path:
         dense: bool = False,
         end: float | None = None,
         events: "Sequence[Event]" = (),
+        drops: Sequence[float] = (),
     ):
         """`dense` says that the nodes stand close enough to bracket every turning point by themselves; `end` is where
         it is cut, else it goes as far as its stretches; `events` are where rows that hold one way only took hold or let
-        go."""
+        go, `drops` the times at which something fell: positions there are those after it."""
         self.drive, self.dense = drive, dense
         self.stretches = tuple(stretches)
         self.laws = [stretch.law for stretch in stretches]
@@ -48,15 +49,17 @@ class Path:
         whole = dead.t if dead else self.last_regular
         self.t1 = whole if end is None else end
         self.events = tuple(event for event in events if event.t <= self.t1)
+        self.drops = tuple(sorted({t for t in drops if t <= self.t1}))
 
     @property
     def node_times(self) -> Array:
-        """All node times, ascending."""
-        return np.unique(np.concatenate([nodes.t for nodes in self.pieces]))
+        """All node times, ascending; those just before a drop too."""
+        just_before = np.nextafter(np.array(self.drops), -np.inf)
+        return np.unique(np.concatenate([*(nodes.t for nodes in self.pieces), just_before[just_before > 0.0]]))
 
     def cut(self, t: float) -> "Path":
         """The same path, ended earlier."""
-        return Path(self.drive, self.stretches, None, self.dense, t, self.events)
+        return Path(self.drive, self.stretches, None, self.dense, t, self.events, self.drops)
 
     def targets(self, t: Array) -> Array:
         """(S, D) what the drivers command at times t."""
@@ -70,8 +73,15 @@ class Path:
         return found
 
     def _piece(self, t: Array) -> np.ndarray[tuple[int], np.dtype[np.intp]]:
+        return np.searchsorted(self._ends, t, side="left")
+
+    @cached_property
+    def _ends(self) -> Array:
+        """When each stretch ends; one that a drop ends, just before it."""
         ends = np.array([law.t1 for law in self.laws[:-1]])
-        return np.searchsorted(ends, t, side="left")
+        fell = np.isin(ends, self.drops)
+        ends[fell] = np.nextafter(ends[fell], -np.inf)
+        return ends
 
     def at(self, t: Array) -> tuple[Array, Array, Array]:
         """Positions, velocities and accelerations, each (S, P, 3), at times t (S,)."""
@@ -118,7 +128,7 @@ class Path:
         fill, stretch = self._fill(piece), self.stretches[piece]
         singular = fill(t, q, v, a, wanted)
         if singular.any() and stretch.law.moves:
-            if self.drive.minimum_norm is None:
+            if stretch.solver is None and (stretch.among_contacts or self.drive.minimum_norm is None):
                 self._leave_out_folds(piece, t, singular)
             self._across(stretch, fill, t, q, v, a, wanted, singular)
 
@@ -141,6 +151,8 @@ class Path:
     def _fill(self, piece: int) -> "Filled":
         """What fills positions and rates at times within a stretch."""
         stretch = self.stretches[piece]
+        if stretch.among_contacts:
+            return fill(stretch)
         minimum_norm = stretch.solver or self.drive.minimum_norm
         if minimum_norm is None:
             return partial(filled, stretch.equations, stretch.law, stretch.nodes)
@@ -155,7 +167,7 @@ class Path:
     @cached_property
     def _near_singular(self) -> int:
         assert self.drive.minimum_norm is not None
-        asked = [one for one in self.stretches if not one.is_led]
+        asked = [one for one in self.stretches if not one.is_led and not one.among_contacts]
         if not asked:
             return 0
         longest = max(asked, key=lambda one: (one.law.moves, one.nodes.t[-1] - one.nodes.t[0]))
@@ -188,6 +200,23 @@ class Path:
 
 Filled = Callable[[Array, Array, Array, Array, bool], Mask]
 """Fills q, and v and a where wanted (S, P, 3), at times t (S,), and tells where they are not to be trusted (S,)."""
+
+
+def fill(stretch: Stretch) -> Filled:
+    """What fills positions and rates at times within a stretch among contacts."""
+    if stretch.still:
+        return partial(_still, stretch.nodes)
+    if stretch.solver is None:
+        return partial(filled, stretch.equations, stretch.law, stretch.nodes)
+    never = 10**9  # a place with two ways on is none among contacts
+    return partial(filled_underconstrained, stretch.solver, stretch.law, stretch.nodes, never)
+
+
+def _still(nodes: Nodes, t: Array, q: Array, v: Array, a: Array, wanted: bool) -> Mask:
+    q[:] = nodes.q[0]
+    if wanted:
+        v[:] = a[:] = 0.0
+    return np.zeros(t.size, dtype=np.bool_)
 
 
 def through(

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -21,7 +22,10 @@ from .path import Path
 from .stops import dead_point, first_limit, off_edge
 from .system import System, compile_system
 from .timetable import timetable
-from .unilateral import limits_of
+from .unilateral import Unilaterals, limits_of
+
+if TYPE_CHECKING:
+    from .pushing import Pusher
 
 MAX_CELLS, BESIDES = 6_000_000, 722
 """Positions times bodies that a motion may hold: about 1 GB with rates, and ten seconds. Besides its steps there are
@@ -139,10 +143,11 @@ def _run(
             turns[column] = start[i] - goal[i]
     to_go = np.abs(goal - placed) > 1e-12
     way_there = None
+    rests = goal[len(drive.drivers) :]
     if to_go.any():
-        path = way_there = follow(
-            drive, approach(drive, np.where(to_go, placed, goal), goal), q, work, limits_of(document, drive, turns)
-        )
+        there = approach(drive, np.where(to_go, placed, goal), goal)
+        limits = limits_of(document, drive, turns)
+        path = way_there = follow(drive, there, q, work, limits, None, _pusher(document, drive, limits, rests, q, work))
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
             free = _mobility(document, system, drive, path, work)
@@ -153,12 +158,28 @@ def _run(
         turns = again
     runs = laws(drive, table, turns[columns])
     planned = runs[-1].t1
-    path = follow(drive, runs, q, work, limits_of(document, drive, turns), way_there)
+    limits = limits_of(document, drive, turns)
+    path = follow(drive, runs, q, work, limits, way_there, _pusher(document, drive, limits, rests, q, work))
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     free = _mobility(document, system, drive, path, work)
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)
     work.check()
     return stopped(motion)
+
+
+def _pusher(
+    document: Document, drive: Drive, limits: Unilaterals, rests: Array, q: Array, work: CancellationToken
+) -> "Pusher | None":
+    """What follows drivers among contacts, where there are any."""
+    if not document.active_contacts:
+        return None
+    from .pushing import Pusher, Surroundings
+    from .yielding import Yielding
+
+    around = Surroundings(document, drive, limits, q)
+    yielding = Yielding(document, drive, around.reaches)
+    yielding.place_rests(q)
+    return Pusher(around, yielding, rests, work)
 
 
 def stopped(motion: Motion) -> Motion:

@@ -30,6 +30,9 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
         return float(targets[k] + turns[column]) * size, dimension
 
     at, value = shown(*told(number), document.units), told(0)[0]
+    if path.dead.contacts:
+        names = " and ".join(_touching(document, owner) for owner in path.dead.contacts)
+        return Stop(path.dead.t, value, "contact", f"{when}{who} stops at {at}: {names}", path.dead.contacts[0])
     if path.dead.limits:
         held = path.dead.limits[-1]
         text = f"{when}{who} stops at {at}: joint '{held}' is at its limit, and what it pulls can follow no further"
@@ -41,6 +44,12 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
     cause = f": {in_line[1]}" if in_line else ""
     text = f"{when}{who} stops at {at}, a dead point{cause}"
     return Stop(path.dead.t, value, "dead point", text, in_line[0] if in_line else joint)
+
+
+def _touching(document: Document, owner: str) -> str:
+    """That a contact holds, in words."""
+    contact = document.contacts[owner]
+    return f"'{contact.a}' is held by '{contact.b}' (contact '{owner}')"
 
 
 def pushing(drive: Drive, path: Path) -> int:

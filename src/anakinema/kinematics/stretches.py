@@ -170,6 +170,10 @@ class Stretch:
     equations: Equations
     solver: "MinimumNorm | Led | None" = None
     """Moves what the drivers leave free, the limits that hold among its rows."""
+    among_contacts: bool = False
+    """Whether it was followed among contacts: then its equations decide all that moves, but for a solver of its own."""
+    still: bool = False
+    """Whether nothing moves at all, whatever the law says."""
     turned_least: tuple[int, ...] = ()
     """Bodies whose least turn decided which way was taken from a place with several."""
 
@@ -187,3 +191,5 @@ class DeadPoint:
     q: Array
     limits: tuple[str, ...] = ()
     """Joints that stand at a limit that holds them, so that nothing is left to follow."""
+    contacts: tuple[str, ...] = ()
+    """Contacts that leave no way on."""

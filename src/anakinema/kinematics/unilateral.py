@@ -30,7 +30,7 @@ class Event:
     """A row takes hold at a time (``touch``), or lets go (``part``)."""
 
     t: float
-    kind: Literal["touch", "part"]
+    kind: Literal["touch", "part", "drop"]
     owner: str
 
 
@@ -58,11 +58,12 @@ class Unilaterals:
 
 
 def limits_of(document: Document, drive: Drive, turns: Array) -> Unilaterals:
-    """The limits of the joints that nothing commands; `turns` (C,) are what is added to what their rows count. Angles
-    that jump by whole turns have none."""
+    """The limits of the joints that nothing commands, where there are contacts of those that no driver moves; `turns`
+    (C,) are what is added to what their rows count. Angles that jump by whole turns have none."""
     coordinates = drive.system.coordinates
     low, high = (bound - turns for bound in dimensionless_limits(document, drive.system))
-    free = set(range(len(coordinates.ids))) - {coordinates.index(joint) for joint in drive.commanded}
+    commanded = [driver.joint for driver in drive.drivers] if document.active_contacts else drive.commanded
+    free = set(range(len(coordinates.ids))) - {coordinates.index(joint) for joint in commanded}
     rows = [
         Unilateral(coordinates.ids[column], coordinates.specs[column], sense, float(bounds[column]))
         for column in sorted(free) if not coordinates.is_polar[column]

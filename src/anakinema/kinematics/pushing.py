@@ -1,0 +1,579 @@
+"""Following drivers where outlines touch: what holds one way only is held as long as it has to push, and every touch,
+parting and fall is located where it happens.
+
+Between two events the same rows hold. What they and the joints decide alone is followed as exactly as any mechanism
+(`follow.Walk`), the rest with the least movement (`underconstrained`). Along the way every pair of features near each
+other is asked whether it comes to touch; at an event `yielding` decides what holds from there on.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Literal
+
+import numpy as np
+
+from ..arrays import Array
+from ..cancellation import CancellationToken
+from ..document.model import Document, Driver
+from ..errors import located
+from .drive import Drive
+from .equations import Equations
+from .follow import Walk
+from .minimum_norm import MinimumNorm
+from .pairing import ON, Pairing, pairings
+from .path import fill
+from .reaches import reaches
+from .refining import refined
+from .rows import RowSpec
+from .stretches import DeadPoint, Law, Nodes, Stretch
+from .underconstrained import follow_underconstrained
+from .unilateral import Event, Unilateral, Unilaterals
+from .yielding import HURRY, Decision, Yielding
+
+BEYOND = 1e-9
+"""Gap below which features would pass each other, and a limit is passed (typical lengths, rad)."""
+BESIDE = 1e-7
+"""How far beside its ends a feature still counts where several meet (typical lengths, rad)."""
+PLACED = 1e-6
+"""Overlap of outlines up to which they count as touching where they are placed (typical lengths)."""
+FIRST, LONGEST = 0.3, 1.2
+"""How far drivers go in one go at first, and at most (rad, typical lengths)."""
+CLOSE = 0.06
+"""How far anything may move between two looks at what it may touch (rad, typical lengths)."""
+MOST = 20_000
+"""Events of one motion."""
+AT_ONCE = 40
+"""Events at one moment."""
+Key = tuple[object, ...]
+
+
+@dataclass(frozen=True)
+class Hold:
+    """A row that may hold: `key` names the limit, or the pairing with its two features."""
+
+    key: Key
+    row: Unilateral
+
+    @property
+    def is_contact(self) -> bool:
+        """Whether it is of two outlines."""
+        return self.key[0] != "limit"
+
+
+@dataclass(frozen=True)
+class Happening:
+    """Something that ends a stretch: when, and the hold that is left, or None where something new touches."""
+
+    t: float
+    left: Hold | None = None
+
+
+class Surroundings:
+    """What may be touched and reached: the pairings of all contacts, and the limits of what no driver moves."""
+
+    def __init__(self, document: Document, drive: Drive, limits: Unilaterals, q: Array):
+        self.document, self.limits = document, limits
+        self.reaches = reaches(document, drive.system, q)
+        self.pairs = pairings(document, drive.system)
+        self.of_limits = [Hold(("limit", number), row) for number, row in enumerate(limits.rows)]
+        self.kept: dict[Key, Unilateral] = {}
+        """The rows of features that have touched."""
+
+
+class Pusher:
+    """Follows the laws of a drive among contacts, and knows what touches."""
+
+    def __init__(self, around: Surroundings, yielding: Yielding, rests: Array, work: CancellationToken, depth: int = 0):
+        """`rests` are what the rows of the drive's rests have at rest; `depth` tells how many falls it is within."""
+        self.around, self.yielding, self.rests, self.work, self.depth = around, yielding, rests, work, depth
+        self.document, self.drive, self.pairs = around.document, yielding.drive, around.pairs
+        self.limit_rows = around.limits
+        self.held: list[Hold] = []
+        self.stood: frozenset[Key] = frozenset()
+        """What stood at its bound when it was last decided what holds."""
+        self.excused: frozenset[Key] = frozenset()
+        """Those of which one was enough: the others are just passed by."""
+        self.at_rest: frozenset[int] = frozenset()
+        self.touching: frozenset[str] = frozenset()
+        self.events: list[Event] = []
+        self.drops: list[float] = []
+        """Times at which something falls: positions there are those after it."""
+        self._solvers: dict[tuple[object, ...], tuple[Equations, MinimumNorm | None]] = {}
+
+    # -- what touches ------------------------------------------------------------------------------------------
+
+    def _row(self, number: int, i: int, j: int) -> Unilateral:
+        key = number, i, j
+        if key not in self.around.kept:
+            self.around.kept[key] = self.pairs[number].row(i, j)
+        return self.around.kept[key]
+
+    def _standing(self, q: Array, placed: bool = False) -> tuple[list[Hold], list[list[int]]]:
+        """What stands at its bound at positions q (P, 3), and the groups of which one is enough: where a corner stands
+        on a corner, whichever side lets them by."""
+        near = PLACED if placed else 3 * BEYOND
+        found = [hold for hold, gap in zip(self.around.of_limits, self._limit_gaps(q), strict=True) if abs(gap) <= near]
+        groups: dict[Key, list[int]] = {}
+        for number, pair in enumerate(self.pairs):
+            if pair.apart(q[None])[0] > near:
+                continue
+            spots: list[tuple[complex, complex, float, int]] = []
+            for i, j, gap, slack in pair.near(q, near, BESIDE):
+                spot, normal = pair.spot(i, j, q)
+                corners = pair.corners(i, j, q, 10 * BESIDE)
+                hold = Hold((number, i, j), self._row(number, i, j))
+                if placed and abs(gap) > BEYOND:  # it is taken as it is placed
+                    row = replace(hold.row, bound=hold.row.sense * gap)
+                    hold = Hold(hold.key, row)
+                    self.around.kept[number, i, j] = row
+                same = next((k for at, way, _, k in spots if abs(at - spot) < 10 * BESIDE and abs(way - normal) < 1e-6),
+                            None)  # fmt: skip
+                if same is not None and corners is None:
+                    groups.setdefault(("same", number, same), [same]).append(len(found))
+                elif corners is not None:
+                    groups.setdefault(("corner", number, *corners), []).append(len(found))
+                spots.append((spot, normal, slack, len(found)))
+                found.append(hold)
+        return found, list(groups.values())
+
+    def _limit_gaps(self, q: Array) -> Array:
+        return self.limit_rows.gaps(q[None])[0] if len(self.limit_rows) else np.zeros(0)
+
+    def deepest(self, q: Array) -> tuple[Pairing, float] | None:
+        """The pairing whose outlines overlap most at positions q (P, 3), and about how deep (typical lengths)."""
+        from .overlap import overlap
+
+        found = [(pair, overlap(pair, q)) for pair in self.pairs if pair.apart(q[None])[0] < 0.0]
+        deep = [each for each in found if each[1] > PLACED]
+        return max(deep, key=lambda each: each[1], default=None)
+
+    # -- what holds --------------------------------------------------------------------------------------------
+
+    def _toward(self, q: Array) -> list[int]:
+        """Which way each rest lies from where its joint stands."""
+        if not len(self.rests):
+            return []
+        off = self.rests - self.yielding.at_rests(q)
+        return [int(np.sign(each)) if abs(each) > ON else 0 for each in off.tolist()]
+
+    def _rates(self, law: Law, t: float) -> Array:
+        """(D,) the drivers' rates, for a pace of 1; where they begin, as they will."""
+        count = len(self.drive.drivers)
+        found = np.zeros(max(count, 1))
+        if not law.moves or not count:
+            return found
+        rates = law.rates(t)[:count]
+        if float(np.linalg.norm(rates)) <= 1e-6 * law.fastest:
+            rates = law.rates(t + 1e-3 * (law.t1 - t))[:count]
+        found[:count] = rates / max(float(np.linalg.norm(rates)), 1e-300)
+        return found
+
+    def _decide(self, law: Law, t: float, q: Array, placed: bool = False) -> Decision:
+        """What holds from here on, which is kept, and what falls."""
+        toward = self._toward(q)
+        standing, groups = self._standing(q, placed)
+        alone = [group[0] if len(group) == 1 else None for group in groups]
+        groups = [group for group, one in zip(groups, alone, strict=True) if one is None]
+        rates = self._rates(law, t)
+        dropped: set[int] = set()
+        for _ in range(2 * len(standing) + 1):
+            kept = [number for number in range(len(standing)) if number not in dropped]
+            number_of = {number: k for k, number in enumerate(kept)}
+            some = [[number_of[each] for each in group if each in number_of] for group in groups]
+            found = self.yielding.decide(q, rates, [standing[k].row for k in kept], [each for each in some if each], toward)
+            if found.jam or found.falls is not None:
+                break
+            wrong = self._left_at_once(q, found, standing, kept, groups)
+            if wrong is None:
+                break
+            dropped.add(wrong)
+        names = [standing[kept[k]] for k in (found.jam or found.held)]
+        owners = {hold.row.owner for hold in (standing if found.jam else names) if hold.is_contact}
+        if found.falls is not None:
+            return found
+        if not found.jam:
+            speeds = self.yielding.speeds(q, found.v, [hold.row for hold in standing])
+            owners |= {hold.row.owner for hold, speed in zip(standing, speeds.tolist(), strict=True)
+                       if hold.is_contact and speed <= 1e-7}  # fmt: skip
+        self.held, self.at_rest = names, found.at_rest
+        self.stood = frozenset(hold.key for hold in standing)
+        self.excused = frozenset(standing[k].key for group in groups for k in group)
+        self._tell(t, "part", self.touching - owners)
+        self._tell(t, "touch", owners - self.touching)
+        self.touching = frozenset(owners)
+        return found
+
+    def _tell(self, t: float, kind: Literal["touch", "part", "drop"], owners: Iterable[str]) -> None:
+        order = list(self.document.contacts)
+        self.events += [Event(t, kind, owner) for owner in sorted(owners, key=order.index)]
+
+    def _left_at_once(
+        self, q: Array, found: Decision, standing: Sequence[Hold], kept: Sequence[int], groups: Sequence[Sequence[int]]
+    ) -> int | None:
+        """A row that holds but is beside its features at once, where another of its group would not be."""
+        size = float(np.abs(found.v).max(initial=0.0))
+        if not size:
+            return None
+        ahead = q + found.v * (1e-4 / size)
+        for number in (kept[k] for k in found.held):
+            group = next((group for group in groups if number in group), None)
+            if group is None:
+                continue
+            slacks = {each: self._slack(standing[each], ahead) for each in group if each in kept}
+            best = max(slacks, key=lambda each: slacks[each])
+            if best != number and slacks[number] < slacks[best] - 1e-9 and slacks[number] < 0.0:
+                return number
+        return None
+
+    def _slack(self, hold: Hold, q: Array) -> float:
+        pair, i, j = hold.key
+        return float(self.pairs[pair].measure(i, j, q[None])[1][0])  # type: ignore[index, arg-type]
+
+    # -- following ---------------------------------------------------------------------------------------------
+
+    def follow(self, law: Law, q: Array) -> tuple[list[Stretch], DeadPoint | None]:
+        """The stretches from positions q (P, 3) along a law, and where it ended if that is before its end."""
+        found: list[Stretch] = []
+        count = len(self.drive.drivers)
+        law = replace(law, table=law.table.copy())
+        law.table[count : count + len(self.rests)] = 0.0  # rests are gone to at once, whenever nothing holds
+        law.table[count : count + len(self.rests), 0] = self.rests
+        t, last, often = law.t0, -np.inf, 0
+        far = FIRST
+        placed = not self.events and not self.depth
+        while True:
+            self.work.check()
+            often = often + 1 if t <= last + 1e-12 * (law.t1 - law.t0) else 0
+            last = t
+            if often > AT_ONCE or len(self.events) > MOST:
+                raise located("drivers", self._restless(law, t))
+            decision = self._decide(law, t, q, placed)
+            placed = False
+            if decision.jam:
+                return found, self._jammed(t, q, found, law)
+            if decision.falls is not None:
+                q = self._fall(decision.falls, t, q)
+                self.drops.append(t)
+                continue
+            if not law.moves:
+                found.append(_resting(law, np.array([q, q]), np.array([t, law.t1]), self.drive.equations))
+                return found, None
+            rest = law.part(t)
+            while t < law.t1:
+                end = min(law.t1, t + far / law.fastest)
+                end = law.t1 if end > law.t1 - 1e-9 * (law.t1 - law.t0) else end
+                stretch, dead = self._stretch(rest.part(t, end), q)
+                happened = self._happening(stretch)
+                if happened is not None:
+                    stretch = _cut(stretch, happened.t)
+                    dead = None
+                nodes = stretch.nodes
+                if nodes.t[-1] > nodes.t[0]:
+                    found.append(stretch)
+                far = min(LONGEST, 1.7 * far) if happened is None else max(
+                    min(far, 2.0 * float(nodes.t[-1] - nodes.t[0]) * law.fastest), FIRST / 8)
+                t, q = float(nodes.t[-1]), nodes.q[-1]
+                if dead is not None:
+                    return found, self._jammed(dead.t, dead.q, found, law)
+                if happened is not None:
+                    break
+                self.work.done((t - law.t0) / (law.t1 - law.t0))
+            else:
+                return found, None
+
+    def _restless(self, law: Law, t: float) -> str:
+        names = ", ".join(f"'{hold.row.owner}'" for hold in self.held)
+        return f"at {t:.6g} s contacts and limits take hold and let go without end ({names}); look at the shapes there"
+
+    def _jammed(self, t: float, q: Array, found: list[Stretch], law: Law) -> DeadPoint:
+        if not found:
+            found.append(_resting(law, q[None], np.array([t]), self.drive.equations))
+        contacts = tuple(dict.fromkeys(hold.row.owner for hold in self.held if hold.is_contact))
+        limits = tuple(dict.fromkeys(hold.row.owner for hold in self.held if not hold.is_contact))
+        return DeadPoint(t, q.copy(), limits, contacts)
+
+    def _equations(self, law: Law, q: Array) -> tuple[Equations, MinimumNorm | None]:
+        """The rows that hold over the bodies that may move, and what moves them least where that is not decided."""
+        key = (*(hold.key for hold in self.held), self.at_rest)
+        if key in self._solvers and len(self._solvers) < 300:
+            return self._solvers[key]
+        bodies = self.yielding.stirred(q, [hold.row for hold in self.held], sorted(self.at_rest))
+        count = len(self.drive.drivers)
+        specs: list[RowSpec] = list(self.yielding.base)
+        specs += [replace(self.yielding.rests[k], owner=f"rest.{self.drive.rests[k]}", target=count + k)
+                  for k in sorted(self.at_rest)]  # fmt: skip
+        for hold in self.held:
+            spec = hold.row.spec
+            owner = hold.row.owner if hold.is_contact else f"limits.{hold.row.owner}"
+            specs.append(replace(spec, owner=owner, offset=spec.offset + hold.row.bound))
+        moving = set(bodies)
+        specs = [spec for spec in specs if any(side in moving for term in spec.terms for side in (term.a, term.b))]
+        equations = Equations(specs, bodies, self.yielding.bodies)
+        solver = None
+        if not self.yielding.decides(equations, q):
+            solver = MinimumNorm(equations, self._sprung_reaches)
+        self._solvers[key] = equations, solver
+        return equations, solver
+
+    @property
+    def _sprung_reaches(self) -> Array:
+        found = self.around.reaches.copy()
+        found[list(self.yielding.sprung), 3] *= 1e4
+        return found
+
+    def _stretch(self, law: Law, q: Array) -> tuple[Stretch, DeadPoint | None]:
+        """What is followed along a law with the rows that hold now."""
+        equations, solver = self._equations(law, q)
+        if solver is not None:
+            drive = replace(self.drive, minimum_norm=solver)
+            nodes, dead = follow_underconstrained(drive, law, q, CancellationToken(), 0.05)
+            return Stretch(law, nodes, self.drive.equations, solver, among_contacts=True), dead
+        walk = Walk(equations, law, q, [])
+        dead = walk.to_the_end(CancellationToken())
+        return Stretch(law, refined(walk.equations, law, walk.nodes()), walk.equations, among_contacts=True), dead
+
+    # -- what happens on the way -------------------------------------------------------------------------------
+
+    def _happening(self, stretch: Stretch) -> Happening | None:
+        """The first event on a stretch."""
+        at = partial(positions, stretch)
+        t = _looked_at(stretch)
+        if t.size < 2:
+            return None
+        q = at(t)
+        found = [*self._leaves(stretch, t, q), *self._limits_reached(stretch, t, q), *self._rests_reached(t, q, at)]
+        end = min((each.t for each in found), default=np.inf)
+        stop = int(np.searchsorted(t, end)) + 1
+        touched = self._touches(t[:stop], q[:stop], at)
+        if touched is not None:
+            found.append(touched)
+        found += self._let_go(stretch, t, q, min((each.t for each in found), default=np.inf))
+        return min(found, key=lambda each: each.t, default=None)
+
+    def _touches(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Happening | None:
+        best = np.inf
+        for number, pair in enumerate(self.pairs):
+            apart = pair.apart(q)
+            if (apart > np.abs(np.diff(apart)).max(initial=0.0)).all():
+                continue
+            skip = np.zeros((len(pair.one), len(pair.two)), dtype=np.bool_)
+            for hold in self.held:
+                if hold.key[0] == number:
+                    skip[hold.key[1:]] = True
+            for s, i, j in sorted(map(tuple, pair.scan(t, q, skip, BEYOND).tolist())):
+                if t[s - 1] > best:
+                    break
+                if s == 1 and (number, i, j) in self.excused:
+                    continue
+                stood = s == 1 and (number, i, j) in self.stood
+                when = _crossing(partial(pair.measure, i, j), at, float(t[s - 1]), float(t[s]), stood)
+                if when is not None and when < best:
+                    best = when
+        return Happening(best) if best < np.inf else None
+
+    def _leaves(self, stretch: Stretch, t: Array, q: Array) -> Iterable[Happening]:
+        """Where contacts that hold run off their features."""
+        for hold in self.held:
+            if not hold.is_contact:
+                continue
+            number, i, j = hold.key
+            pair = self.pairs[number]  # type: ignore[index]
+            slack = pair.measure(i, j, q)[1]  # type: ignore[arg-type]
+            off = np.flatnonzero(slack < -BEYOND)
+            if off.size:
+                k = int(off[0])
+                low = float(t[max(k - 1, 0)])
+                when = _root(lambda x, pair=pair, i=i, j=j: float(pair.measure(i, j, positions(stretch, np.array([x])))[1][0]),
+                             low, float(t[k]))  # fmt: skip
+                yield Happening(when, hold)
+
+    def _limits_reached(self, stretch: Stretch, t: Array, q: Array) -> Iterable[Happening]:
+        if not len(self.limit_rows):
+            return
+        gaps = self.limit_rows.gaps(q)
+        held = {hold.key[1] for hold in self.held if not hold.is_contact}
+        for number in range(gaps.shape[1]):
+            off = np.flatnonzero(gaps[:, number] < -BEYOND)
+            if number in held or not off.size or not off[0]:
+                continue
+            k = int(off[0])
+            when = _root(lambda x, number=number: float(self.limit_rows.gaps(positions(stretch, np.array([x])))[0, number]),
+                         float(t[k - 1]), float(t[k]))  # fmt: skip
+            yield Happening(when)
+
+    def _rests_reached(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Iterable[Happening]:
+        """Where joints that something keeps from their rest come to it."""
+        if not len(self.rests):
+            return
+        rows = self.yielding.rest_rows
+        off = rows.values(q) - self.rests
+        for k in range(len(self.rests)):
+            if k in self.at_rest:
+                continue
+            side = np.sign(off[:, k])
+            start = next((each for each in side.tolist() if each), 0.0)
+            turned = np.flatnonzero(side == -start)
+            if start and turned.size and turned[0]:
+                n = int(turned[0])
+                when = _root(lambda x, k=k, start=start: start * float((rows.values(at(np.array([x])))[0] - self.rests)[k]),
+                             float(t[n - 1]), float(t[n]))  # fmt: skip
+                yield Happening(when)
+
+    def _let_go(self, stretch: Stretch, t: Array, q: Array, end: float) -> list[Happening]:
+        """Where a row that holds would have to pull."""
+        if not self.held:
+            return []
+        equations, _ = self._equations(stretch.law, q[0])
+        first = equations.rows - len(self.held)
+        looks = [0, *range(4, len(t) - 1, 4), len(t) - 1]
+        worst: Happening | None = None
+
+        def firm(x: float) -> Array:
+            place, v, _ = rates(stretch, x)
+            pace = float(np.linalg.norm(stretch.law.rates(x)[: len(self.drive.drivers)]))
+            return self.yielding.forces(place, v / max(pace, 1e-6 * stretch.law.fastest), equations, first,
+                                        self._toward(place))  # fmt: skip
+
+        before = float(t[0])
+        for k in looks:
+            x = float(t[k])
+            if k == 0:
+                continue
+            if before >= end:
+                break
+            force = firm(min(x, end))
+            pulls = np.flatnonzero(force < -1e-8)
+            if pulls.size:
+                number = int(pulls[0])
+                when = _root(lambda x, number=number: float(firm(x)[number]), before, min(x, end), 1e-12)
+                worst = Happening(when, self.held[number])
+                break
+            before = x
+        return [worst] if worst is not None else []
+
+    # -- falling -----------------------------------------------------------------------------------------------
+
+    def _fall(self, number: int, t: float, q: Array) -> Array:
+        """Where a joint comes to that falls to its rest, at one value of all drivers; what is looked along is its way,
+        on which nothing is fallen through."""
+        if self.depth > 5:
+            raise located(f"joints.{self.drive.rests[number]}", "what falls sets free what falls again, without end")
+        inner, law = falling(self, number, q)
+        inner.touching = self.touching
+        stretches, dead = inner.follow(law, q)
+        falling_bodies = self.yielding.hanging(number)
+        lost = {hold.row.owner for hold in self.held if hold.is_contact
+                and any(side in falling_bodies for term in hold.row.spec.terms for side in (term.a, term.b))}  # fmt: skip
+        lost |= {event.owner for event in inner.events if event.kind != "touch"} & self.touching
+        self._tell(t, "drop", lost)
+        self._tell(t, "part", self.touching - lost - inner.touching)
+        self._tell(t, "touch", inner.touching - (self.touching - lost))
+        self.touching = inner.touching
+        end: Array = dead.q if dead is not None else stretches[-1].nodes.q[-1]
+        return end
+
+
+def falling(pusher: Pusher, number: int, q: Array) -> tuple[Pusher, Law]:
+    """What drives a rest from where its joint stands at positions q (P, 3), all drivers held; with its law. Free parts
+    don't give way, unless it pushes them."""
+    outer, drive, system = pusher.yielding, pusher.drive, pusher.drive.system
+    joint, count = drive.rests[number], len(drive.drivers)
+    specs = [*outer.base, replace(outer.rests[number], owner=f"rest.{joint}", target=count)]
+    if not outer.pushes[number]:
+        still = {body for cluster in outer.clusters if not set(cluster) & outer.sprung for body in cluster}
+        moving = tuple(body for body in system.moving if body not in still)
+        system = replace(system, moving=moving)
+        specs = [spec for spec in specs
+                 if any(side in set(moving) for term in spec.terms for side in (term.a, term.b))]  # fmt: skip
+    others = [k for k in range(len(drive.rests)) if k != number]
+    inner = replace(
+        drive, system=system, drivers=(*drive.drivers, Driver(joint, joint, None, 0.0, 1)),
+        equations=Equations(specs, system.moving, len(system.body_ids)), rests=tuple(drive.rests[k] for k in others),
+    )  # fmt: skip
+    yielding = Yielding(pusher.document, inner, pusher.around.reaches, len(specs))
+    yielding.sprung = outer.sprung
+    table = np.zeros((count + 1 + len(others), 11))
+    target = outer.equations.table.target
+    for row, value in enumerate(outer.equations.values(q[None])[0].tolist()):
+        if target[row] >= 0:
+            table[target[row], 0] = value
+    now = float(outer.at_rests(q)[number])
+    table[count, :2] = now, float(pusher.rests[number]) - now
+    table[count + 1 :, 0] = pusher.rests[others]
+    return Pusher(pusher.around, yielding, pusher.rests[others], pusher.work, pusher.depth + 1), Law(0.0, 1.0, table)
+
+
+def positions(stretch: Stretch, t: Array) -> Array:
+    """(S, P, 3) at times t (S,) of a stretch."""
+    q, none = np.empty((t.size, *stretch.nodes.q.shape[1:])), np.zeros((t.size, 0, 0))
+    fill(stretch)(t, q, none, none, False)
+    return q
+
+
+def rates(stretch: Stretch, t: float) -> tuple[Array, Array, Array]:
+    """Positions, velocities and accelerations (P, 3) at a time of a stretch."""
+    q, v, a = (np.zeros((1, *stretch.nodes.q.shape[1:])) for _ in range(3))
+    fill(stretch)(np.array([t]), q, v, a, True)
+    return q[0], v[0], a[0]
+
+
+def _resting(law: Law, q: Array, t: Array, equations: Equations) -> Stretch:
+    """A stretch in which nothing moves."""
+    nodes = Nodes(t, q, np.zeros_like(q), np.zeros_like(q))
+    return Stretch(law.part(float(t[0])), nodes, equations, still=True, among_contacts=True)
+
+
+def _looked_at(stretch: Stretch) -> Array:
+    """The times of a stretch between which nothing moves far."""
+    nodes = stretch.nodes
+    moved = np.abs(np.diff(nodes.q, axis=0)).max(axis=(1, 2), initial=0.0)
+    pieces = np.clip(np.ceil(moved / CLOSE), 2, 200).astype(int)
+    times = [np.linspace(a, b, n, endpoint=False) for a, b, n in
+             zip(nodes.t[:-1].tolist(), nodes.t[1:].tolist(), pieces.tolist(), strict=True)]  # fmt: skip
+    return np.unique(np.append(np.concatenate(times), nodes.t[-1])) if times else nodes.t
+
+
+def _root(f: Callable[[float], float], low: float, high: float, floor: float = 0.0) -> float:
+    """The time between two at which something falls below zero (or −floor), just before it does."""
+    from scipy.optimize import brentq
+
+    at_low = f(low)
+    if at_low <= -floor or high <= low:
+        return low
+    if f(high) > -floor:
+        return high
+    return float(brentq(lambda x: f(x) + floor, low, high, xtol=1e-15 * max(1.0, abs(high)), rtol=1e-15))
+
+
+def _crossing(
+    measure: Callable[[Array], tuple[Array, Array]], at: Callable[[Array], Array], low: float, high: float, stood: bool
+) -> float | None:
+    """The time between two at which two features come to touch; None where they pass each other beside their ends.
+    Those that touched at the beginning already, and were let go, must have passed by something to count."""
+
+    def gap(x: float) -> float:
+        return float(measure(at(np.array([x])))[0][0])
+
+    end = gap(high)
+    if end >= -BEYOND:  # it may dip between
+        from scipy.optimize import minimize_scalar
+
+        found = minimize_scalar(gap, bounds=(low, high), method="bounded", options={"xatol": 1e-9 * (high - low)})
+        if not found.fun < -BEYOND:
+            return None
+        high = float(found.x)
+    when = _root(gap, low, high, BEYOND / 2 if stood else 0.0)
+    slack = float(measure(at(np.array([when])))[1][0])
+    return when if slack >= (-0.05 if stood else -3.0) * BEYOND else None
+
+
+def _cut(stretch: Stretch, t: float) -> Stretch:
+    """A stretch up to a time, with a node at it."""
+    nodes = stretch.nodes
+    if t >= nodes.t[-1]:
+        return stretch
+    kept = max(int(np.searchsorted(nodes.t, t, side="left")), 1)
+    found = Nodes(np.append(nodes.t[:kept], t), *(np.concatenate((old[:kept], new[None])) for old, new in
+                                                   zip((nodes.q, nodes.v, nodes.a), rates(stretch, t), strict=True)))  # fmt: skip
+    return replace(stretch, law=replace(stretch.law, t1=max(t, stretch.law.t0)), nodes=found)
