@@ -275,12 +275,33 @@ class Pusher:
                     min(far, 2.0 * float(nodes.t[-1] - nodes.t[0]) * law.fastest), FIRST / 8)
                 t, q = float(nodes.t[-1]), nodes.q[-1]
                 if dead is not None:
-                    return found, self._jammed(dead.t, dead.q, found, law)
+                    if self._held_fast(law, dead, found):
+                        return found, self._jammed(dead.t, dead.q, found, law)
+                    t, q = dead.t, dead.q
+                    break
                 if happened is not None:
                     break
                 self.work.done((t - law.t0) / (law.t1 - law.t0))
             else:
                 return found, None
+
+    def _held_fast(self, law: Law, dead: DeadPoint, found: list[Stretch]) -> bool:
+        """Whether what holds at a dead point still does there, so that nothing goes on; else what held so far has just
+        lost its hold, and the last stretch is brought there."""
+        before, touching, told = self.held, self.touching, len(self.events)
+        decision = self._decide(law, dead.t, dead.q)
+        same = {hold.key for hold in self.held} == {hold.key for hold in before}
+        self.held, self.touching = before, touching
+        del self.events[told:]
+        if decision.jam or (decision.falls is None and same):
+            return True
+        if found:
+            nodes, kept = found[-1].nodes, found[-1].nodes.t < dead.t
+            last = int(kept.sum()) - 1
+            ended = Nodes(np.append(nodes.t[kept], dead.t), *(np.concatenate((each[kept], end[None])) for each, end in (
+                (nodes.q, dead.q), (nodes.v, nodes.v[last]), (nodes.a, nodes.a[last]))))  # fmt: skip
+            found[-1] = replace(found[-1], nodes=ended, law=replace(found[-1].law, t1=dead.t))
+        return False
 
     def _restless(self, law: Law, t: float) -> str:
         names = ", ".join(f"'{hold.row.owner}'" for hold in self.held)
@@ -425,15 +446,15 @@ class Pusher:
         if not self.held:
             return []
         equations, _ = self._equations(stretch.law, q[0])
-        first = equations.rows - len(self.held)
+        first, senses = equations.rows - len(self.held), np.array([hold.row.sense for hold in self.held], dtype=float)
         looks = [0, *range(4, len(t) - 1, 4), len(t) - 1]
         worst: Happening | None = None
 
         def firm(x: float) -> Array:
             place, v, _ = rates(stretch, x)
             pace = float(np.linalg.norm(stretch.law.rates(x)[: len(self.drive.drivers)]))
-            return self.yielding.forces(place, v / max(pace, 1e-6 * stretch.law.fastest), equations, first,
-                                        self._toward(place))  # fmt: skip
+            v = v / max(pace, 1e-6 * stretch.law.fastest)
+            return senses * self.yielding.forces(place, v, equations, first, self._toward(place))
 
         before = float(t[0])
         for k in looks:
@@ -555,6 +576,10 @@ def _crossing(
     def gap(x: float) -> float:
         return float(measure(at(np.array([x])))[0][0])
 
+    if gap(low) < -BEYOND:  # it came between its ends since
+        low = _root(lambda x: -float(measure(at(np.array([x])))[1][0]), low, high)
+        if gap(low) < -BEYOND:
+            return None
     end = gap(high)
     if end >= -BEYOND:  # it may dip between
         from scipy.optimize import minimize_scalar

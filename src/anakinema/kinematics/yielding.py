@@ -33,6 +33,10 @@ HOLDS, STILL = 1e-7, 1e-6
 """Multiplier from which a row holds; rate up to which a joint stays at its rest (the drivers' being 1)."""
 
 
+DECIDED = 1e-6
+"""How far a row may be off that nothing is left to change."""
+
+
 @dataclass(frozen=True)
 class Decision:
     """What moves and what holds: velocities `v` (P, 3) for drivers of pace 1, the numbers of the rows that hold, the
@@ -231,8 +235,10 @@ class Yielding:
             for k, speed in zip(pushing, speeds.tolist(), strict=True):
                 if toward[k] and speed * toward[k] > HURRY / 2:
                     return Decision(spread(moved + space @ x), falls=k)
-            held |= set(np.flatnonzero(force > HOLDS).tolist())
-            hard = own, speeds - before
+            firm = np.flatnonzero(force > HOLDS).tolist()
+            held |= set(firm)
+            stays = [k for k, (goal, speed) in enumerate(zip(aim, speeds, strict=True)) if not goal and abs(speed) < STILL]
+            hard = np.concatenate((ways[firm], own[stays])), np.concatenate((-(rows @ moved)[firm], -before[stays]))
         x, force = least(cost, pull, ways, -(rows @ moved), *hard)
         if x is None:
             return Decision(v, jam=tuple(chosen[k] for k in np.flatnonzero(force > 1e-9).tolist()))
@@ -318,27 +324,32 @@ def least(
     and how much each row has to do with it, where there is no such x."""
     from scipy.optimize import nnls
 
-    factor = np.linalg.cholesky(cost)
-    start = np.linalg.solve(factor, pull)
-    both = np.concatenate((rows, hard, -hard))
-    limits = np.concatenate((bounds, values - 1e-12, -values - 1e-12))
-    if not len(both):
-        return np.linalg.solve(factor.T, start), np.zeros(0)
-    turned = np.linalg.solve(factor, both.T)
-    short = limits - turned.T @ start
-    if (short <= 0.0).all():
-        return np.linalg.solve(factor.T, start), np.zeros(len(rows))
-    size = np.maximum(np.linalg.norm(turned, axis=0), 1e-300)
-    shown = np.maximum(size, 1e-7 * size.max())
-    scale = max(float(np.abs(short / shown).max()), 1e-300)
+    inner, origin = np.eye(len(pull)), np.zeros(len(pull))
+    if len(hard):
+        left, size, right = np.linalg.svd(hard)
+        rank = int((size > 1e-9 * max(size.max(initial=0.0), 1e-300)).sum())
+        origin = right[:rank].T @ ((left[:, :rank].T @ values) / size[:rank])
+        inner = right[rank:].T
+    factor = np.linalg.cholesky(inner.T @ cost @ inner) if inner.size else np.zeros((0, 0))
+    start = np.linalg.solve(factor, inner.T @ (pull - cost @ origin)) if inner.size else np.zeros(0)
+    reduced = rows @ inner
+    idle = np.linalg.norm(reduced, axis=1) <= 1e-9 * np.linalg.norm(rows, axis=1)  # what is hard decides them
+    reduced[idle] = 0.0
+    turned = np.linalg.solve(factor, reduced.T) if inner.size else np.zeros((0, len(rows)))
+    short = bounds - rows @ origin - turned.T @ start
+    short[idle & (short <= DECIDED)] = 0.0
+    size = np.linalg.norm(turned, axis=0)
+    shown = np.maximum(size, max(1e-7 * size.max(initial=0.0), 1e-12))
+    if (short <= 1e-9 * np.maximum(shown, 1.0)).all():
+        return origin + inner @ np.linalg.solve(factor.T, start), np.zeros(len(rows))
+    scale = float(np.abs(short / shown).max())
     tall = np.concatenate((turned / shown, (short / shown / scale)[None]))
     aim = np.zeros(len(tall))
     aim[-1] = 1.0
     force, _ = nnls(tall, aim, maxiter=60 * len(shown) + 200)
     rest = tall @ force - aim
-    left = float(rest @ rest)
-    if left < 1e-14:
-        return None, (force / force.max(initial=1e-300))[: len(rows)]
+    apart = float(rest @ rest)
+    if apart < 1e-14:
+        return None, force / force.max(initial=1e-300)
     move = -rest[:-1] / rest[-1] * scale
-    found: Array = np.linalg.solve(factor.T, move + start)
-    return found, (force / left * scale / shown)[: len(rows)]
+    return origin + inner @ np.linalg.solve(factor.T, move + start), force / apart * scale / shown

@@ -115,6 +115,11 @@ def scan(
                 continue
             for s in range(1, samples):
                 if gaps[s - 1] < -beyond:
+                    # behind it already, perhaps past it only since it came between its ends
+                    if slacks[s - 1] < 0.0 <= slacks[s] and gaps[s] < -beyond and gaps[s - 1] > slacks[s - 1] - slacks[s]:
+                        if count < len(found):
+                            found[count, 0], found[count, 1], found[count, 2] = s, i, j
+                        count += 1
                     continue
                 loose = 0.5 * abs(slacks[s] - slacks[s - 1]) + 2.0 * abs(gaps[s] - gaps[s - 1]) + 1e-6
                 if max(slacks[s], slacks[s - 1]) < -loose:
