@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Mask, Plane
 from ..cancellation import CancellationToken
 from ..document.model import Document, Driver
 from ..errors import located
@@ -62,6 +62,16 @@ class Hold:
 
 
 @dataclass(frozen=True)
+class Standing:
+    """Two features that touch: where, along which normal, and which corners of both lie there if two do."""
+
+    hold: Hold
+    spot: complex
+    normal: complex
+    corners: tuple[int, int] | None
+
+
+@dataclass(frozen=True)
 class Happening:
     """Something that ends a stretch: when, and the hold that is left, or None where something new touches."""
 
@@ -77,8 +87,49 @@ class Surroundings:
         self.reaches = reaches(document, drive.system, q)
         self.pairs = pairings(document, drive.system)
         self.of_limits = [Hold(("limit", number), row) for number, row in enumerate(limits.rows)]
+        self.bodies = np.array([(pair.a, pair.b) for pair in self.pairs], dtype=np.intp).reshape(-1, 2)
+        self.middles = np.array([(pair.one.middle, pair.two.middle) for pair in self.pairs]).reshape(-1, 2)
+        self.reach = np.array([pair.one.reach + pair.two.reach for pair in self.pairs])
+        self.known: dict[int, tuple[complex, complex, bool, list[Standing]]] = {}
+        """What stood in touch last of each pairing, and where that was."""
         self.kept: dict[Key, Unilateral] = {}
         """The rows of features that have touched."""
+
+
+    def relative(self, q: Array) -> tuple[Plane, Plane]:
+        """(S, N) twice: where the second outline of each pairing lies, and its axes point, as the first has it, at
+        positions q (S, P, 3)."""
+        a, b = q[:, self.bodies[:, 0]], q[:, self.bodies[:, 1]]
+        back = np.exp(-1j * a[..., 2])
+        return ((b[..., 0] - a[..., 0]) + 1j * (b[..., 1] - a[..., 1])) * back, np.exp(1j * b[..., 2]) * back
+
+    def apart(self, place: Plane, turn: Plane) -> Array:
+        """(S, N) what outlines are certainly apart, by the circles about them; below zero: perhaps not."""
+        found: Array = np.abs(place + turn * self.middles[:, 1] - self.middles[:, 0]) - self.reach
+        return found
+
+    def stirs(self, q: Array) -> Mask:
+        """(N,) which pairings' outlines move against each other along positions q (S, P, 3)."""
+        moved: Mask = np.zeros(len(self.pairs), dtype=np.bool_)
+        for each in self.relative(q) if self.pairs else ():
+            moved |= np.abs(each - each[0]).max(axis=0) > 1e-12
+        return moved
+
+    def standing(self, number: int, q: Array, place: complex, turn: complex, placed: bool) -> list["Standing"]:
+        """What of a pairing touches at positions q (P, 3)."""
+        before = self.known.get(number)
+        if before is not None and before[2] == placed and max(abs(before[0] - place), abs(before[1] - turn)) < 1e-13:
+            return before[3]
+        pair, found = self.pairs[number], []
+        for i, j, gap, _ in pair.near(q, PLACED if placed else 3 * BEYOND, BESIDE):
+            key = number, i, j
+            row = self.kept.get(key) or pair.row(i, j)
+            if placed and abs(gap) > BEYOND:  # it is taken as it is placed
+                row = replace(row, bound=row.sense * gap)
+            self.kept[key] = row
+            found.append(Standing(Hold(key, row), *pair.spot(i, j, q), pair.corners(i, j, q, 10 * BESIDE)))
+        self.known[number] = place, turn, placed, found
+        return found
 
 
 class Pusher:
@@ -103,38 +154,27 @@ class Pusher:
 
     # -- what touches ------------------------------------------------------------------------------------------
 
-    def _row(self, number: int, i: int, j: int) -> Unilateral:
-        key = number, i, j
-        if key not in self.around.kept:
-            self.around.kept[key] = self.pairs[number].row(i, j)
-        return self.around.kept[key]
-
     def _standing(self, q: Array, placed: bool = False) -> tuple[list[Hold], list[list[int]]]:
         """What stands at its bound at positions q (P, 3), and the groups of which one is enough: where a corner stands
         on a corner, whichever side lets them by."""
         near = PLACED if placed else 3 * BEYOND
         found = [hold for hold, gap in zip(self.around.of_limits, self._limit_gaps(q), strict=True) if abs(gap) <= near]
         groups: dict[Key, list[int]] = {}
-        for number, pair in enumerate(self.pairs):
-            if pair.apart(q[None])[0] > near:
-                continue
-            spots: list[tuple[complex, complex, float, int]] = []
-            for i, j, gap, slack in pair.near(q, near, BESIDE):
-                spot, normal = pair.spot(i, j, q)
-                corners = pair.corners(i, j, q, 10 * BESIDE)
-                hold = Hold((number, i, j), self._row(number, i, j))
-                if placed and abs(gap) > BEYOND:  # it is taken as it is placed
-                    row = replace(hold.row, bound=hold.row.sense * gap)
-                    hold = Hold(hold.key, row)
-                    self.around.kept[number, i, j] = row
-                same = next((k for at, way, _, k in spots if abs(at - spot) < 10 * BESIDE and abs(way - normal) < 1e-6),
-                            None)  # fmt: skip
-                if same is not None and corners is None:
-                    groups.setdefault(("same", number, same), [same]).append(len(found))
-                elif corners is not None:
-                    groups.setdefault(("corner", number, *corners), []).append(len(found))
-                spots.append((spot, normal, slack, len(found)))
-                found.append(hold)
+        if not self.pairs:
+            return found, []
+        places, turns = (each[0] for each in self.around.relative(q[None]))
+        for number in np.flatnonzero(self.around.apart(places, turns) <= near).tolist():
+            seen: list[tuple[complex, complex, int]] = []
+            for one in self.around.standing(number, q, complex(places[number]), complex(turns[number]), placed):
+                if one.corners is not None:
+                    groups.setdefault(("corner", number, *one.corners), []).append(len(found))
+                else:
+                    same = next((k for spot, way, k in seen if abs(spot - one.spot) < 10 * BESIDE
+                                 and abs(way - one.normal) < 1e-6), None)  # fmt: skip
+                    if same is not None:
+                        groups.setdefault(("same", number, same), [same]).append(len(found))
+                seen.append((one.spot, one.normal, len(found)))
+                found.append(one.hold)
         return found, list(groups.values())
 
     def _limit_gaps(self, q: Array) -> Array:
@@ -177,11 +217,14 @@ class Pusher:
         groups = [group for group, one in zip(groups, alone, strict=True) if one is None]
         rates = self._rates(law, t)
         dropped: set[int] = set()
+        before = {hold.key for hold in self.held}
         for _ in range(2 * len(standing) + 1):
             kept = [number for number in range(len(standing)) if number not in dropped]
             number_of = {number: k for k, number in enumerate(kept)}
             some = [[number_of[each] for each in group if each in number_of] for group in groups]
-            found = self.yielding.decide(q, rates, [standing[k].row for k in kept], [each for each in some if each], toward)
+            first = [number_of[k] for k in kept if standing[k].key in before]
+            found = self.yielding.decide(q, rates, [standing[k].row for k in kept], [each for each in some if each], toward,
+                                         first)  # fmt: skip
             if found.jam or found.falls is not None:
                 break
             wrong = self._left_at_once(q, found, standing, kept, groups)
@@ -216,7 +259,10 @@ class Pusher:
         if not size:
             return None
         ahead = q + found.v * (1e-4 / size)
+        stirs = self.around.stirs(np.array([q, ahead]))
         for number in (kept[k] for k in found.held):
+            if not standing[number].is_contact or not stirs[standing[number].key[0]]:  # type: ignore[index]
+                continue
             group = next((group for group in groups if number in group), None)
             if group is None:
                 continue
@@ -236,7 +282,7 @@ class Pusher:
         """The stretches from positions q (P, 3) along a law, and where it ended if that is before its end."""
         found: list[Stretch] = []
         count = len(self.drive.drivers)
-        law = replace(law, table=law.table.copy())
+        law = replace(law, table=law.table[: count + len(self.rests)].copy())
         law.table[count : count + len(self.rests)] = 0.0  # rests are gone to at once, whenever nothing holds
         law.table[count : count + len(self.rests), 0] = self.rests
         t, last, often = law.t0, -np.inf, 0
@@ -363,21 +409,25 @@ class Pusher:
         if t.size < 2:
             return None
         q = at(t)
-        found = [*self._leaves(stretch, t, q), *self._limits_reached(stretch, t, q), *self._rests_reached(t, q, at)]
+        stirs = self.around.stirs(q)
+        found = [*self._leaves(stretch, t, q, stirs), *self._limits_reached(stretch, t, q), *self._rests_reached(t, q, at)]
         end = min((each.t for each in found), default=np.inf)
         stop = int(np.searchsorted(t, end)) + 1
-        touched = self._touches(t[:stop], q[:stop], at)
+        touched = self._touches(t[:stop], q[:stop], at, stirs)
         if touched is not None:
             found.append(touched)
         found += self._let_go(stretch, t, q, min((each.t for each in found), default=np.inf))
         return min(found, key=lambda each: each.t, default=None)
 
-    def _touches(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Happening | None:
-        best = np.inf
-        for number, pair in enumerate(self.pairs):
-            apart = pair.apart(q)
-            if (apart > np.abs(np.diff(apart)).max(initial=0.0)).all():
-                continue
+    def _touches(self, t: Array, q: Array, at: Callable[[Array], Array], stirs: Mask) -> Happening | None:
+        best, reached = np.inf, None
+        if not self.pairs:
+            return None
+        places, turns = self.around.relative(q)
+        apart = self.around.apart(places, turns)
+        steps = np.abs(np.diff(apart, axis=0)).max(axis=0, initial=0.0)
+        for number in np.flatnonzero(stirs & (apart <= steps).any(axis=0)).tolist():
+            pair = self.pairs[number]
             skip = np.zeros((len(pair.one), len(pair.two)), dtype=np.bool_)
             for hold in self.held:
                 if hold.key[0] == number:
@@ -385,18 +435,20 @@ class Pusher:
             for s, i, j in sorted(map(tuple, pair.scan(t, q, skip, BEYOND).tolist())):
                 if t[s - 1] > best:
                     break
+                if best < t[s] and reached is not None and pair.measure(i, j, reached)[0][0] >= -BEYOND / 4:
+                    continue  # what touched first did so before
                 if s == 1 and (number, i, j) in self.excused:
                     continue
                 stood = s == 1 and (number, i, j) in self.stood
                 when = _crossing(partial(pair.measure, i, j), at, float(t[s - 1]), float(t[s]), stood)
                 if when is not None and when < best:
-                    best = when
+                    best, reached = when, at(np.array([when]))
         return Happening(best) if best < np.inf else None
 
-    def _leaves(self, stretch: Stretch, t: Array, q: Array) -> Iterable[Happening]:
+    def _leaves(self, stretch: Stretch, t: Array, q: Array, stirs: Mask) -> Iterable[Happening]:
         """Where contacts that hold run off their features."""
         for hold in self.held:
-            if not hold.is_contact:
+            if not hold.is_contact or not stirs[hold.key[0]]:  # type: ignore[index]
                 continue
             number, i, j = hold.key
             pair = self.pairs[number]  # type: ignore[index]

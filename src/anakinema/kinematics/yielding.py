@@ -86,8 +86,18 @@ class Yielding:
             if spec.target >= 0:
                 self.driven.add(self._cluster[body])
         self._place = {body: 3 * number for number, body in enumerate(self.moving)}
+        alike: dict[tuple[int, int], list[int]] = {}
+        for number, cluster in enumerate(self.clusters):
+            alike.setdefault((len(self._rows[number]), len(cluster)), []).append(number)
+        self._alike = [
+            (np.array([self._rows[number] for number in numbers], dtype=np.intp).reshape(len(numbers), rows),
+             np.array([[self._place[body] + c for body in self.clusters[number] for c in range(3)] for number in numbers]))
+            for (rows, _), numbers in alike.items()
+        ]  # fmt: skip
+        """The rows and columns of clusters of one size, side by side."""
         self.sprung: frozenset[int] = frozenset()
         """Bodies that hang on a rest."""
+        self._kept: dict[tuple[int, ...], tuple[Equations, tuple[Unilateral, ...]]] = {}
 
     def place_rests(self, q: Array) -> None:
         """Finds what hangs on the rests, at positions q (P, 3)."""
@@ -118,7 +128,7 @@ class Yielding:
 
     def speeds(self, q: Array, v: Array, rows: Sequence[Unilateral]) -> Array:
         """How fast gaps open at positions and velocities (P, 3)."""
-        along = self._jacobian(Equations([row.spec for row in rows], self.moving, self.bodies), q)
+        along = self._jacobian(self._of(rows), q)
         found: Array = along @ self._flat(v) * np.array([row.sense for row in rows], dtype=float)
         return found
 
@@ -126,7 +136,21 @@ class Yielding:
         """Whether rows leave nothing free at positions q (P, 3)."""
         if equations.rows < equations.columns:
             return False
+        if equations.rows == equations.columns:
+            targets = np.zeros(equations.targets)
+            driven = equations.table.target >= 0
+            targets[equations.table.target[driven]] = equations.values(q[None])[0][driven]
+            return equations.settle(q.copy(), targets, 0 * targets, 0 * targets)[0] > 1e-9
         return bool(np.linalg.matrix_rank(self._jacobian(equations, q), tol=1e-9) == equations.columns)
+
+    def _of(self, rows: Sequence[Unilateral]) -> Equations:
+        """The rows as equations; those of the last few that were asked for are kept."""
+        key = tuple(map(id, rows))
+        if key not in self._kept:
+            if len(self._kept) > 8:
+                self._kept.clear()
+            self._kept[key] = Equations([row.spec for row in rows], self.moving, self.bodies), tuple(rows)
+        return self._kept[key][0]
 
     def _jacobian(self, equations: Equations, q: Array) -> Array:
         if not equations.rows:
@@ -140,20 +164,19 @@ class Yielding:
         wanted = self.equations.targets_rate(rates) if self.equations.rows else np.zeros(0)
         columns = 3 * len(self.moving)
         moved, ways = np.zeros(columns), []
-        for cluster, rows in zip(self.clusters, self._rows, strict=True):
-            at = np.concatenate([np.arange(self._place[body], self._place[body] + 3) for body in cluster])
-            if not rows:
-                own = np.zeros((columns, at.size))
-                own[at] = np.eye(at.size)
-                ways.append(own)
-                continue
-            left, size, right = np.linalg.svd(jac[np.ix_(rows, at)])
-            rank = int((size > 1e-9 * size[0]).sum())
-            moved[at] = right[:rank].T @ ((left[:, :rank].T @ wanted[rows]) / size[:rank])
-            if rank < at.size:
-                own = np.zeros((columns, at.size - rank))
-                own[at] = right[rank:].T
-                ways.append(own)
+        for rows, at in self._alike:
+            left, size, right = np.linalg.svd(jac[rows[:, :, None], at[:, None, :]])
+            free = np.zeros((len(at), at.shape[1]), dtype=np.bool_)
+            free[:, : size.shape[1]] = size <= 1e-9 * size[:, :1] if size.size else True
+            free[:, size.shape[1] :] = True
+            kept = ~free[:, : size.shape[1]]
+            by = np.where(kept, 1.0 / np.where(kept, size, 1.0), 0.0)
+            solved = np.einsum("nrk,nr->nk", left[:, :, : size.shape[1]], wanted[rows]) * by
+            moved[at] = np.einsum("nkc,nk->nc", right[:, : size.shape[1]], solved)
+            which, way = np.nonzero(free)
+            own = np.zeros((columns, which.size))
+            own[at[which].T, np.arange(which.size)] = right[which, way].T
+            ways.append(own)
         return (np.concatenate(ways, axis=1) if ways else np.zeros((columns, 0))), moved
 
     def _weights(self, q: Array) -> Array:
@@ -167,17 +190,17 @@ class Yielding:
 
     def decide(
         self, q: Array, rates: Array, rows: Sequence[Unilateral], either: Sequence[Sequence[int]],
-        toward: Sequence[int],
+        toward: Sequence[int], first: Sequence[int] = (),
     ) -> Decision:  # fmt: skip
         """What gives way at positions q (P, 3) when the drivers go at rates (D,) of pace 1. `rows` stand at their
         bounds; of those in a group of `either` one is enough. `toward` says of each rest which way it lies (±1), or 0
-        where its joint stands at it."""
+        where its joint stands at it; `first` are those rows of groups that are tried first."""
         space, moved = self._space(q, rates)
-        along = self._jacobian(Equations([row.spec for row in rows], self.moving, self.bodies), q)
+        along = self._jacobian(self._of(rows), q)
         along = along * np.array([row.sense for row in rows], dtype=float)[:, None]
         weights = self._weights(q)
         grouped = {number for group in either for number in group}
-        chosen = [number for number in range(len(rows)) if number not in grouped]
+        chosen = [number for number in range(len(rows)) if number not in grouped or number in first]
         for _ in range(len(either) + 1):
             found = self._solved(q, space, moved, along, weights, chosen, toward)
             if found.jam:
@@ -187,7 +210,7 @@ class Yielding:
             broken = [one for one, group in best if speeds[one] < -1e-9 and not set(group) & set(chosen)]
             if not broken:
                 return found
-            chosen.append(broken[0])
+            chosen += broken
         return found
 
     def _flat(self, v: Array) -> Array:
@@ -270,7 +293,7 @@ class Yielding:
         """The bodies that rows which hold, and drivers, may move at all, whatever their pace just now; all others stay
         where they are."""
         space, _ = self._space(q, np.zeros(max(len(self.drive.drivers), 1)))
-        along = self._jacobian(Equations([row.spec for row in rows], self.moving, self.bodies), q) @ space
+        along = self._jacobian(self._of(rows), q) @ space
         rests = self._jacobian(self.rest_rows, q)[list(at_rest)] @ space
         weights = self._weights(q)
         count = space.shape[1]
@@ -278,7 +301,11 @@ class Yielding:
         held = np.concatenate((along, rests))
         pace = np.concatenate((np.random.default_rng(3).uniform(1.0, 2.0, len(along)), np.zeros(len(rests))))
         matrix = np.block([[cost, held.T], [held, np.zeros((len(held),) * 2)]])
-        x = np.linalg.lstsq(matrix, np.concatenate((np.zeros(count), pace)), rcond=1e-14)[0][:count]
+        wanted = np.concatenate((np.zeros(count), pace))
+        try:
+            x = np.linalg.solve(matrix, wanted)[:count]
+        except np.linalg.LinAlgError:
+            x = np.linalg.lstsq(matrix, wanted, rcond=1e-14)[0][:count]
         moves = np.abs(space @ x).reshape(-1, 3).max(axis=1, initial=0.0)
         found = []
         for number, cluster in enumerate(self.clusters):
