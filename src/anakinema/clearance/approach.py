@@ -8,6 +8,7 @@ outlines overlap, the deepest overlap likewise (`kernels.depth`).
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import product
 
 import numpy as np
 
@@ -37,6 +38,9 @@ half. Two rings of 300 teeth take two million."""
 VAIN, LEAST = 3_000_000, 20_000
 """Looks that all pairs together may take without being settled, and how many each may take when these are used up. A
 pair of arms takes 1,400, two links of a strand 9,000."""
+DEEP, MORE_DEPTHS = 1e-6, 4
+"""How deep outlines that a contact keeps apart may be in each other, as a share of their reach, and how many times more
+positions are looked at to prove it."""
 DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 A_DEPTH, AN_EDGE_PAIR, MOST_A_DEPTH = 150, 7, 100_000
@@ -131,7 +135,9 @@ class Watch:
         self.grown = max(1.0, reach / COMMON)
         self.tolerance = min(TOLERANCE, FINE * reach)
         self.finest = self.accuracy = min(ACCURACY, FINE * reach)
-        self.proven, self.limit = PROVEN, LOOKS
+        self.proven, self.limit, self.deeper = PROVEN, LOOKS, 1
+        self.touching = {frozenset(pair) for contact in motion.document.active_contacts.values()
+                         for pair in product(*contact.sides)}  # fmt: skip
         self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
         self.track = track(motion, reach, self.tolerance / 8)
@@ -208,6 +214,8 @@ class Watch:
     def judged(self, k: int) -> Approach:
         """The closest approach of a pair: of large things first to an accuracy that grows with them, then as closely as
         of small ones where that takes little more."""
+        if frozenset(self.pairs[k]) in self.touching:
+            return self._held_apart(k)
         if self.grown == 1.0:
             return self._searched(k)
         before, vain = self.evaluations, self.vain
@@ -220,6 +228,15 @@ class Watch:
             self.vain = vain
         self.accuracy, self.proven, self.limit = self.finest, PROVEN, LOOKS
         return coarse
+
+    def _held_apart(self, k: int) -> Approach:
+        """The same of a pair that a contact keeps from passing: it touches for long, and how deep it may be is asked
+        for as a share of its size."""
+        size = max(self.shapes[name].reach for name in self.pairs[k])
+        self.accuracy, self.proven, self.deeper = DEEP / 4 * size, DEEP * size, MORE_DEPTHS
+        found = self._searched(k)
+        self.accuracy, self.proven, self.deeper = self.finest, PROVEN, 1
+        return found
 
     def _searched(self, k: int) -> Approach:
         """The closest approach of a pair to the present accuracy."""
@@ -303,7 +320,7 @@ class Watch:
         every[tried] = values
         count = self._laid_out(every, way, np.inf)
         edges = self._edges(one, two)
-        most = max(24, min(DEPTHS, 20 * DEPTHS // edges, allowed // cost))
+        most = self.deeper * max(24, min(DEPTHS, 20 * DEPTHS // edges, allowed // cost))
         at_once = max(0, min(AT_ONCE // cost // 4, MANY // edges // 2))
         while count:
             _, count = deep.deepest(

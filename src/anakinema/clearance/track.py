@@ -40,12 +40,17 @@ def track(motion: Motion, reach: float, tolerance: float) -> MotionTrack:
     x, y, angle = np.max(far, axis=0)
     tolerance = max(tolerance, ROUNDED * (motion.system.scale * float(max(x, y)) + reach * float(angle)))
     found: list[tuple[Array, Array, Array]] = []
-    for law, nodes in zip(path.laws, path.pieces, strict=True):
+    for stretch in path.stretches:
+        nodes = stretch.nodes
         knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
-        if knots.size > 1 and law.moves:
+        folds = stretch.folds and knots.size > 1 and knots[-1] == nodes.t[-1]
+        knots = knots[: -1 if folds else None]
+        if knots.size > 1 and stretch.law.moves:
             found.append(_law(motion, knots, reach, tolerance, MOST_PLACES // len(path.laws)))
+        if folds:
+            found.append(_jump(motion, *nodes.t[-2:].tolist(), *nodes.q[-2:]))
     if path.dead is not None and path.dead.t > path.last_regular:
-        found.append(_jump(motion))
+        found.append(_jump(motion, path.last_regular, path.dead.t, path.pieces[-1].q[-1], path.dead.q))
     if not found:
         q = motion.positions(np.zeros(1))[0]
         terms = np.zeros((1, len(q), 18))
@@ -94,11 +99,9 @@ def _fitted(motion: Motion, start: Array, length: Array, reach: float) -> tuple[
     return terms.reshape(-1, 6, bodies, 3).transpose(0, 2, 3, 1).reshape(-1, bodies, 18), missed
 
 
-def _jump(motion: Motion) -> tuple[Array, Array, Array]:
+def _jump(motion: Motion, t0: float, t1: float, q0: Array, q1: Array) -> tuple[Array, Array, Array]:
     """The last bit of the way to a dead point, where rates grow without bound: straight."""
-    path = motion.path
-    assert path.dead is not None
-    start, end = path.pieces[-1].q[-1] * motion.system.size, path.dead.q * motion.system.size
+    start, end = q0 * motion.system.size, q1 * motion.system.size
     terms = np.zeros((1, len(start), 18))
     terms[0, :, ::6], terms[0, :, 1::6] = start, end - start
-    return np.array([[path.last_regular, path.dead.t - path.last_regular, 1.0]]), terms, np.zeros(1)
+    return np.array([[t0, t1 - t0, 1.0]]), terms, np.zeros(1)

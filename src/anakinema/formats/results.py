@@ -98,6 +98,11 @@ def results(findings: Findings) -> dict[str, Any]:
             {"joint": lost.joint, "edge": lost.edge, "driver": driver_value(motion, lost.driver)}
             for lost in motion.lost
         ],
+        "contacts": {
+            name: [{"driver": driver_value(motion, motion.driver_value(event.t)), "kind": event.kind}
+                   for event in motion.path.events if event.owner == name]
+            for name in motion.document.contacts
+        },
         "undriven": list(motion.drive.held),
         "measures": {
             series.name: _number("min", in_document_units(series.low, series.dimension, units))

@@ -346,7 +346,7 @@ class Pusher:
             last = int(kept.sum()) - 1
             ended = Nodes(np.append(nodes.t[kept], dead.t), *(np.concatenate((each[kept], end[None])) for each, end in (
                 (nodes.q, dead.q), (nodes.v, nodes.v[last]), (nodes.a, nodes.a[last]))))  # fmt: skip
-            found[-1] = replace(found[-1], nodes=ended, law=replace(found[-1].law, t1=dead.t))
+            found[-1] = replace(found[-1], nodes=ended, law=replace(found[-1].law, t1=dead.t), folds=True)
         return False
 
     def _restless(self, law: Law, t: float) -> str:

@@ -172,6 +172,8 @@ class Stretch:
     """Moves what the drivers leave free, the limits that hold among its rows."""
     among_contacts: bool = False
     """Whether it was followed among contacts: then its equations decide all that moves, but for a solver of its own."""
+    folds: bool = False
+    """Whether its last node is a dead point, from which something then fell."""
     still: bool = False
     """Whether nothing moves at all, whatever the law says."""
     turned_least: tuple[int, ...] = ()

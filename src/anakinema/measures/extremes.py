@@ -124,7 +124,8 @@ def smooth_spans(motion: "Motion") -> Array:
     nodes = np.unique(np.append(nodes[nodes < motion.path.t1], motion.path.t1))
     if nodes.size == 1:
         return np.array([[nodes[0], nodes[0]]])
-    return np.stack((nodes[:-1], nodes[1:]), axis=1)
+    spans = np.stack((nodes[:-1], nodes[1:]), axis=1)
+    return spans[np.nextafter(spans[:, 0], np.inf) < spans[:, 1]]  # nothing lies between a drop and just before it
 
 
 def sample_times(spans: Array) -> Array:
