@@ -9,6 +9,7 @@ import numpy as np
 
 from ..arrays import Array, Index, Mask, Plane
 from ..document.model import Document
+from ..geometry.outline import Region
 from .features import Features, features_of
 from .kernels import touching
 from .kernels.touching import CONCAVE, LINE, ROUND
@@ -33,6 +34,7 @@ class Pairing:
     one: Features
     two: Features
     tables: tuple[Array, Array]
+    regions: tuple[Region, Region]
 
     def relative(self, q: Array) -> tuple[Plane, Plane]:
         """(S,) twice: where b's origin lies and its axes point as a has it, at positions q (S, P, 3)."""
@@ -135,7 +137,8 @@ def pairings(document: Document, system: System) -> tuple[Pairing, ...]:
         for (i, slab), (j, other) in product(enumerate(slabs[0]), enumerate(slabs[1])):
             if slab.meets(other):
                 pair = features(one, i), features(two, j)
-                yield Pairing(owner, system.body(one), system.body(two), *pair, (pair[0].table, pair[1].table))
+                tables, regions = (pair[0].table, pair[1].table), (slab.region, other.region)
+                yield Pairing(owner, system.body(one), system.body(two), *pair, tables, regions)
 
     found: list[Pairing] = []
     seen: set[frozenset[str]] = set()

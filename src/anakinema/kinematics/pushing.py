@@ -26,7 +26,7 @@ from .path import fill
 from .reaches import reaches
 from .refining import refined
 from .rows import RowSpec
-from .stretches import DeadPoint, Law, Nodes, Stretch
+from .stretches import DeadPoint, Law, Nodes, Overlap, Stretch
 from .underconstrained import follow_underconstrained
 from .unilateral import Event, Unilateral, Unilaterals
 from .yielding import HURRY, Decision, Yielding
@@ -77,6 +77,8 @@ class Happening:
 
     t: float
     left: Hold | None = None
+    pulls: bool = False
+    """Whether it would have to pull; else it has run off its features."""
 
 
 class Surroundings:
@@ -180,13 +182,21 @@ class Pusher:
     def _limit_gaps(self, q: Array) -> Array:
         return self.limit_rows.gaps(q[None])[0] if len(self.limit_rows) else np.zeros(0)
 
-    def deepest(self, q: Array) -> tuple[Pairing, float] | None:
-        """The pairing whose outlines overlap most at positions q (P, 3), and about how deep (typical lengths)."""
+    def overlapping(self, q: Array) -> "Overlap | None":
+        """The parts that overlap most at positions q (P, 3) though a contact keeps them apart; None where none do."""
         from .overlap import overlap
 
-        found = [(pair, overlap(pair, q)) for pair in self.pairs if pair.apart(q[None])[0] < 0.0]
-        deep = [each for each in found if each[1] > PLACED]
-        return max(deep, key=lambda each: each[1], default=None)
+        if not self.pairs:
+            return None
+        places, turns = (each[0] for each in self.around.relative(q[None]))
+        scale, found = self.drive.system.scale, []
+        for number in np.flatnonzero(self.around.apart(places, turns) < 0.0).tolist():
+            pair = self.pairs[number]
+            depth = overlap(*pair.regions, complex(places[number]) * scale, complex(turns[number]))
+            if depth > PLACED * scale:
+                parts = self.drive.system.body_ids[pair.a], self.drive.system.body_ids[pair.b]
+                found.append(Overlap(pair.owner, parts, depth))
+        return max(found, key=lambda each: each.depth, default=None)
 
     # -- what holds --------------------------------------------------------------------------------------------
 
@@ -209,14 +219,24 @@ class Pusher:
         found[:count] = rates / max(float(np.linalg.norm(rates)), 1e-300)
         return found
 
-    def _decide(self, law: Law, t: float, q: Array, placed: bool = False) -> Decision:
-        """What holds from here on, which is kept, and what falls."""
+    def _decide(self, law: Law, t: float, q: Array, placed: bool = False, pulled: Hold | None = None) -> Decision:
+        """What holds from here on, which is kept, and what falls. A row that has just come to pull is let go, unless it
+        is passed then."""
+        if pulled is not None:
+            found = self._decided(law, t, q, placed, pulled)
+            if found is not None:
+                return found
+        found = self._decided(law, t, q, placed, None)
+        assert found is not None
+        return found
+
+    def _decided(self, law: Law, t: float, q: Array, placed: bool, pulled: Hold | None) -> Decision | None:
         toward = self._toward(q)
         standing, groups = self._standing(q, placed)
         alone = [group[0] if len(group) == 1 else None for group in groups]
         groups = [group for group, one in zip(groups, alone, strict=True) if one is None]
         rates = self._rates(law, t)
-        dropped: set[int] = set()
+        dropped = {k for k, hold in enumerate(standing) if pulled is not None and hold.key == pulled.key}
         before = {hold.key for hold in self.held}
         for _ in range(2 * len(standing) + 1):
             kept = [number for number in range(len(standing)) if number not in dropped]
@@ -225,6 +245,9 @@ class Pusher:
             first = [number_of[k] for k in kept if standing[k].key in before]
             found = self.yielding.decide(q, rates, [standing[k].row for k in kept], [each for each in some if each], toward,
                                          first)  # fmt: skip
+            if pulled is not None and (found.jam or any(
+                speed < -1e-7 for speed in self.yielding.speeds(q, found.v, [standing[k].row for k in dropped]))):
+                return None
             if found.jam or found.falls is not None:
                 break
             wrong = self._left_at_once(q, found, standing, kept, groups)
@@ -286,16 +309,19 @@ class Pusher:
         law.table[count : count + len(self.rests)] = 0.0  # rests are gone to at once, whenever nothing holds
         law.table[count : count + len(self.rests), 0] = self.rests
         t, last, often = law.t0, -np.inf, 0
-        far = FIRST
+        far, pulled = FIRST, None
         placed = not self.events and not self.depth
+        if placed and (overlap := self.overlapping(q)) is not None:
+            found.append(_resting(law, q[None], np.array([t]), self.drive.equations))
+            return found, DeadPoint(t, q.copy(), contacts=(overlap.owner,), overlap=overlap)
         while True:
             self.work.check()
             often = often + 1 if t <= last + 1e-12 * (law.t1 - law.t0) else 0
             last = t
             if often > AT_ONCE or len(self.events) > MOST:
                 raise located("drivers", self._restless(law, t))
-            decision = self._decide(law, t, q, placed)
-            placed = False
+            decision = self._decide(law, t, q, placed, pulled)
+            placed, pulled = False, None
             if decision.jam:
                 return found, self._jammed(t, q, found, law)
             if decision.falls is not None:
@@ -326,6 +352,7 @@ class Pusher:
                     t, q = dead.t, dead.q
                     break
                 if happened is not None:
+                    pulled = happened.left if happened.pulls else None
                     break
                 self.work.done((t - law.t0) / (law.t1 - law.t0))
             else:
@@ -453,12 +480,12 @@ class Pusher:
             number, i, j = hold.key
             pair = self.pairs[number]  # type: ignore[index]
             slack = pair.measure(i, j, q)[1]  # type: ignore[arg-type]
-            off = np.flatnonzero(slack < -BEYOND)
+            off = np.flatnonzero(slack < -BESIDE)  # where faces lie on each other rounding leaves them by less
             if off.size:
                 k = int(off[0])
-                low = float(t[max(k - 1, 0)])
+                low, floor = float(t[max(k - 1, 0)]), 0.0 if slack[max(k - 1, 0)] > BESIDE else BESIDE / 2
                 when = _root(lambda x, pair=pair, i=i, j=j: float(pair.measure(i, j, positions(stretch, np.array([x])))[1][0]),
-                             low, float(t[k]))  # fmt: skip
+                             low, float(t[k]), floor)  # fmt: skip
                 yield Happening(when, hold)
 
     def _limits_reached(self, stretch: Stretch, t: Array, q: Array) -> Iterable[Happening]:
@@ -504,6 +531,8 @@ class Pusher:
 
         def firm(x: float) -> Array:
             place, v, _ = rates(stretch, x)
+            if isinstance(stretch.solver, MinimumNorm):  # what lies between nodes is not quite the least
+                v = stretch.solver.rate(place, stretch.law.rates(x))[0]
             pace = float(np.linalg.norm(stretch.law.rates(x)[: len(self.drive.drivers)]))
             v = v / max(pace, 1e-6 * stretch.law.fastest)
             return senses * self.yielding.forces(place, v, equations, first, self._toward(place))
@@ -520,7 +549,7 @@ class Pusher:
             if pulls.size:
                 number = int(pulls[0])
                 when = _root(lambda x, number=number: float(firm(x)[number]), before, min(x, end), 1e-12)
-                worst = Happening(when, self.held[number])
+                worst = Happening(when, self.held[number], pulls=True)
                 break
             before = x
         return [worst] if worst is not None else []

@@ -30,6 +30,11 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
         return float(targets[k] + turns[column]) * size, dimension
 
     at, value = shown(*told(number), document.units), told(0)[0]
+    if (overlap := path.dead.overlap) is not None:
+        one, two = overlap.parts
+        deep = shown(overlap.depth, Dimension.LENGTH, document.units)
+        text = f"'{one}' and '{two}' overlap by about {deep} where they are placed (contact '{overlap.owner}'); "
+        return Stop(path.dead.t, value, "contact", text + "move them apart", overlap.owner)
     if path.dead.contacts:
         names = " and ".join(_touching(document, owner) for owner in path.dead.contacts)
         return Stop(path.dead.t, value, "contact", f"{when}{who} stops at {at}: {names}", path.dead.contacts[0])

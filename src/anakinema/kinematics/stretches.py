@@ -186,6 +186,15 @@ class Stretch:
 
 
 @dataclass(frozen=True)
+class Overlap:
+    """Two parts of a contact that overlap where they are placed, and about how deep (document lengths)."""
+
+    owner: str
+    parts: tuple[str, str]
+    depth: float
+
+
+@dataclass(frozen=True)
 class DeadPoint:
     """Where a branch ends: the time, and the positions."""
 
@@ -195,3 +204,5 @@ class DeadPoint:
     """Joints that stand at a limit that holds them, so that nothing is left to follow."""
     contacts: tuple[str, ...] = ()
     """Contacts that leave no way on."""
+    overlap: Overlap | None = None
+    """What does not let the motion begin."""
