@@ -511,7 +511,7 @@ class Pusher:
         for k in range(len(self.rests)):
             if k in self.at_rest:
                 continue
-            side = np.sign(off[:, k])
+            side = np.where(np.abs(off[:, k]) > ON, np.sign(off[:, k]), 0.0)
             start = next((each for each in side.tolist() if each), 0.0)
             turned = np.flatnonzero(side == -start)
             if start and turned.size and turned[0]:
