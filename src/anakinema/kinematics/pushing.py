@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array, Mask, Plane
+from ..arrays import Array, Mask
 from ..cancellation import CancellationToken
 from ..document.model import Document, Driver
 from ..errors import located
@@ -21,22 +21,16 @@ from .drive import Drive
 from .equations import Equations
 from .follow import Walk
 from .minimum_norm import MinimumNorm
-from .pairing import ON, Pairing, pairings
+from .pairing import ON
 from .path import fill
-from .reaches import reaches
 from .refining import refined
 from .rows import RowSpec
 from .stretches import DeadPoint, Law, Nodes, Overlap, Stretch
 from .underconstrained import follow_underconstrained
-from .unilateral import Event, Unilateral, Unilaterals
+from .surroundings import BESIDE, BEYOND, PLACED, Hold, Key, Surroundings, root
+from .unilateral import Event
 from .yielding import HURRY, Decision, Yielding
 
-BEYOND = 1e-9
-"""Gap below which features would pass each other, and a limit is passed (typical lengths, rad)."""
-BESIDE = 1e-7
-"""How far beside its ends a feature still counts where several meet (typical lengths, rad)."""
-PLACED = 1e-6
-"""Overlap of outlines up to which they count as touching where they are placed (typical lengths)."""
 FIRST, LONGEST = 0.3, 1.2
 """How far drivers go in one go at first, and at most (rad, typical lengths)."""
 CLOSE = 0.06
@@ -45,30 +39,6 @@ MOST = 20_000
 """Events of one motion."""
 AT_ONCE = 40
 """Events at one moment."""
-Key = tuple[object, ...]
-
-
-@dataclass(frozen=True)
-class Hold:
-    """A row that may hold: `key` names the limit, or the pairing with its two features."""
-
-    key: Key
-    row: Unilateral
-
-    @property
-    def is_contact(self) -> bool:
-        """Whether it is of two outlines."""
-        return self.key[0] != "limit"
-
-
-@dataclass(frozen=True)
-class Standing:
-    """Two features that touch: where, along which normal, and which corners of both lie there if two do."""
-
-    hold: Hold
-    spot: complex
-    normal: complex
-    corners: tuple[int, int] | None
 
 
 @dataclass(frozen=True)
@@ -79,59 +49,6 @@ class Happening:
     left: Hold | None = None
     pulls: bool = False
     """Whether it would have to pull; else it has run off its features."""
-
-
-class Surroundings:
-    """What may be touched and reached: the pairings of all contacts, and the limits of what no driver moves."""
-
-    def __init__(self, document: Document, drive: Drive, limits: Unilaterals, q: Array):
-        self.document, self.limits = document, limits
-        self.reaches = reaches(document, drive.system, q)
-        self.pairs = pairings(document, drive.system)
-        self.of_limits = [Hold(("limit", number), row) for number, row in enumerate(limits.rows)]
-        self.bodies = np.array([(pair.a, pair.b) for pair in self.pairs], dtype=np.intp).reshape(-1, 2)
-        self.middles = np.array([(pair.one.middle, pair.two.middle) for pair in self.pairs]).reshape(-1, 2)
-        self.reach = np.array([pair.one.reach + pair.two.reach for pair in self.pairs])
-        self.known: dict[int, tuple[complex, complex, bool, list[Standing]]] = {}
-        """What stood in touch last of each pairing, and where that was."""
-        self.kept: dict[Key, Unilateral] = {}
-        """The rows of features that have touched."""
-
-
-    def relative(self, q: Array) -> tuple[Plane, Plane]:
-        """(S, N) twice: where the second outline of each pairing lies, and its axes point, as the first has it, at
-        positions q (S, P, 3)."""
-        a, b = q[:, self.bodies[:, 0]], q[:, self.bodies[:, 1]]
-        back = np.exp(-1j * a[..., 2])
-        return ((b[..., 0] - a[..., 0]) + 1j * (b[..., 1] - a[..., 1])) * back, np.exp(1j * b[..., 2]) * back
-
-    def apart(self, place: Plane, turn: Plane) -> Array:
-        """(S, N) what outlines are certainly apart, by the circles about them; below zero: perhaps not."""
-        found: Array = np.abs(place + turn * self.middles[:, 1] - self.middles[:, 0]) - self.reach
-        return found
-
-    def stirs(self, q: Array) -> Mask:
-        """(N,) which pairings' outlines move against each other along positions q (S, P, 3)."""
-        moved: Mask = np.zeros(len(self.pairs), dtype=np.bool_)
-        for each in self.relative(q) if self.pairs else ():
-            moved |= np.abs(each - each[0]).max(axis=0) > 1e-12
-        return moved
-
-    def standing(self, number: int, q: Array, place: complex, turn: complex, placed: bool) -> list["Standing"]:
-        """What of a pairing touches at positions q (P, 3)."""
-        before = self.known.get(number)
-        if before is not None and before[2] == placed and max(abs(before[0] - place), abs(before[1] - turn)) < 1e-13:
-            return before[3]
-        pair, found = self.pairs[number], []
-        for i, j, gap, _ in pair.near(q, PLACED if placed else 3 * BEYOND, BESIDE):
-            key = number, i, j
-            row = self.kept.get(key) or pair.row(i, j)
-            if placed and abs(gap) > BEYOND:  # it is taken as it is placed
-                row = replace(row, bound=row.sense * gap)
-            self.kept[key] = row
-            found.append(Standing(Hold(key, row), *pair.spot(i, j, q), pair.corners(i, j, q, 10 * BESIDE)))
-        self.known[number] = place, turn, placed, found
-        return found
 
 
 class Pusher:
@@ -161,23 +78,8 @@ class Pusher:
         on a corner, whichever side lets them by."""
         near = PLACED if placed else 3 * BEYOND
         found = [hold for hold, gap in zip(self.around.of_limits, self._limit_gaps(q), strict=True) if abs(gap) <= near]
-        groups: dict[Key, list[int]] = {}
-        if not self.pairs:
-            return found, []
-        places, turns = (each[0] for each in self.around.relative(q[None]))
-        for number in np.flatnonzero(self.around.apart(places, turns) <= near).tolist():
-            seen: list[tuple[complex, complex, int]] = []
-            for one in self.around.standing(number, q, complex(places[number]), complex(turns[number]), placed):
-                if one.corners is not None:
-                    groups.setdefault(("corner", number, *one.corners), []).append(len(found))
-                else:
-                    same = next((k for spot, way, k in seen if abs(spot - one.spot) < 10 * BESIDE
-                                 and abs(way - one.normal) < 1e-6), None)  # fmt: skip
-                    if same is not None:
-                        groups.setdefault(("same", number, same), [same]).append(len(found))
-                seen.append((one.spot, one.normal, len(found)))
-                found.append(one.hold)
-        return found, list(groups.values())
+        contacts, groups = self.around.stand(q, placed)
+        return [*found, *contacts], [[len(found) + k for k in group] for group in groups]
 
     def _limit_gaps(self, q: Array) -> Array:
         return self.limit_rows.gaps(q[None])[0] if len(self.limit_rows) else np.zeros(0)
@@ -440,37 +342,12 @@ class Pusher:
         found = [*self._leaves(stretch, t, q, stirs), *self._limits_reached(stretch, t, q), *self._rests_reached(t, q, at)]
         end = min((each.t for each in found), default=np.inf)
         stop = int(np.searchsorted(t, end)) + 1
-        touched = self._touches(t[:stop], q[:stop], at, stirs)
+        held = [hold.key for hold in self.held]
+        touched = self.around.first_touch(t[:stop], q[:stop], at, held, self.stood, self.excused, stirs)
         if touched is not None:
-            found.append(touched)
+            found.append(Happening(touched))
         found += self._let_go(stretch, t, q, min((each.t for each in found), default=np.inf))
         return min(found, key=lambda each: each.t, default=None)
-
-    def _touches(self, t: Array, q: Array, at: Callable[[Array], Array], stirs: Mask) -> Happening | None:
-        best, reached = np.inf, None
-        if not self.pairs:
-            return None
-        places, turns = self.around.relative(q)
-        apart = self.around.apart(places, turns)
-        steps = np.abs(np.diff(apart, axis=0)).max(axis=0, initial=0.0)
-        for number in np.flatnonzero(stirs & (apart <= steps).any(axis=0)).tolist():
-            pair = self.pairs[number]
-            skip = np.zeros((len(pair.one), len(pair.two)), dtype=np.bool_)
-            for hold in self.held:
-                if hold.key[0] == number:
-                    skip[hold.key[1:]] = True
-            for s, i, j in sorted(map(tuple, pair.scan(t, q, skip, BEYOND).tolist())):
-                if t[s - 1] > best:
-                    break
-                if best < t[s] and reached is not None and pair.measure(i, j, reached)[0][0] >= -BEYOND / 4:
-                    continue  # what touched first did so before
-                if s == 1 and (number, i, j) in self.excused:
-                    continue
-                stood = s == 1 and (number, i, j) in self.stood
-                when = _crossing(partial(pair.measure, i, j), at, float(t[s - 1]), float(t[s]), stood)
-                if when is not None and when < best:
-                    best, reached = when, at(np.array([when]))
-        return Happening(best) if best < np.inf else None
 
     def _leaves(self, stretch: Stretch, t: Array, q: Array, stirs: Mask) -> Iterable[Happening]:
         """Where contacts that hold run off their features."""
@@ -484,7 +361,7 @@ class Pusher:
             if off.size:
                 k = int(off[0])
                 low, floor = float(t[max(k - 1, 0)]), 0.0 if slack[max(k - 1, 0)] > BESIDE else BESIDE / 2
-                when = _root(lambda x, pair=pair, i=i, j=j: float(pair.measure(i, j, positions(stretch, np.array([x])))[1][0]),
+                when = root(lambda x, pair=pair, i=i, j=j: float(pair.measure(i, j, positions(stretch, np.array([x])))[1][0]),
                              low, float(t[k]), floor)  # fmt: skip
                 yield Happening(when, hold)
 
@@ -498,7 +375,7 @@ class Pusher:
             if number in held or not off.size or not off[0]:
                 continue
             k = int(off[0])
-            when = _root(lambda x, number=number: float(self.limit_rows.gaps(positions(stretch, np.array([x])))[0, number]),
+            when = root(lambda x, number=number: float(self.limit_rows.gaps(positions(stretch, np.array([x])))[0, number]),
                          float(t[k - 1]), float(t[k]))  # fmt: skip
             yield Happening(when)
 
@@ -516,7 +393,7 @@ class Pusher:
             turned = np.flatnonzero(side == -start)
             if start and turned.size and turned[0]:
                 n = int(turned[0])
-                when = _root(lambda x, k=k, start=start: start * float((rows.values(at(np.array([x])))[0] - self.rests)[k]),
+                when = root(lambda x, k=k, start=start: start * float((rows.values(at(np.array([x])))[0] - self.rests)[k]),
                              float(t[n - 1]), float(t[n]))  # fmt: skip
                 yield Happening(when)
 
@@ -548,7 +425,7 @@ class Pusher:
             pulls = np.flatnonzero(force < -1e-8)
             if pulls.size:
                 number = int(pulls[0])
-                when = _root(lambda x, number=number: float(firm(x)[number]), before, min(x, end), 1e-12)
+                when = root(lambda x, number=number: float(firm(x)[number]), before, min(x, end), 1e-12)
                 worst = Happening(when, self.held[number], pulls=True)
                 break
             before = x
@@ -634,44 +511,6 @@ def _looked_at(stretch: Stretch) -> Array:
     times = [np.linspace(a, b, n, endpoint=False) for a, b, n in
              zip(nodes.t[:-1].tolist(), nodes.t[1:].tolist(), pieces.tolist(), strict=True)]  # fmt: skip
     return np.unique(np.append(np.concatenate(times), nodes.t[-1])) if times else nodes.t
-
-
-def _root(f: Callable[[float], float], low: float, high: float, floor: float = 0.0) -> float:
-    """The time between two at which something falls below zero (or −floor), just before it does."""
-    from scipy.optimize import brentq
-
-    at_low = f(low)
-    if at_low <= -floor or high <= low:
-        return low
-    if f(high) > -floor:
-        return high
-    return float(brentq(lambda x: f(x) + floor, low, high, xtol=1e-15 * max(1.0, abs(high)), rtol=1e-15))
-
-
-def _crossing(
-    measure: Callable[[Array], tuple[Array, Array]], at: Callable[[Array], Array], low: float, high: float, stood: bool
-) -> float | None:
-    """The time between two at which two features come to touch; None where they pass each other beside their ends.
-    Those that touched at the beginning already, and were let go, must have passed by something to count."""
-
-    def gap(x: float) -> float:
-        return float(measure(at(np.array([x])))[0][0])
-
-    if gap(low) < -BEYOND:  # it came between its ends since
-        low = _root(lambda x: -float(measure(at(np.array([x])))[1][0]), low, high)
-        if gap(low) < -BEYOND:
-            return None
-    end = gap(high)
-    if end >= -BEYOND:  # it may dip between
-        from scipy.optimize import minimize_scalar
-
-        found = minimize_scalar(gap, bounds=(low, high), method="bounded", options={"xatol": 1e-9 * (high - low)})
-        if not found.fun < -BEYOND:
-            return None
-        high = float(found.x)
-    when = _root(gap, low, high, BEYOND / 2 if stood else 0.0)
-    slack = float(measure(at(np.array([when])))[1][0])
-    return when if slack >= (-0.05 if stood else -3.0) * BEYOND else None
 
 
 def _cut(stretch: Stretch, t: float) -> Stretch:

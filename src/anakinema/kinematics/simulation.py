@@ -173,10 +173,11 @@ def _pusher(
     """What follows drivers among contacts, where there are any."""
     if not document.active_contacts:
         return None
-    from .pushing import Pusher, Surroundings
+    from .pushing import Pusher
+    from .surroundings import Surroundings
     from .yielding import Yielding
 
-    around = Surroundings(document, drive, limits, q)
+    around = Surroundings(document, drive.system, limits, q)
     yielding = Yielding(document, drive, around.reaches)
     yielding.place_rests(q)
     return Pusher(around, yielding, rests, work)
