@@ -200,6 +200,11 @@ class StudyFields(ProgramFields):
                     return value
                 self.fault(where, f"there is no trace '{value}'{suggestion(str(value), list(self.traces))}")
                 return ""
+            case FieldForm.CONTACT:
+                if isinstance(value, str) and value in self.contacts:
+                    return value
+                self.fault(where, f"there is no contact '{value}'{suggestion(str(value), list(self.contacts))}")
+                return ""
             case FieldForm.MEASURE:
                 if isinstance(value, str) and value in self.measures:
                     return value
@@ -297,6 +302,11 @@ class StudyFields(ProgramFields):
         """What it counts; None where that is not known."""
         kind = MEASURE_TYPES[measured.kind] if measured.kind else None
         joint = self.joints.get(measured.joint)
+        if kind is not None and kind.of_driver:
+            first = next(iter(self.drivers.values()), None)
+            joint = self.joints.get(first.joint) if first is not None else None
+            if joint is None:
+                return Dimension.NUMBER
         if kind is None or kind.dimension is not None or joint is None or not joint.type:
             return kind.dimension if kind is not None else None
         found = JOINT_TYPES[joint.type].coordinate_dimension(joint.values)

@@ -67,7 +67,7 @@ SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
 }
 BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
            FieldForm.PROGRAM: "programs", FieldForm.DRIVER: "drivers",
-           FieldForm.TRACE: "traces"}
+           FieldForm.TRACE: "traces", FieldForm.CONTACT: "joints"}
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 
 

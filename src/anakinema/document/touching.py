@@ -18,7 +18,8 @@ def idle_contacts(
     fixed = [part.id for part in parts.values() if part.fixed]
     rigid = ((joint.a.part, joint.b.part) for joint in joints.values() if joint.kind.rigid and not joint.suspended)
     ties = DisjointSet([fixed, *(group.parts for group in groups.values()), *rigid])
-    return [Fault(f"joints.{contact.id}", text) for contact in contacts.values() if (text := _why(parts, ties, contact))]
+    told = ((contact.id, _why(parts, ties, contact)) for contact in contacts.values())
+    return [Fault(f"joints.{name}", text) for name, text in told if text]
 
 
 def _why(parts: Mapping[str, Part], ties: DisjointSet, contact: Contact) -> str:

@@ -40,6 +40,9 @@ def dimension_of(measure: Measure, document: Document) -> Dimension:
         return _advantage(measure, document)
     if kind.dimension is not None:
         return kind.dimension
+    if kind.of_driver:
+        first = next(iter(document.drivers.values()), None)
+        return Dimension.NUMBER if first is None else _counted(document, first.joint)
     found = _counted(document, measure.joint)
     for _ in range(kind.order):
         found = found.rate

@@ -16,6 +16,7 @@ from ..kinds import Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
 from ..kinematics.traces import trace
+from ..measures.jolts import FELL
 
 
 def motion_csv(motion: Motion) -> str:
@@ -27,7 +28,13 @@ def motion_csv(motion: Motion) -> str:
     header = ["step", "time", *motion.system.coordinates.ids]
     for wanted in motion.document.traces.values():
         path = trace(motion, state, wanted)
-        columns += [path.place, path.velocity, path.acceleration]
+        fast = [path.velocity.copy(), path.acceleration.copy()]
+        for row in np.flatnonzero(np.isin(state.t, motion.path.drops)).tolist():  # never a number from differences
+            before = trace(motion, motion.at(np.nextafter(state.t[row : row + 1], -math.inf)), wanted).place[0]
+            gone = path.place[row] - before
+            for each in fast:
+                each[row, np.abs(gone) > FELL] = np.copysign(math.inf, gone)[np.abs(gone) > FELL]
+        columns += [path.place, *fast]
         header += [f"{wanted.id}.{name}" for name in ("x", "y", "vx", "vy", "ax", "ay")]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")

@@ -34,6 +34,8 @@ class FieldForm(StrEnum):
     """A number or an expression of what the joint counts that is named beside it."""
     TRACE = "trace"
     """The name of a trace."""
+    CONTACT = "contact"
+    """The name of a contact."""
     POINT = "point"
     """``part.point``."""
     FEATURE = "feature"

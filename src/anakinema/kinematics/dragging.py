@@ -5,11 +5,13 @@ A step is the least change of all positions that keeps the rows, meets the limit
 little give for the point only; afterwards the rows are closed again. No driver holds: any joint may be dragged.
 """
 
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array, Mask, Plane
+from ..arrays import Array, Index, Mask, Plane
 from ..document.model import Document
 from ..formatting import shown
 from .equations import Equations
@@ -19,7 +21,10 @@ from .plan import ordered_rows
 from .primitives import IN_PLANE
 from .reaches import reaches
 from .rows import RowSpec, Term
+from .settling import Settling
+from .surroundings import Hold, Key, Surroundings
 from .system import System, limits
+from .unilateral import Unilaterals
 
 STRIDE = 3.0
 """Longest way of the point in one step (typical lengths)."""
@@ -35,6 +40,8 @@ NEAR = 1e-6
 GAIN = 1e-5
 """Least way toward the hand that counts as getting on (typical lengths)."""
 STEPS = 40
+CLOSE = 0.06
+"""How far anything may move between two looks at what it may touch (rad, typical lengths)."""
 
 
 @dataclass(frozen=True)
@@ -67,19 +74,47 @@ class Grip:
         self._low, self._high = low[self.limited] / lengths, high[self.limited] / lengths
         self._turns = coordinates[self.limited] / lengths
         limited = [system.coordinates.specs[i] for i in self.limited]
-        hand = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in IN_PLANE]
-        specs = [*system.constraints.specs, *limited, *hand]
-        self.equations = Equations(specs, system.moving, len(system.body_ids))
+        self._hand_rows = [RowSpec((Term(kind, plane, body, pb=point),), "hand") for kind in IN_PLANE]
+        self._limit_rows = limited
         self.joints = system.constraints.rows
         self._near_singular = 0
+        self.touching: list[Hold] = []
+        """The contacts that count as limits just now, behind those of the joints."""
+        self.around: Surroundings | None = None
+        self.settling: Settling | None = None
+        self._body = body
+        if document.active_contacts:
+            self.around = Surroundings(document, system, Unilaterals((), len(system.body_ids)), self.q)
+            if any(joint.limits.rest is not None for joint in document.active_joints.values()):
+                self.settling = Settling(document, system, self.around, self.q, coordinates)
         # Ways weigh less than turns, the more so the more parts there are: with equal weights only the links next to
         # the hand would turn, and the rest of a strand stay behind.
         self._weight = np.array([*2 * [1.0 / (1.0 + len(system.moving) / 3.0)], 1.0])
-        about = reaches(document, system, self.q)[self.equations.unknown]
+        about = reaches(document, system, self.q)[list(system.moving)]
         self._middle: Plane = about[:, 0] + 1j * about[:, 1]
         self._share = np.sqrt(about[:, 3])
-        self.order = ordered_rows(self.equations.specs, self.equations.unknown.tolist(), self.equations.place)
-        self._room(len(specs))
+        self._own = self._low, self._high, self._turns, self._is_length
+        self._kept: dict[tuple[Key, ...], tuple[Equations, Index]] = {}
+        self._count(())
+
+    def _count(self, touching: Sequence[Hold]) -> None:
+        """Makes contacts count as limits, besides those of the joints."""
+        self.touching = list(touching)
+        count, keys = len(self.limited), tuple(hold.key for hold in touching)
+        if keys not in self._kept:
+            specs = [*self.system.constraints.specs, *self._limit_rows, *(hold.row.spec for hold in touching),
+                     *self._hand_rows]  # fmt: skip
+            made = Equations(specs, self.system.moving, len(self.system.body_ids))
+            self._kept[keys] = made, ordered_rows(made.specs, made.unknown.tolist(), made.place)
+        self.equations, self.order = self._kept[keys]
+        low, high, _, is_length = self._own
+        bounds = [(hold.row.bound, np.inf) if hold.row.sense > 0 else (-np.inf, hold.row.bound) for hold in touching]
+        more = np.array(bounds, dtype=float).reshape(-1, 2)
+        self._low, self._high = np.append(low, more[:, 0]), np.append(high, more[:, 1])
+        self._is_length = np.append(is_length, np.ones(len(more), dtype=bool))
+        self._turns = np.append(self._turns[:count], np.zeros(len(more)))
+        self._turns = self._coordinates(self.q)
+        self._room(self.equations.rows)
 
     def _room(self, rows: int) -> None:
         table, moving = self.equations.table, len(self.equations.unknown)
@@ -111,11 +146,21 @@ class Grip:
             if not self._step(hand):
                 still += 1
                 continue
+            if self.settling is not None and (way := self.settling.settled(self.q, self._body)):
+                self.q = way[-1]
+                self._turns = self._coordinates(self.q)
             now = self._away(hand)
             still = still + 1 if now > away - GAIN else 0
             away = now
         settled = away <= NEAR or still >= 2
         return self._pull(hand, settled, "" if away <= 1e-3 or not settled else self._why())
+
+    def let_go(self) -> list[Array]:
+        """Where joints with a rest go when the hand lets go: places (P, 3: document lengths, rad), the last being where
+        all stays; none where nothing moves."""
+        if self.settling is None:
+            return []
+        return [place * self.system.size for place in self.settling.settled(self.q)]
 
     def _pull(self, hand: Array, settled: bool, reason: str) -> Pull:
         return Pull(self.q * self.system.size, self._away(hand) * self.system.scale, settled, reason)
@@ -126,6 +171,83 @@ class Grip:
 
     def _step(self, hand: Array) -> bool:
         """One small step; False, and nothing has moved, where it leads nowhere."""
+        if self.around is None:
+            return self._stepped(hand, lambda trial: True)
+        standing, groups = self.around.stand(self.q)
+        grouped = {number for group in groups for number in group}
+        chosen = [hold for number, hold in enumerate(standing) if number not in grouped]
+        self._count(chosen)
+        open_ones = list(groups)
+        while open_ones:  # where a corner stands on a corner the side that yields most lets them by
+            wanted = np.zeros(self.equations.rows)
+            wanted[-2:] = self._way(hand)
+            change = self._least(self.q, wanted)
+            sides = [[standing[number] for number in group] for group in open_ones]
+            opens = [self._opens(side, change) for side in sides]
+            broken = [k for k, each in enumerate(opens) if each.max() < -GAIN * GAIN]
+            if not broken:
+                break
+            chosen += [sides[k][int(np.argmax(opens[k]))] for k in broken]
+            open_ones = [group for k, group in enumerate(open_ones) if k not in broken]
+            self._count(chosen)
+        self._excused = frozenset(standing[number].key for number in grouped)
+        self._stood = frozenset(hold.key for hold in standing)
+        return self._stepped(hand, self._kept_apart)
+
+    def _opens(self, holds: Sequence[Hold], change: Array) -> Array:
+        """(U,) how the gaps of features change with the unknowns (N, 3)."""
+        rows = Equations([hold.row.spec for hold in holds], self.system.moving, len(self.system.body_ids))
+        along = rows.linear(self.q[None], np.zeros((1, 1)))[1][0] @ change.ravel()
+        found: Array = along * np.array([hold.row.sense for hold in holds], dtype=float)
+        return found
+
+    def _way(self, hand: Array) -> Array:
+        way = hand - self.equations.values(self.q[None])[0, -2:]
+        pulled: Array = way * min(1.0, STRIDE / max(float(np.hypot(*way)), 1e-300))
+        return pulled
+
+    def _kept_apart(self, trial: Array) -> bool:
+        """Takes of a step from here to a trial (P, 3) as much as lets nothing pass, in place; False where that is
+        none."""
+        assert self.around is not None
+        start, whole = self.q, trial.copy()
+        for _ in range(6):
+            way = whole - start
+            looks = max(2, math.ceil(float(np.abs(way).max()) / CLOSE) + 1)
+            shares = np.linspace(0.0, 1.0, looks)
+
+            def at(share: Array, way: Array = way) -> Array:
+                return start + share[:, None, None] * way
+
+            places = at(shares)
+            held = [hold.key for hold in self.touching]
+            stirs = self.around.stirs(places)
+            first = self.around.first_touch(shares, places, at, held, self._stood, self._excused, stirs)
+            if first is None:
+                trial[:] = whole
+                return self._clear(trial)
+            if first <= 1e-9:
+                return False
+            trial[:] = at(np.array([first]))[0]
+            if not self._close(trial):
+                return False
+            if self._clear(trial):
+                return True
+            whole = trial.copy()
+        return False
+
+    def _clear(self, trial: Array) -> bool:
+        """Whether nothing that counts, or is passed on the way, lies deeper than nothing at a trial (P, 3)."""
+        gaps = [hold.row.sense * gap for hold, gap in zip(self.touching, self._touch_gaps(trial), strict=True)]
+        return min(gaps, default=0.0) >= -1e-8
+
+    def _touch_gaps(self, q: Array) -> Array:
+        first = self.joints + len(self.limited)
+        bounds = np.array([hold.row.bound for hold in self.touching], dtype=float)
+        found: Array = self.equations.values(q[None])[0, first:-2] - bounds
+        return found
+
+    def _stepped(self, hand: Array, kept: Callable[[Array], bool]) -> bool:
         at = self.equations.values(self.q[None])[0, -2:]
         way = hand - at
         far = float(np.hypot(*way))
@@ -137,7 +259,7 @@ class Grip:
             trial = self.q.copy()
             largest = float(np.abs(change[:, 2]).max(initial=0.0))
             trial[self.equations.unknown] += change * min(1.0, TURN / max(largest, 1e-300))
-            if self._close(trial) and self._away(hand, trial) < far:
+            if self._close(trial) and kept(trial) and self._away(hand, trial) < far:
                 self._turns = self._coordinates(trial)
                 self.q, self._near_singular = trial, max(near_singular - 1, 0)
                 return True
@@ -224,12 +346,27 @@ class Grip:
         change[:, 1] -= change[:, 2] * arm.real
         return change
 
+    def _held_by(self) -> str:
+        """What touches the part in the hand, in words."""
+        assert self.around is not None
+        owners = dict.fromkeys(hold.row.owner for hold in self.around.stand(self.q)[0])
+        contacts = [self.document.contacts[owner] for owner in owners]
+        beside = [contact.b if self.part in contact.sides[0] else contact.a for contact in contacts
+                  if any(self.part in side for side in contact.sides)]  # fmt: skip
+        return " and ".join(f"'{name}'" for name in dict.fromkeys(beside))
+
     def _why(self) -> str:
         """What keeps the point from the hand."""
         stops = np.flatnonzero(self._active[self.joints : -2])
         if stops.size:
             held = []
             for i in stops:
+                if i >= len(self.limited):
+                    contact = self.document.contacts[self.touching[i - len(self.limited)].row.owner]
+                    other = contact.b if self.part in contact.sides[0] else contact.a
+                    one = contact.a if other == contact.b else contact.b
+                    held.append(f"'{one}' is held by '{other}'")
+                    continue
                 column = self.limited[i]
                 joint = self.system.coordinates.ids[column]
                 dimension = self.system.coordinates.dimension(column)
@@ -240,7 +377,9 @@ class Grip:
                     f"'{joint}' is at its limit ({'max' if upper else 'min'} "
                     f"{shown(float(bound), dimension, self.document.units)})"
                 )
-            return ", ".join(held)
+            return ", ".join(dict.fromkeys(held))
+        if self.around is not None and (names := self._held_by()):
+            return f"'{self.part}' is held by {names}"
         constraints = self.system.constraints
         if constraints.columns <= constraints.rows and mobility(constraints, self.q[None]).dof == 0:
             return f"nothing is left free: the joints hold '{self.part}' where it is"

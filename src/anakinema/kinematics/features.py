@@ -72,12 +72,13 @@ def features_of(region: Region, scale: float) -> Features:
                 corners[first + k][0] = corners[first + before][1] = len(rows)
                 corners.append([-1, -1])
                 rows.append((ROUND, complex(ring.start[k]) / scale, normal, 0.0, turn / 2))
-    kind, at, along, size, half = (np.array(column) for column in zip(*rows, strict=True))
-    spots = np.array(at, dtype=complex)
-    ends = np.concatenate((spots, np.where(kind == LINE, spots + along * size, spots)))
+    table = np.array(rows, dtype=complex)
+    spots, along = table[:, 1], table[:, 2]
+    kinds, size, half = table[:, 0].real.astype(np.int64), table[:, 3].real, table[:, 4].real
+    ends = np.concatenate((spots, np.where(kinds == LINE, spots + along * size, spots)))
     middle = complex((ends.real.min() + ends.real.max()) / 2, (ends.imag.min() + ends.imag.max()) / 2)
-    reach = float((np.abs(ends - middle) + np.tile(np.where(kind == LINE, 0.0, size), 2)).max())
+    reach = float((np.abs(ends - middle) + np.tile(np.where(kinds == LINE, 0.0, size), 2)).max())
     return Features(
-        kind.astype(np.int64), spots, np.array(along, dtype=complex), size.astype(float), half.astype(float),
+        kinds, spots, along, np.ascontiguousarray(size), np.ascontiguousarray(half),
         np.array(corners, dtype=np.int64), middle, reach,
     )  # fmt: skip

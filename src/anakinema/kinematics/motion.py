@@ -237,7 +237,8 @@ class Motion:
         pieces = PER_INTERVAL if self.drive.minimum_norm is None else PER_CLOSE
         shares = np.arange(pieces) / pieces
         between = nodes[:-1, None] + np.diff(nodes)[:, None] * shares
-        return np.unique(np.append(between.ravel(), nodes[-1])) if self.path.drops else np.append(between.ravel(), nodes[-1])
+        found = np.append(between.ravel(), nodes[-1])
+        return np.unique(found) if self.path.drops else found
 
     @property
     def sampled(self) -> State:

@@ -106,8 +106,8 @@ class Pairing:
                 found.append(k)
                 continue
             turn, place = np.exp(1j * q[body, 2]), complex(q[body, 0], q[body, 1])
-            near = [int(c) for c in features.corner[k] if c >= 0 and abs(place + turn * features.at[c] - spot) <= beside]
-            found += near[:1]
+            found += [int(corner) for corner in features.corner[k]
+                      if corner >= 0 and abs(place + turn * features.at[corner] - spot) <= beside][:1]  # fmt: skip
         return (found[0], found[1]) if len(found) == 2 else None
 
     def scan(self, t: Array, q: Array, skip: Mask, beyond: float) -> Index:

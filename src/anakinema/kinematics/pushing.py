@@ -15,9 +15,8 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..cancellation import CancellationToken
-from ..document.model import Document, Driver
+from ..document.model import Driver
 from ..errors import located
-from .drive import Drive
 from .equations import Equations
 from .follow import Walk
 from .minimum_norm import MinimumNorm
@@ -26,10 +25,10 @@ from .path import fill
 from .refining import refined
 from .rows import RowSpec
 from .stretches import DeadPoint, Law, Nodes, Overlap, Stretch
-from .underconstrained import follow_underconstrained
 from .surroundings import BESIDE, BEYOND, PLACED, Hold, Key, Surroundings, root
+from .underconstrained import follow_underconstrained
 from .unilateral import Event
-from .yielding import HURRY, Decision, Yielding
+from .yielding import Decision, Yielding
 
 FIRST, LONGEST = 0.3, 1.2
 """How far drivers go in one go at first, and at most (rad, typical lengths)."""
@@ -37,6 +36,8 @@ CLOSE = 0.06
 """How far anything may move between two looks at what it may touch (rad, typical lengths)."""
 MOST = 20_000
 """Events of one motion."""
+SHOWN = 12
+"""Places of a fall that are kept, to show it."""
 AT_ONCE = 40
 """Events at one moment."""
 
@@ -67,6 +68,12 @@ class Pusher:
         self.at_rest: frozenset[int] = frozenset()
         self.touching: frozenset[str] = frozenset()
         self.events: list[Event] = []
+        self.pushes = True
+        """Whether rests that push do."""
+        self.waiting: frozenset[int] = frozenset()
+        """Rests that don't have their way just now."""
+        self.way: list[Array] = []
+        """Places of the last fall."""
         self.drops: list[float] = []
         """Times at which something falls: positions there are those after it."""
         self._solvers: dict[tuple[object, ...], tuple[Equations, MinimumNorm | None]] = {}
@@ -107,6 +114,7 @@ class Pusher:
         if not len(self.rests):
             return []
         off = self.rests - self.yielding.at_rests(q)
+        off[list(self.waiting)] = 0.0
         return [int(np.sign(each)) if abs(each) > ON else 0 for each in off.tolist()]
 
     def _rates(self, law: Law, t: float) -> Array:
@@ -145,8 +153,8 @@ class Pusher:
             number_of = {number: k for k, number in enumerate(kept)}
             some = [[number_of[each] for each in group if each in number_of] for group in groups]
             first = [number_of[k] for k in kept if standing[k].key in before]
-            found = self.yielding.decide(q, rates, [standing[k].row for k in kept], [each for each in some if each], toward,
-                                         first)  # fmt: skip
+            rows, some = [standing[k].row for k in kept], [each for each in some if each]
+            found = self.yielding.decide(q, rates, rows, some, toward, first)
             if pulled is not None and (found.jam or any(
                 speed < -1e-7 for speed in self.yielding.speeds(q, found.v, [standing[k].row for k in dropped]))):
                 return None
@@ -186,7 +194,7 @@ class Pusher:
         ahead = q + found.v * (1e-4 / size)
         stirs = self.around.stirs(np.array([q, ahead]))
         for number in (kept[k] for k in found.held):
-            if not standing[number].is_contact or not stirs[standing[number].key[0]]:  # type: ignore[index]
+            if not standing[number].is_contact or not stirs[standing[number].key[0]]:
                 continue
             group = next((group for group in groups if number in group), None)
             if group is None:
@@ -198,8 +206,8 @@ class Pusher:
         return None
 
     def _slack(self, hold: Hold, q: Array) -> float:
-        pair, i, j = hold.key
-        return float(self.pairs[pair].measure(i, j, q[None])[1][0])  # type: ignore[index, arg-type]
+        number, i, j = hold.key
+        return float(self.pairs[number].measure(i, j, q[None])[1][0])
 
     # -- following ---------------------------------------------------------------------------------------------
 
@@ -339,7 +347,7 @@ class Pusher:
             return None
         q = at(t)
         stirs = self.around.stirs(q)
-        found = [*self._leaves(stretch, t, q, stirs), *self._limits_reached(stretch, t, q), *self._rests_reached(t, q, at)]
+        found = [*self._leaves(t, q, at, stirs), *self._limits_reached(t, q, at), *self._rests_reached(t, q, at)]
         end = min((each.t for each in found), default=np.inf)
         stop = int(np.searchsorted(t, end)) + 1
         held = [hold.key for hold in self.held]
@@ -349,23 +357,27 @@ class Pusher:
         found += self._let_go(stretch, t, q, min((each.t for each in found), default=np.inf))
         return min(found, key=lambda each: each.t, default=None)
 
-    def _leaves(self, stretch: Stretch, t: Array, q: Array, stirs: Mask) -> Iterable[Happening]:
+    def _slack_at(self, at: Callable[[Array], Array], hold: Hold, x: float) -> float:
+        return self._slack(hold, at(np.array([x]))[0])
+
+    def _leaves(self, t: Array, q: Array, at: Callable[[Array], Array], stirs: Mask) -> Iterable[Happening]:
         """Where contacts that hold run off their features."""
         for hold in self.held:
-            if not hold.is_contact or not stirs[hold.key[0]]:  # type: ignore[index]
-                continue
             number, i, j = hold.key
-            pair = self.pairs[number]  # type: ignore[index]
-            slack = pair.measure(i, j, q)[1]  # type: ignore[arg-type]
+            if not hold.is_contact or not stirs[number]:
+                continue
+            slack = self.pairs[number].measure(i, j, q)[1]
             off = np.flatnonzero(slack < -BESIDE)  # where faces lie on each other rounding leaves them by less
             if off.size:
                 k = int(off[0])
                 low, floor = float(t[max(k - 1, 0)]), 0.0 if slack[max(k - 1, 0)] > BESIDE else BESIDE / 2
-                when = root(lambda x, pair=pair, i=i, j=j: float(pair.measure(i, j, positions(stretch, np.array([x])))[1][0]),
-                             low, float(t[k]), floor)  # fmt: skip
+                when = root(partial(self._slack_at, at, hold), low, float(t[k]), floor)
                 yield Happening(when, hold)
 
-    def _limits_reached(self, stretch: Stretch, t: Array, q: Array) -> Iterable[Happening]:
+    def _limit_at(self, at: Callable[[Array], Array], number: int, x: float) -> float:
+        return float(self.limit_rows.gaps(at(np.array([x])))[0, number])
+
+    def _limits_reached(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Iterable[Happening]:
         if not len(self.limit_rows):
             return
         gaps = self.limit_rows.gaps(q)
@@ -375,16 +387,17 @@ class Pusher:
             if number in held or not off.size or not off[0]:
                 continue
             k = int(off[0])
-            when = root(lambda x, number=number: float(self.limit_rows.gaps(positions(stretch, np.array([x])))[0, number]),
-                         float(t[k - 1]), float(t[k]))  # fmt: skip
+            when = root(partial(self._limit_at, at, number), float(t[k - 1]), float(t[k]))
             yield Happening(when)
+
+    def _rest_at(self, at: Callable[[Array], Array], number: int, way: float, x: float) -> float:
+        return way * float(self.yielding.at_rests(at(np.array([x]))[0])[number] - self.rests[number])
 
     def _rests_reached(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Iterable[Happening]:
         """Where joints that something keeps from their rest come to it."""
         if not len(self.rests):
             return
-        rows = self.yielding.rest_rows
-        off = rows.values(q) - self.rests
+        off = self.yielding.rest_rows.values(q) - self.rests
         for k in range(len(self.rests)):
             if k in self.at_rest:
                 continue
@@ -393,8 +406,7 @@ class Pusher:
             turned = np.flatnonzero(side == -start)
             if start and turned.size and turned[0]:
                 n = int(turned[0])
-                when = root(lambda x, k=k, start=start: start * float((rows.values(at(np.array([x])))[0] - self.rests)[k]),
-                             float(t[n - 1]), float(t[n]))  # fmt: skip
+                when = root(partial(self._rest_at, at, k, start), float(t[n - 1]), float(t[n]))
                 yield Happening(when)
 
     def _let_go(self, stretch: Stretch, t: Array, q: Array, end: float) -> list[Happening]:
@@ -425,11 +437,19 @@ class Pusher:
             pulls = np.flatnonzero(force < -1e-8)
             if pulls.size:
                 number = int(pulls[0])
-                when = root(lambda x, number=number: float(firm(x)[number]), before, min(x, end), 1e-12)
+                when = root(partial(_entry, firm, number), before, min(x, end), 1e-12)
                 worst = Happening(when, self.held[number], pulls=True)
                 break
             before = x
         return [worst] if worst is not None else []
+
+    def fall_once(self, law: Law, q: Array) -> list[Array] | None:
+        """Where all go when one rest has its way from positions q (P, 3), a few places of it; None where none has."""
+        decision = self._decide(law, law.t0, q)
+        if decision.falls is None:
+            return None
+        self._fall(decision.falls, law.t0, q)
+        return self.way
 
     # -- falling -----------------------------------------------------------------------------------------------
 
@@ -441,15 +461,17 @@ class Pusher:
         inner, law = falling(self, number, q)
         inner.touching = self.touching
         stretches, dead = inner.follow(law, q)
-        falling_bodies = self.yielding.hanging(number)
+        bodies = self.yielding.hanging(number)
         lost = {hold.row.owner for hold in self.held if hold.is_contact
-                and any(side in falling_bodies for term in hold.row.spec.terms for side in (term.a, term.b))}  # fmt: skip
+                and any(side in bodies for term in hold.row.spec.terms for side in (term.a, term.b))}  # fmt: skip
         lost |= {event.owner for event in inner.events if event.kind != "touch"} & self.touching
         self._tell(t, "drop", lost)
         self._tell(t, "part", self.touching - lost - inner.touching)
         self._tell(t, "touch", inner.touching - (self.touching - lost))
         self.touching = inner.touching
-        end: Array = dead.q if dead is not None else stretches[-1].nodes.q[-1]
+        places = np.concatenate([stretch.nodes.q for stretch in stretches])
+        end: Array = dead.q if dead is not None else places[-1]
+        self.way = [*places[:: max(1, len(places) // SHOWN)], end]
         return end
 
 
@@ -459,7 +481,7 @@ def falling(pusher: Pusher, number: int, q: Array) -> tuple[Pusher, Law]:
     outer, drive, system = pusher.yielding, pusher.drive, pusher.drive.system
     joint, count = drive.rests[number], len(drive.drivers)
     specs = [*outer.base, replace(outer.rests[number], owner=f"rest.{joint}", target=count)]
-    if not outer.pushes[number]:
+    if not (outer.pushes[number] and pusher.pushes):
         still = {body for cluster in outer.clusters if not set(cluster) & outer.sprung for body in cluster}
         moving = tuple(body for body in system.moving if body not in still)
         system = replace(system, moving=moving)
@@ -503,6 +525,10 @@ def _resting(law: Law, q: Array, t: Array, equations: Equations) -> Stretch:
     return Stretch(law.part(float(t[0])), nodes, equations, still=True, among_contacts=True)
 
 
+def _entry(found: Callable[[float], Array], number: int, x: float) -> float:
+    return float(found(x)[number])
+
+
 def _looked_at(stretch: Stretch) -> Array:
     """The times of a stretch between which nothing moves far."""
     nodes = stretch.nodes
@@ -519,6 +545,6 @@ def _cut(stretch: Stretch, t: float) -> Stretch:
     if t >= nodes.t[-1]:
         return stretch
     kept = max(int(np.searchsorted(nodes.t, t, side="left")), 1)
-    found = Nodes(np.append(nodes.t[:kept], t), *(np.concatenate((old[:kept], new[None])) for old, new in
-                                                   zip((nodes.q, nodes.v, nodes.a), rates(stretch, t), strict=True)))  # fmt: skip
+    there = zip((nodes.q, nodes.v, nodes.a), rates(stretch, t), strict=True)
+    found = Nodes(np.append(nodes.t[:kept], t), *(np.concatenate((old[:kept], new[None])) for old, new in there))
     return replace(stretch, law=replace(stretch.law, t1=max(t, stretch.law.t0)), nodes=found)

@@ -13,6 +13,10 @@ from .path import Path
 from .system import System, limits
 
 
+MOST_TOLD = 6
+"""Contacts that are named where none can go on."""
+
+
 def dead_point(document: Document, system: System, drive: Drive, path: Path, turns: Array, when: str = "") -> Stop:
     """The stop at the end of a path that ended in a dead point."""
     assert path.dead is not None
@@ -36,7 +40,9 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
         text = f"'{one}' and '{two}' overlap by about {deep} where they are placed (contact '{overlap.owner}'); "
         return Stop(path.dead.t, value, "contact", text + "move them apart", overlap.owner)
     if path.dead.contacts:
-        names = " and ".join(_touching(document, owner) for owner in path.dead.contacts)
+        some = [_touching(document, owner) for owner in path.dead.contacts[:MOST_TOLD]]
+        more = len(path.dead.contacts) - len(some)
+        names = ", ".join(some) + (f", and {more} more" if more > 0 else "")
         return Stop(path.dead.t, value, "contact", f"{when}{who} stops at {at}: {names}", path.dead.contacts[0])
     if path.dead.limits:
         held = path.dead.limits[-1]

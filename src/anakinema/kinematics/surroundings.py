@@ -20,12 +20,13 @@ BESIDE = 1e-7
 """How far beside its ends a feature still counts where several meet (typical lengths, rad)."""
 PLACED = 1e-6
 """Overlap of outlines up to which they count as touching where they are placed (typical lengths)."""
-Key = tuple[object, ...]
+Key = tuple[int, int, int]
+"""A pairing with two of its features; of a limit −1, its number and 0."""
 
 
 @dataclass(frozen=True)
 class Hold:
-    """A row that may hold: `key` names the limit, or the pairing with its two features."""
+    """A row that may hold."""
 
     key: Key
     row: Unilateral
@@ -33,7 +34,7 @@ class Hold:
     @property
     def is_contact(self) -> bool:
         """Whether it is of two outlines."""
-        return self.key[0] != "limit"
+        return self.key[0] >= 0
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,7 @@ class Surroundings:
         self.document, self.limits = document, limits
         self.reaches = reaches(document, system, q)
         self.pairs = pairings(document, system)
-        self.of_limits = [Hold(("limit", number), row) for number, row in enumerate(limits.rows)]
+        self.of_limits = [Hold((-1, number, 0), row) for number, row in enumerate(limits.rows)]
         self.bodies = np.array([(pair.a, pair.b) for pair in self.pairs], dtype=np.intp).reshape(-1, 2)
         self.middles = np.array([(pair.one.middle, pair.two.middle) for pair in self.pairs]).reshape(-1, 2)
         self.reach = np.array([pair.one.reach + pair.two.reach for pair in self.pairs])
@@ -86,7 +87,7 @@ class Surroundings:
         """What touches at positions q (P, 3), and the groups of which one is enough: where a corner stands on a corner,
         whichever side lets them by."""
         found: list[Hold] = []
-        groups: dict[Key, list[int]] = {}
+        groups: dict[tuple[int, ...], list[int]] = {}
         if not self.pairs:
             return found, []
         places, turns = (each[0] for each in self.relative(q[None]))
@@ -94,12 +95,12 @@ class Surroundings:
             seen: list[tuple[complex, complex, int]] = []
             for one in self.standing(number, q, complex(places[number]), complex(turns[number]), placed):
                 if one.corners is not None:
-                    groups.setdefault(("corner", number, *one.corners), []).append(len(found))
+                    groups.setdefault((number, *one.corners), []).append(len(found))
                 else:
                     same = next((k for spot, way, k in seen if abs(spot - one.spot) < 10 * BESIDE
                                  and abs(way - one.normal) < 1e-6), None)  # fmt: skip
                     if same is not None:
-                        groups.setdefault(("same", number, same), [same]).append(len(found))
+                        groups.setdefault((number, same), [same]).append(len(found))
                 seen.append((one.spot, one.normal, len(found)))
                 found.append(one.hold)
         return found, list(groups.values())
@@ -137,7 +138,7 @@ class Surroundings:
             skip = np.zeros((len(pair.one), len(pair.two)), dtype=np.bool_)
             for key in held:
                 if key[0] == number:
-                    skip[key[1:]] = True
+                    skip[key[1], key[2]] = True
             for s, i, j in sorted(map(tuple, pair.scan(t, q, skip, BEYOND).tolist())):
                 if t[s - 1] > best:
                     break
@@ -145,8 +146,8 @@ class Surroundings:
                     continue  # what touched first did so before
                 if s == 1 and (number, i, j) in excused:
                     continue
-                stood = s == 1 and (number, i, j) in stood
-                when = _crossing(partial(pair.measure, i, j), at, float(t[s - 1]), float(t[s]), stood)
+                before = s == 1 and (number, i, j) in stood
+                when = _crossing(partial(pair.measure, i, j), at, float(t[s - 1]), float(t[s]), before)
                 if when is not None and when < best:
                     best, reached = when, at(np.array([when]))
         return best if best < np.inf else None

@@ -9,6 +9,7 @@ Each is brought to a problem of least distance and that to one of least squares 
 R. J. Hanson, "Solving Least Squares Problems", 1974, chapter 23), which also tells by what rows nothing is left.
 """
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -20,7 +21,6 @@ from ..document.model import Document
 from .drive import Drive
 from .equations import Equations
 from .minimum_norm import MinimumNorm
-from .rows import RowSpec
 from .unilateral import Unilateral
 
 HURRY = 1e4
@@ -91,7 +91,7 @@ class Yielding:
             alike.setdefault((len(self._rows[number]), len(cluster)), []).append(number)
         self._alike = [
             (np.array([self._rows[number] for number in numbers], dtype=np.intp).reshape(len(numbers), rows),
-             np.array([[self._place[body] + c for body in self.clusters[number] for c in range(3)] for number in numbers]))
+             np.array([[self._place[body] + c for body in self.clusters[k] for c in range(3)] for k in numbers]))
             for (rows, _), numbers in alike.items()
         ]  # fmt: skip
         """The rows and columns of clusters of one size, side by side."""
@@ -140,7 +140,7 @@ class Yielding:
             targets = np.zeros(equations.targets)
             driven = equations.table.target >= 0
             targets[equations.table.target[driven]] = equations.values(q[None])[0][driven]
-            return equations.settle(q.copy(), targets, 0 * targets, 0 * targets)[0] > 1e-9
+            return bool(equations.settle(q.copy(), targets, 0 * targets, 0 * targets)[0] > 1e-9)
         return bool(np.linalg.matrix_rank(self._jacobian(equations, q), tol=1e-9) == equations.columns)
 
     def _of(self, rows: Sequence[Unilateral]) -> Equations:
@@ -155,7 +155,7 @@ class Yielding:
     def _jacobian(self, equations: Equations, q: Array) -> Array:
         if not equations.rows:
             return np.zeros((0, equations.columns))
-        return equations.linear(q[None], np.zeros((1, equations.targets)))[1][0]
+        return np.asarray(equations.linear(q[None], np.zeros((1, equations.targets)))[1][0], dtype=float)
 
     def _space(self, q: Array, rates: Array) -> tuple[Array, Array]:
         """What joints and drivers leave free at q: directions (N, K) in which all may move, and what moves (N,) when
@@ -260,7 +260,7 @@ class Yielding:
                     return Decision(spread(moved + space @ x), falls=k)
             firm = np.flatnonzero(force > HOLDS).tolist()
             held |= set(firm)
-            stays = [k for k, (goal, speed) in enumerate(zip(aim, speeds, strict=True)) if not goal and abs(speed) < STILL]
+            stays = np.flatnonzero((aim == 0.0) & (np.abs(speeds) < STILL))
             hard = np.concatenate((ways[firm], own[stays])), np.concatenate((-(rows @ moved)[firm], -before[stays]))
         x, force = least(cost, pull, ways, -(rows @ moved), *hard)
         if x is None:
@@ -318,7 +318,7 @@ class Yielding:
         self, q: Array, v: Array, equations: Equations, first: int, toward: Sequence[int]
     ) -> Array:
         """(H,) how firmly the rows of equations from `first` on hold at positions and velocities (P, 3) of drivers of
-        pace 1: what free parts weigh, and next to nothing of what rests do; below zero where they would have to pull."""
+        pace 1: what free parts weigh, and next to nothing of what rests do; below zero: they would have to pull."""
         jac = self._jacobian(equations, q)
         bodies = equations.unknown.tolist()
         blocks = self._weigh.weigh(q)
@@ -335,13 +335,9 @@ class Yielding:
                 weigh[number] = blocks[at // 3] @ v[body]
         wanted = weigh.ravel() - pushed.ravel()
         if jac.shape[0] == jac.shape[1]:
-            try:
-                found: Array = np.linalg.solve(jac.T, wanted)[first:]
-                return found
-            except np.linalg.LinAlgError:
-                pass
-        found = np.linalg.lstsq(jac.T, wanted, rcond=1e-11)[0][first:]
-        return found
+            with contextlib.suppress(np.linalg.LinAlgError):
+                return np.asarray(np.linalg.solve(jac.T, wanted)[first:], dtype=float)
+        return np.asarray(np.linalg.lstsq(jac.T, wanted, rcond=1e-11)[0][first:], dtype=float)
 
 
 def least(

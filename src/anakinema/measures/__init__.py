@@ -8,13 +8,14 @@ from .extremes import Ends
 from .force import MechanicalAdvantage, PressureAngle, TransmissionAngle
 from .points import Place, PointAcceleration, Speed, Straightness
 from .strokes import Dwell, Reversals, TimeRatio
+from .touching import ContactLost, InContact, LandsAt
 
 MEASURE_TYPES: dict[str, MeasureType] = {
     kind.name: kind
     for kind in (
         Travel(), Coordinate(), Velocity(), Acceleration(), EndGap(), OutOfRatio(), Dwell(), Reversals(), TimeRatio(),
         TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(), Place(), Speed(),
-        PointAcceleration(), Straightness(), Measured(),
+        PointAcceleration(), Straightness(), ContactLost(), InContact(), LandsAt(), Measured(),
     )
 }  # fmt: skip
 """By the name that a document writes."""

@@ -49,6 +49,8 @@ class MeasureType:
     order: ClassVar[int] = 0
     first_bound: ClassVar[Bound] = "at_most"
     of_joint: ClassVar[bool] = False
+    of_driver: ClassVar[bool] = False
+    """Whether it counts what the first driver does."""
 
     def suits(self, joint: "Joint") -> bool:
         """Whether it can be taken at such a joint."""

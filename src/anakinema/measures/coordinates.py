@@ -9,7 +9,7 @@ from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
 from .base import JOINT, Infinite, OfNumbers, OverTime, OverWhole, column, refuse_suspended
 from .extremes import BOTH, Ends
-from .jolts import jumps
+from .jolts import drops, jumps
 
 if TYPE_CHECKING:
     from ..document.model import Joint, Measure
@@ -51,6 +51,9 @@ class Velocity(OfNumbers):
     def at(self, measure: "Measure", motion: "Sampled", t: Array) -> Array:
         return motion.rates(t, column(motion, measure.joint))[0]
 
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        return drops(motion, lambda t: motion.coordinates(t)[:, column(motion, measure.joint)])
+
 
 class Acceleration(OfNumbers):
     name, title = "acceleration", "Acceleration"
@@ -63,7 +66,7 @@ class Acceleration(OfNumbers):
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
         k = column(motion, measure.joint)
-        return jumps(motion, lambda t: motion.at(t).rates[:, k])
+        return [*jumps(motion, lambda t: motion.at(t).rates[:, k]), *drops(motion, lambda t: motion.coordinates(t)[:, k])]
 
 
 class EndGap(OverTime):

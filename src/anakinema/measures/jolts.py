@@ -23,6 +23,10 @@ SMALL = 1e-6
 """Share of the greatest velocity by which it may jump without a jolt: rounding."""
 
 
+FELL = 1e-9
+"""Way (document lengths, rad) from which something has fallen."""
+
+
 def jumps(motion: "Motion", velocity: Callable[[Array], Array]) -> list[Infinite]:
     """Where a velocity, given at times (S,) as (S,) or (S, 2), jumps at the jolts of a motion."""
     jolts = motion.jolts
@@ -43,6 +47,18 @@ def jumps(motion: "Motion", velocity: Callable[[Array], Array]) -> list[Infinite
         if jump > SMALL * largest:
             found.append(Infinite(jolt.t, 1.0 if change.ndim == 2 or way > 0 else -1.0, describe(jolt)))
     return found
+
+
+def drops(motion: "Motion", place: Callable[[Array], Array]) -> list[Infinite]:
+    """Where what is given at times (S,) as (S,) or (S, 2) jumps, for something falls at one value of the driver."""
+    t = np.array([each for each in motion.path.drops if each > 0.0])
+    if not t.size:
+        return []
+    change = place(t) - place(np.nextafter(t, -math.inf))
+    size = np.abs(change) if change.ndim == 1 else np.hypot(*change.T)
+    why = "infinite: it drops at one value of the driver"
+    return [Infinite(when, 1.0 if change.ndim == 2 or way > 0 else -1.0, why)
+            for when, jump, way in zip(t.tolist(), size.tolist(), change.tolist(), strict=True) if jump > FELL]  # fmt: skip
 
 
 def _all(where: Mask, like: Array) -> Mask:

@@ -9,7 +9,7 @@ from ..arrays import Array, Plane
 from ..kinds import Dimension, Field, FieldForm
 from .base import ON, POINT, Infinite, OverTime, OverWhole
 from .extremes import Ends, located_ends, smooth_spans
-from .jolts import jumps
+from .jolts import drops, jumps
 
 if TYPE_CHECKING:
     from ..document.model import Measure
@@ -46,6 +46,9 @@ class Speed(OverTime):
         size: Array = np.hypot(*traced(measure, motion, t).velocity.T)
         return size
 
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        return drops(motion, lambda t: traced(measure, motion, t).place)
+
 
 class PointAcceleration(OverTime):
     name, title = "point_acceleration", "Acceleration of a point"
@@ -57,7 +60,8 @@ class PointAcceleration(OverTime):
         return size
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
-        return jumps(motion, lambda t: traced(measure, motion, t).velocity)
+        found = drops(motion, lambda t: traced(measure, motion, t).place)
+        return [*jumps(motion, lambda t: traced(measure, motion, t).velocity), *found]
 
 
 class Straightness(OverWhole):

@@ -8,8 +8,6 @@ are seen from a's axes, in which b's origin lies at `place` and its axes point a
 
 import math
 
-import numpy as np
-
 from ...arrays import Array, Index, Mask, Plane
 from ...compiling import compiled, inner
 
@@ -22,7 +20,7 @@ NONE = 1e30
 def apart(a: Array, b: Array, place: complex, turn: complex) -> tuple[float, float]:
     """Gap and slack of a row of a and a row of b."""
     one, two = int(a[0]), int(b[0])
-    if one != ROUND and two != ROUND:
+    if one != ROUND and two != ROUND:  # noqa: PLR1714  (compiled)
         return NONE, -NONE
     bx, by = place.real + turn.real * b[1] - turn.imag * b[2], place.imag + turn.imag * b[1] + turn.real * b[2]
     bu, bv = turn.real * b[3] - turn.imag * b[4], turn.imag * b[3] + turn.real * b[4]
@@ -37,7 +35,7 @@ def apart(a: Array, b: Array, place: complex, turn: complex) -> tuple[float, flo
         nx, ny = av, -au
         foot = au * dx + av * dy
         off = abs(math.atan2(nx * bv - ny * bu, -nx * bu - ny * bv))
-        slack = min(min(foot, a_size - foot), (b_half - off) * max(b_size, 1.0))
+        slack = min(foot, a_size - foot, (b_half - off) * max(b_size, 1.0))
         return nx * dx + ny * dy - b_size, slack
     far = math.hypot(dx, dy)
     if far < 1e-300:
@@ -116,7 +114,8 @@ def scan(
             for s in range(1, samples):
                 if gaps[s - 1] < -beyond:
                     # behind it already, perhaps past it only since it came between its ends
-                    if slacks[s - 1] < 0.0 <= slacks[s] and gaps[s] < -beyond and gaps[s - 1] > slacks[s - 1] - slacks[s]:
+                    entered = slacks[s - 1] < 0.0 <= slacks[s]
+                    if entered and gaps[s] < -beyond and gaps[s - 1] > slacks[s - 1] - slacks[s]:
                         if count < len(found):
                             found[count, 0], found[count, 1], found[count, 2] = s, i, j
                         count += 1
