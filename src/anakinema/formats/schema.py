@@ -41,8 +41,8 @@ SEGMENTS = _list(_object(["to"], to=_ref("spot"), center=_ref("spot"), ccw=FLAG)
 FORMS: Mapping[FieldForm, Schema] = {
     FieldForm.NUMBER: VALUE, FieldForm.PAIR: _ref("pair"), FieldForm.SPOT: _ref("spot"), FieldForm.SEGMENTS: SEGMENTS,
     FieldForm.PART: _ref("path"), FieldForm.JOINT: _ref("path"), FieldForm.MEASURE: _ref("id"),
-    FieldForm.TRACE: _ref("path"), FieldForm.CONTACT: _ref("path"), FieldForm.PROGRAM: _ref("id"), FieldForm.DRIVER: _ref("id"),
-    FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
+    FieldForm.TRACE: _ref("path"), FieldForm.CONTACT: _ref("path"), FieldForm.PROGRAM: _ref("id"),
+    FieldForm.DRIVER: _ref("id"), FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
     FieldForm.PARTS: _list(_ref("path"), 2, 2),
     FieldForm.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
     FieldForm.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},

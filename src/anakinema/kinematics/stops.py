@@ -12,7 +12,6 @@ from .motion import Lost, Motion, Stop
 from .path import Path
 from .system import System, limits
 
-
 MOST_TOLD = 6
 """Contacts that are named where none can go on."""
 

@@ -66,7 +66,8 @@ class Acceleration(OfNumbers):
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
         k = column(motion, measure.joint)
-        return [*jumps(motion, lambda t: motion.at(t).rates[:, k]), *drops(motion, lambda t: motion.coordinates(t)[:, k])]
+        fallen = drops(motion, lambda t: motion.coordinates(t)[:, k])
+        return [*jumps(motion, lambda t: motion.at(t).rates[:, k]), *fallen]
 
 
 class EndGap(OverTime):

@@ -57,8 +57,9 @@ def drops(motion: "Motion", place: Callable[[Array], Array]) -> list[Infinite]:
     change = place(t) - place(np.nextafter(t, -math.inf))
     size = np.abs(change) if change.ndim == 1 else np.hypot(*change.T)
     why = "infinite: it drops at one value of the driver"
+    found = zip(t.tolist(), size.tolist(), change.tolist(), strict=True)
     return [Infinite(when, 1.0 if change.ndim == 2 or way > 0 else -1.0, why)
-            for when, jump, way in zip(t.tolist(), size.tolist(), change.tolist(), strict=True) if jump > FELL]  # fmt: skip
+            for when, jump, way in found if jump > FELL]  # fmt: skip
 
 
 def _all(where: Mask, like: Array) -> Mask:

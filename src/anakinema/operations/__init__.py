@@ -26,6 +26,7 @@ from .parameters import make_parameter, named_value
 from .rows import copy_around, copy_row, repeat, spelt_out, strand, told_row
 from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
+from .touching import lifted_off, move_apart, stop_here, touch, touch_all
 
 __all__ = [
     "Feature",
@@ -64,9 +65,11 @@ __all__ = [
     "keep_position",
     "kinds_for",
     "leave",
+    "lifted_off",
     "make_parameter",
     "make_unique",
     "measure",
+    "move_apart",
     "moved_track",
     "named_value",
     "new_program",
@@ -81,10 +84,15 @@ __all__ = [
     "shifted_start",
     "size_of_side",
     "spelt_out",
+    "stop_here",
     "strand",
     "stretched",
     "tied_elsewhere",
     "told_row",
-    "trace_point", "use_again", "with_size_of_side",
+    "touch",
+    "touch_all",
+    "trace_point",
+    "use_again",
+    "with_size_of_side",
     "zero_here",
-]  # fmt: skip
+]
