@@ -33,10 +33,11 @@ if TYPE_CHECKING:
     from anakinema.kinematics.dragging import Pull
     from anakinema.kinematics.freedoms import Freedom
     from anakinema.kinematics.motion import Motion
+    from anakinema.kinematics.touches import Touch
 
 __all__ = ["Place", "Session"]
 
-SECTIONS = {"couplings": "joints", "uses": "parts"}
+SECTIONS = {"couplings": "joints", "contacts": "joints", "uses": "parts"}
 """The section of the document in which a kind stands, where that is called otherwise."""
 COMPILING = "First start after an installation: the inner loops are compiled, which takes about half a minute, once"
 
@@ -357,6 +358,25 @@ class Session(QObject):
             self.time_changed.emit()
         return found
 
+    def let_go(self) -> "list[NDArray[np.float64]]":
+        """What the hand lets go of: the places through which all goes that has a rest, none where nothing moves."""
+        return self.hand.let_go()
+
+    def put_on(self, q: "NDArray[np.float64]") -> None:
+        """Shows the mechanism at positions (P, 3) on its way from where the hand let it go."""
+        if self.motion is not None and self.posed is not None:
+            self.hand.put(self.motion, q)
+            self.time_changed.emit()
+
+    def touches(self) -> "list[Touch]":
+        """Where contacts touch as the mechanism stands now."""
+        motion, document = self.motion, self.document
+        if motion is None or document is None or motion.document is not document or not document.contacts:
+            return []
+        from anakinema.kinematics.touches import touches
+
+        return touches(motion, self.positions())
+
     def unpose(self) -> None:
         """Goes back from where the hand has put it to the motion."""
         if self.posed is not None:
@@ -503,8 +523,10 @@ class Session(QObject):
     def kind_of(self, place: str) -> tuple[str, str]:
         """Kind and id of a selected thing, empty where it is gone."""
         kind, _, name = place.partition(".")
-        if kind == "joints" and self.document is not None and name in self.document.couplings:
-            return "couplings", name
+        if kind == "joints" and self.document is not None:
+            other = next((one for one in ("couplings", "contacts") if name in getattr(self.document, one)), kind)
+            if other != kind:
+                return other, name
         items = getattr(self.document, kind, {}) if kind and self.document is not None else {}
         return (kind, name) if name in items else ("", "")
 

@@ -11,6 +11,7 @@ from ..disjoint_set import DisjointSet
 from ..document.changes import Change, Set, lookup
 from ..document.model import Document
 from ..document.written import tidy
+from ..errors import DocumentError
 from ..formatting import describe_measure, digits_apart, shown
 from ..kinematics.equations import DENSE_UP_TO, Equations
 from ..kinematics.mobility import generic_position, mobility
@@ -62,10 +63,12 @@ def advise(
     fill the same depth."""
     document = motion.document
     found = advise_document(document)
-    beyond = motion.stop if motion.stop is not None and motion.stop.reason == "limit" and motion.stop.t == 0.0 else None
+    stop = motion.stop
+    beyond = stop if stop is not None and stop.reason in ("limit", "contact") and stop.t == 0.0 else None
     if beyond is not None:  # before all else: there is no other way to put it together
         text = beyond.text[0].upper() + beyond.text[1:]
-        found.append(Advice(text, f"joints.{beyond.joint}", 0.0))
+        mend = _apart(motion) if motion.path.dead is not None and motion.path.dead.overlap is not None else ()
+        found.append(Advice(text, f"joints.{beyond.joint}", 0.0, mend))
     grouped = {part for group in document.groups.values() for part in group.parts}
     still = [part for part in document.fixed_parts if part not in grouped]
     if motion.mobility.dof == 0 and len(still) > 1 and document.joints:
@@ -109,6 +112,17 @@ def advise(
             text = chosen_way(motion, stretch.turned_least, stretch.law.t0)
             found.append(Advice(text, f"parts.{motion.system.body_ids[stretch.turned_least[0]]}", stretch.law.t0))
     return found
+
+
+def _apart(motion: Motion) -> tuple[Change, ...]:
+    """What moves apart the parts that overlap where they are placed; none where the joints leave no way."""
+    from ..clearance.parting import apart
+
+    q, document = motion.positions(np.zeros(1))[0], motion.document
+    try:
+        return apart(document, {part: tuple(q[motion.system.body(part)].tolist()) for part in document.parts})
+    except DocumentError:
+        return ()
 
 
 def _failing(verdict: Verdict, document: Document) -> str:
@@ -216,5 +230,6 @@ def unjoined_parts(document: Document) -> list[str]:
     """Parts that no chain of joints and groups ties to a fixed part (to the first part where none is fixed)."""
     roots = document.fixed_parts or list(document.parts)[:1]
     joined = ((joint.a.part, joint.b.part) for joint in document.active_joints.values())
-    ties = DisjointSet([*document.rigid, *joined])
+    touching = ((side[0], other[0]) for side, other in (one.sides for one in document.active_contacts.values()))
+    ties = DisjointSet([*document.rigid, *joined, *touching])
     return [part for part in document.parts if ties.head(part) != ties.head(roots[0])]

@@ -14,7 +14,7 @@ from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
 from .measuring import measure_series, track_series
-from .series import Series, clearance_series, joint_series
+from .series import Series, clearance_series, contact_series, joint_series
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -112,7 +112,7 @@ def analyse(
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
     advice = tuple(advise(motion, verdicts, more, together))
     found = Findings(
-        motion, approaches, verdicts, advice, (*joint_series(motion), *measured, *clearances),
+        motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
         _tracks(motion, clearances), more, together,
     )

@@ -8,6 +8,7 @@ import numpy as np
 from ..arrays import Array
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
+from ..measures.touching import spans
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -33,6 +34,16 @@ class Series:
     """The pair whose clearance it is; None for a joint's coordinate."""
     short: tuple[tuple[float, float], ...] = ()
     """Spans of time in which it is below what is wanted."""
+    bars: tuple[tuple[float, float], ...] | None = None
+    """Of a contact: the spans of time in which it touches. Its values are 1 there, else 0."""
+    drops: tuple[float, ...] = ()
+    """Times at which it drops."""
+
+    def at(self, t: Array) -> Array:
+        """The values at times t (S,), to the fineness of the samples; of a contact 1 where it touches, else 0."""
+        if self.bars is not None:
+            return np.array([float(any(start <= each <= stop for start, stop in self.bars)) for each in t.tolist()])
+        return np.interp(t, self.t, self.values)
 
     def near(self, t: float) -> float:
         """The value at a time, to the fineness of the samples; for drawing."""
@@ -53,6 +64,19 @@ def joint_series(motion: Motion) -> list[Series]:
             Series(f"joints.{joint}", joint, coordinates.dimension(i), t, values, low, high, *ends, bounds=bounds)
         )
     return series
+
+
+def contact_series(motion: Motion) -> list[Series]:
+    """When each contact touches."""
+    found = []
+    for contact in motion.document.active_contacts.values():
+        bars = tuple(spans(motion, contact.id))
+        t = np.unique([0.0, motion.path.t1, *(end for bar in bars for end in bar)])
+        values = np.array([float(any(start <= each <= stop for start, stop in bars)) for each in t.tolist()])
+        drops = tuple(event.t for event in motion.path.events if event.owner == contact.id and event.kind == "drop")
+        found.append(Series(f"joints.{contact.id}", contact.id, Dimension.NUMBER, t, values, 0.0, 1.0, 0.0, 0.0,
+                            bars=bars, drops=drops))  # fmt: skip
+    return found
 
 
 def clearance_series(motion: Motion, approach: "Approach") -> Series | None:

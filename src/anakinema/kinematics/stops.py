@@ -36,7 +36,7 @@ def dead_point(document: Document, system: System, drive: Drive, path: Path, tur
     if (overlap := path.dead.overlap) is not None:
         one, two = overlap.parts
         deep = shown(overlap.depth, Dimension.LENGTH, document.units)
-        text = f"'{one}' and '{two}' overlap by about {deep} where they are placed (contact '{overlap.owner}'); "
+        text = f"'{one}' and '{two}' overlap by about {deep} where they are placed (contact '{overlap.owner}'): "
         return Stop(path.dead.t, value, "contact", text + "move them apart", overlap.owner)
     if path.dead.contacts:
         some = [_touching(document, owner) for owner in path.dead.contacts[:MOST_TOLD]]

@@ -42,3 +42,17 @@ def touches(motion: Motion, q: Array) -> list[Touch]:
             if all(abs(at * motion.system.scale - one.at) > NEAR * motion.system.scale for one in found):
                 found.append(Touch(pair.owner, at * motion.system.scale, normal))
     return found
+
+
+def heading(motion: Motion, part: str, t: float) -> complex:
+    """The direction (x + i y, of size 1) in which the middle of a part goes at a time; to the right where it rests."""
+    state = motion.at(np.array([t]))
+    body = motion.system.body(part)
+    angle = float(state.q[0, body, 2])
+    vx, vy, w = state.v[0, body].tolist()
+    slabs = motion.document.parts[part].slabs
+    edges = slabs[-1].region.edges.start if slabs else np.zeros(1, dtype=complex)
+    arm = complex(edges.mean()) * np.exp(1j * angle)
+    way = complex(vx, vy) + 1j * w * arm
+    size = abs(way)
+    return way / size if np.isfinite(size) and size > 1e-9 else 1.0 + 0j

@@ -422,7 +422,7 @@ class Canvas(QWidget):
         clicked = self.pressed is not None and QLineF(self.pressed, event.position()).length() <= 4
         self.dragged = self.pressed = None
         self.why = ""
-        self.hand.let_go()
+        self.hand.release()
         self.changed_tool()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
             more = event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)

@@ -1,6 +1,7 @@
 """The hand on the bench: a part is pulled by the point at which it was taken, as far as joints and limits allow."""
 
 from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QPointF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QTransform
@@ -8,6 +9,10 @@ from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 from ..session import Session
 from ..theme.tokens import Tokens
 from . import marks
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 STEPS = 6
 """Steps of a pull between two looks at the mouse: within a frame even for long chains."""
@@ -27,6 +32,11 @@ class Hand(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(16)
         self._timer.timeout.connect(self._on)
+        self._fall = QTimer(self)
+        self._fall.setInterval(30)
+        self._fall.timeout.connect(self._fall_on)
+        self._falling: list[NDArray[np.float64]] = []
+        """Places to show, one after the other, of what falls back to its rest."""
         session.document_changed.connect(self.let_go)  # what was in the hand may be gone
 
     def press(self, part: str, local: tuple[float, float]) -> None:
@@ -59,9 +69,28 @@ class Hand(QObject):
         self.reason = found.reason if found is not None else ""
         self.moved.emit()
 
+    def release(self) -> None:
+        """Lets go of a part: what has a rest falls back to it, the rest stays where the hand has put it."""
+        pulled = self._pulling
+        self.let_go()
+        if pulled:
+            self._falling = self.session.let_go()
+            if self._falling:
+                self._fall.start()
+
+    def _fall_on(self) -> None:
+        """Shows the next place on the way of what falls back."""
+        if self._falling:
+            self.session.put_on(self._falling.pop(0))
+        if not self._falling:
+            self._fall.stop()
+        self.moved.emit()
+
     def let_go(self) -> None:
         """Leaves the mechanism where the hand has put it."""
         self._timer.stop()
+        self._fall.stop()
+        self._falling = []
         self.part, self.reason, self._pulling = "", "", False
         self.moved.emit()
 

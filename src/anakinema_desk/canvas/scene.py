@@ -84,6 +84,7 @@ class Scene:
                 for coupling in document.active_couplings.values():
                     self._draw_coupling(painter, coupling)
                 self._draw_joints(painter)
+                self._draw_touches(painter)
                 self._draw_measures(painter, document)
             if self.session.posed is None:
                 self._draw_closest(painter)
@@ -275,11 +276,30 @@ class Scene:
                 look = (grounded, joint.suspended)
                 stamp = pins[look] = pins.get(look) or self._stamp(joint.kind.symbol, *look)
             painter.drawPixmap(QPointF(x - STAMP, y - STAMP), stamp)
+        self._draw_springs(painter, spots, pixels, shown)
         painter.setFont(font(8))
         painter.setPen(QColor(self.tokens.muted))
         for (left, top, _), count in stacked.items():
             if count > 1:
                 painter.drawText(QPointF(left + 7, top - 6), f"×{count}")
+
+    def _draw_touches(self, painter: QPainter) -> None:
+        """Where contacts touch, with the common normal; those of one that is selected stand out."""
+        for one in self.session.touches():
+            spot, chosen = self.canvas.pixel(one.at), f"joints.{one.contact}" == self.session.selection
+            painter.save()
+            painter.translate(spot)
+            symbols.touch(painter, self._ink(False, chosen), math.atan2(one.normal.imag, one.normal.real))
+            painter.restore()
+
+    def _draw_springs(self, painter: QPainter, spots: Spots, pixels: np.ndarray, shown: list[bool]) -> None:
+        """A spring at each joint that goes back to a rest by itself."""
+        for joint, at, seen in zip(spots.joints, pixels.tolist(), shown, strict=True):
+            if seen and joint.limits.rest is not None:
+                painter.save()
+                painter.translate(QPointF(at.real, at.imag))
+                symbols.spring(painter, self._ink(joint.suspended, f"joints.{joint.id}" == self.session.selection))
+                painter.restore()
 
     def _draw_rods(self, painter: QPainter, spots: Spots, pixels: np.ndarray, shown: list[bool]) -> None:
         """All joints that are thin rods, but one that is selected."""

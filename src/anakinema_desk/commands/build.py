@@ -47,6 +47,7 @@ TOLD = {
     "trace": "A point leaves its path, on the frame or on a moving part",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
+    "contact": "Two parts may touch and part again, and never pass each other",
 }
 """What each tool is for."""
 MOST_TOLD = 12

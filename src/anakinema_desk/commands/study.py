@@ -13,6 +13,7 @@ from anakinema.findings.measuring import dimension_of, found_now
 from anakinema.formatting import in_document_units
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
+from anakinema.kinematics.touches import heading
 from anakinema.operations import (
     Offer,
     add_check,
@@ -21,10 +22,14 @@ from anakinema.operations import (
     couple,
     couplings_for,
     keep_position,
+    move_apart,
     moved_track,
     new_program,
     offers,
     read_table,
+    stop_here,
+    touch,
+    touch_all,
 )
 
 from ..timeline.curves import TRACK, entry_of
@@ -54,6 +59,19 @@ class Study(Doing):
                         hint=f"{kind.title} between the two joints that are selected")
                 for number, (name, kind) in enumerate(COUPLING_TYPES.items())
             ),
+            Command("touch", "Contact of the two parts", "Build", self.touch, divider=True,
+                    enabled=lambda: len(session.chosen("parts")) == 2,
+                    hint="The two parts that are selected may touch and part again, and never pass each other"),
+            Command("touch-all", "Contact with all that it meets", "Build", self.touch_all,
+                    enabled=lambda: self.chosen("parts"),
+                    hint="The part that is selected passes none that share its depth and are not joined to it"),
+            Command("move-apart", "Move apart what overlaps", "Build", self.move_apart,
+                    enabled=lambda: session.motion is not None and session.document is not None
+                    and bool(session.document.contacts),
+                    hint="The least movement after which no contact begins with parts in each other"),
+            Command("stop-here", "Stop here", "Build", self.stop_here,
+                    enabled=lambda: self.chosen("parts") and session.motion is not None,
+                    hint="A fixed pin where the part that is selected stands, on the side to which it goes"),
             Command("check-measure", "Check this measure", "Build", self.check, enabled=lambda: self.chosen("measures"),
                     hint="A check that the measure never gets below what it is now; its card has the bound"),
             Command("track", "Show as a track…", "Motion", self.track, "Y", enabled=lambda: bool(self.offered(True)),
@@ -105,6 +123,30 @@ class Study(Doing):
         if len(joints) == 2:
             self.make(lambda document: couple(document, kind, *joints), f"Tie by {COUPLING_TYPES[kind].phrase}")
 
+    def touch(self) -> None:
+        """A contact of the two parts that are selected."""
+        parts = self.session.chosen("parts")
+        if len(parts) == 2:
+            self.make(lambda document: touch(document, *parts), f"Contact of {parts[0]} with {parts[1]}")
+
+    def touch_all(self) -> None:
+        """Contacts of the part that is selected with all that it meets."""
+        part = self.session.selected()[1]
+        self.make(lambda document: touch_all(document, part), f"Contact of {part} with all that it meets")
+
+    def move_apart(self) -> None:
+        """Moves apart the parts of contacts that overlap."""
+        poses = self.session.poses()
+        self.make(lambda document: move_apart(document, poses), "Move apart what overlaps")
+
+    def stop_here(self) -> None:
+        """Makes a stop where the part that is selected stands, on the side to which the motion takes it."""
+        part, poses, motion = self.session.selected()[1], self.session.poses(), self.session.motion
+        if motion is None:
+            return
+        way = heading(motion, part, self.session.time)
+        self.make(lambda document: stop_here(document, part, poses, way), f"Stop {part} here")
+
     def offered(self, tracks: bool) -> list[Offer]:
         """The measures that can be taken of what is selected."""
         document = self.session.document
@@ -129,7 +171,8 @@ class Study(Doing):
     def add_track(self, one: Offer) -> None:
         """Makes a track; where none was chosen yet, those that are shown stay."""
         if self.session.document is not None:
-            shown = [entry_of(entry.series) for entry in self.timeline().entries if not entry.track][:MOST_KEPT]
+            shown = [entry_of(entry.series) for entry in self.timeline().entries
+                     if not entry.track and entry.series.bars is None][:MOST_KEPT]
             self.make(lambda document: add_track(document, one.entry, shown), f"Track {one.words.lower()}")
 
     def check_this(self) -> None:

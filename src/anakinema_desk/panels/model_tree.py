@@ -7,11 +7,12 @@ from PySide6.QtCore import QItemSelectionModel, QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QHeaderView, QTreeWidget, QTreeWidgetItem
 
-from anakinema.document.model import Coupling, Document, Joint, Part
+from anakinema.document.model import Contact, Coupling, Document, Joint, Part
 from anakinema.findings import Findings, Outcome
 from anakinema.findings.chain import chain
 from anakinema.formatting import describe_measure, format_quantity, format_short
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.measures.touching import spans
 
 from ..session import Session
 from ..soon import soon
@@ -271,6 +272,15 @@ class Line:
     """Whether what is inside is shown only when it is asked for."""
 
 
+def _touches(contact: Contact, findings: Findings | None) -> str:
+    """How much of the motion a contact touches."""
+    if findings is None or not findings.motion.path.t1:
+        return f"{contact.a}, {contact.b}"
+    touching = sum(stop - start for start, stop in spans(findings.motion, contact.id))
+    share = touching / findings.motion.path.t1
+    return "touches all along" if share > 1 - 1e-9 else "never touches" if not share else f"touches {share:.0%}"
+
+
 def lines(now: Shown) -> Iterator[Line]:
     """All lines of a document, from the frame outward, then what speaks of it."""
     document, findings = now.document, now.findings if now.fresh else None
@@ -282,6 +292,11 @@ def lines(now: Shown) -> Iterator[Line]:
             state = "suspended" if coupling.suspended else coupling_text(coupling)
             tip = f"{COUPLING_TYPES[coupling.type].title} of {coupling.a} and {coupling.b}"
             yield Line(f"joints.{coupling.id}", 1, coupling.id, state, ("coupling",), tip)
+    if document.contacts:
+        yield Line("contacts", 0, "Contacts", group=True)
+        for contact in document.contacts.values():
+            state = "suspended" if contact.suspended else _touches(contact, findings)
+            yield Line(f"joints.{contact.id}", 1, contact.id, state, tip=f"{contact.a} and {contact.b} never pass")
     if document.parameters:
         yield Line("parameters", 0, "Parameters", str(len(document.parameters)), group=True)
         for parameter in document.parameters.values():

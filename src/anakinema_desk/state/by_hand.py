@@ -46,6 +46,11 @@ class ByHand:
         self._near = motion.posed(found.q, self._near)
         return found
 
+    def let_go(self) -> "list[NDArray[np.float64]]":
+        """Takes nothing any more; the places (P, 3) through which go what has a rest."""
+        grip, self._grip = self._grip, None
+        return grip.let_go() if grip is not None else []
+
     def put(self, motion: "Motion", q: "NDArray[np.float64]") -> None:
         """Puts the mechanism into positions (P, 3) that its joints allow, near those in which it is."""
         near = self._near if self.posed is not None else motion.coordinates(np.zeros(1))[0]

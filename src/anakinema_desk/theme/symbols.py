@@ -182,3 +182,27 @@ def draw(
             prismatic(painter, ink, fill, False, angle)
         case _:
             raise ValueError(f"there is no symbol '{symbol}'")
+
+
+def spring(painter: QPainter, ink: QColor) -> None:
+    """What takes a joint back to its rest: a spring from beside it to a foot."""
+    path = QPainterPath(QPointF(7, -7))
+    for k in range(5):
+        path.lineTo(10 + 2.4 * k + (2.2 if k % 2 else -2.2), -10 - 2.4 * k - (2.2 if not k % 2 else -2.2))
+    path.lineTo(23, -23)
+    painter.setPen(_pen(ink, 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(path)
+    painter.drawLine(QLineF(19.5, -26.0, 26.5, -20.0))
+
+
+def touch(painter: QPainter, ink: QColor, angle: float) -> None:
+    """A place where outlines touch, with their common normal at `angle` (rad, counter-clockwise)."""
+    painter.save()
+    painter.rotate(-math.degrees(angle))
+    painter.setPen(_pen(ink, 1.4))
+    painter.drawLine(QLineF(-12, 0, 12, 0))
+    painter.drawLine(QLineF(0, -6, 0, 6))
+    painter.setBrush(ink)
+    painter.drawEllipse(QPointF(0, 0), 2.4, 2.4)
+    painter.restore()

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from anakinema.findings.series import Series
 
 LABELS = 186
-TRACK = 50
+TRACK, BAR = 50, 30
 EDGE = 88
 """Room at the right of the plots for the least and greatest value."""
 
@@ -33,9 +33,8 @@ def _subject(measured: Measure) -> frozenset[str]:
 
 def curves(findings: "Findings") -> "list[Shown]":
     """The tracks of the document in their order; where it says none, those that are of use."""
-    if findings.document.tracks:
-        return _chosen(findings)
-    return _useful(findings)
+    bars = [Shown(series, False, BAR) for series in findings.series if series.bars is not None]
+    return [*(_chosen(findings) if findings.document.tracks else _useful(findings)), *bars]
 
 
 def _chosen(findings: "Findings") -> "list[Shown]":
@@ -56,6 +55,8 @@ def _useful(findings: "Findings") -> "list[Shown]":
     driven = {driver.joint for driver in findings.document.drivers.values()}
     found = []
     for series in findings.series:
+        if series.bars is not None:
+            continue
         subject = frozenset(series.parts or (series.place,))
         bad = subject in failed
         if series.parts is not None:

@@ -348,7 +348,7 @@ class Timeline(QWidget):
             return ""
         t = findings.motion.state.t
         columns = [in_document_units(1.0, entry.series.dimension, document.units)
-                   * np.interp(t, entry.series.t, entry.series.values) for entry in self.entries]  # fmt: skip
+                   * entry.series.at(t) for entry in self.entries]  # fmt: skip
         out = io.StringIO()
         writer = csv.writer(out, lineterminator="\n")
         writer.writerow(["time", *(f"{entry.series.name} ({entry.series.dimension.written(document.units)})".replace(
@@ -386,6 +386,10 @@ class Timeline(QWidget):
             elif kind == "measures":
                 if name in motion.document.measures:
                     track.follow(self.session.measured(name))
+            elif track.curve.bars is not None:
+                if self.session.posed is None:
+                    t = self.session.time
+                    track.tell("touches" if any(a <= t <= b for a, b in track.curve.bars) else "apart")
             elif track.curve.parts is None:
                 if name in coordinates:
                     track.follow(float(values[coordinates.index(name)]))

@@ -81,6 +81,9 @@ class Plot(QWidget):
         self.spots: list[tuple[float, float]] = []
         """Where the curve is least and greatest."""
         self.mark: tuple[float, float] | None = None
+        self.bars: tuple[tuple[float, float], ...] | None = None
+        """From when to when a contact touches, in place of a curve."""
+        self.drops: tuple[float, ...] = ()
 
     def across(self, t: float) -> float:
         """The pixel of a time, no further off than a pixel can be."""
@@ -125,6 +128,9 @@ class Plot(QWidget):
         for start, stop in self.spans:
             box = QRectF(self.across(start), 0, self.across(stop) - self.across(start), self.height())
             painter.fillRect(box, QBrush(self.hatching, Qt.BrushStyle.BDiagPattern))
+        if self.bars is not None:
+            self._draw_bars(painter, self.bars)
+            return
         for value, colour in self.bounds:
             y = round(self.up(value)) + 0.5
             painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
@@ -142,6 +148,21 @@ class Plot(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.colour)
             painter.drawPolygon([at + QPointF(-4.5, -4.0), at + QPointF(4.5, -4.0), at + QPointF(0.0, 4.0)])
+
+    def _draw_bars(self, painter: QPainter, bars: tuple[tuple[float, float], ...]) -> None:
+        """A bar for each span of touching, and a wedge where something drops."""
+        middle = self.height() / 2
+        painter.setPen(QPen(QColor(self.tokens.faint), 1))
+        painter.drawLine(QPointF(0, round(middle) + 0.5), QPointF(self.width(), round(middle) + 0.5))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.colour)
+        for start, stop in bars:
+            left, right = self.across(start), self.across(stop)
+            painter.drawRect(QRectF(left, middle - 4, max(right - left, 2.0), 8))
+        painter.setBrush(QColor(self.tokens.warn))
+        for t in self.drops:
+            x = self.across(t)
+            painter.drawPolygon([QPointF(x - 4, middle - 11), QPointF(x + 4, middle - 11), QPointF(x, middle - 3)])
 
     def _places(self, t: np.ndarray, values: np.ndarray) -> QPolygonF:
         """A curve in pixels, as far as it is in sight."""
@@ -234,8 +255,9 @@ class TrackRow(QWidget):
         self.name.setText(curve.name)
         assert self.session.document is not None
         units = self.session.document.units
-        self.high.setText(format_short(curve.high, curve.dimension, units))
-        self.low.setText(format_short(curve.low, curve.dimension, units))
+        ends = (curve.high, curve.low) if curve.bars is None else (None, None)
+        for label, end in zip((self.high, self.low), ends, strict=True):
+            label.setText("" if end is None else format_short(end, curve.dimension, units))
         role = "" if fresh and not failed else "bad" if fresh else "muted"
         if role != self.value.property("role"):
             self.value.setProperty("role", role)
@@ -268,6 +290,7 @@ class TrackRow(QWidget):
         plot.spots = [(curve.low_t, curve.low), (curve.high_t, curve.high)] if curve.high > curve.low else []
         plot.spans, plot.hatching = list(curve.short), QColor(tokens.bad if fresh else tokens.muted)
         plot.mark = (curve.low_t, curve.low) if curve.parts is not None else None
+        plot.bars, plot.drops = curve.bars, curve.drops
         plot.drawn_anew()
 
     def show_range(self) -> None:
@@ -306,6 +329,12 @@ class TrackRow(QWidget):
         assert self.curve is not None
         self.plot.follow(self.session.time)
         self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
+        self._told = self._moment()
+
+    def tell(self, text: str) -> None:
+        """Moves the play head and tells what is so there."""
+        self.plot.follow(self.session.time)
+        self.value.setText(text)
         self._told = self._moment()
 
     def untold(self) -> None:

@@ -7,15 +7,16 @@ from .joining import JoinTool
 from .measuring import MeasureTool
 from .onpart import ArcSlotTool, BossTool, HoleTool, PictureTool, PointTool, SlotTool
 from .outline import OutlineTool
+from .touching import TouchTool
 from .tracing import TraceTool
 
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, PointTool, JoinTool, CopyTool, MeasureTool, TraceTool, PictureTool)
+                 BossTool, PointTool, JoinTool, TouchTool, CopyTool, MeasureTool, TraceTool, PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
-AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "copy-onto", "measure")
+AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "contact", "copy-onto", "measure")
 """Those with a button on the bench; the others are in the menu."""
 
 __all__ = ["AT_HAND", "TOOLS", "Snap", "Tool"]

@@ -12,11 +12,12 @@ from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document, Measure
 from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import format_short, in_document_units, shown
-from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length
 from anakinema.kinds import FieldForm
+from anakinema.measures.touching import spans
 from anakinema.measures.transmission import world
-from anakinema.operations import Made, reversed_sign, zero_here
+from anakinema.operations import Made, lifted_off, reversed_sign, zero_here
 from anakinema.studies.travel import limits_change
 
 from ...theme.labels import Label
@@ -24,8 +25,13 @@ from .parts import whose
 
 if TYPE_CHECKING:
     from anakinema.findings.series import Series
+    from anakinema.kinematics.unilateral import Event
 
     from .properties import Properties
+
+MOST_EVENTS = 24
+"""Events of a contact that its card lists."""
+EVENTS = {"touch": "Touches", "part": "Parts", "drop": "Drops"}
 
 
 def joint(properties: "Properties", document: Document, name: str) -> None:
@@ -48,6 +54,9 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
         grid = properties.section("LIMITS")
         for key in ("min", "max", "rest"):
             properties.field(grid, key, (*place, "limits", key), optional=True)
+        if joint.limits.rest is not None:
+            properties.switch("Its rest pushes free parts", (*place, "limits", "pushes"),
+                              "Like a detent: it moves what nothing else moves; else it gives way to them, like a pawl")
         for key in ("min", "max"):
             properties.button(f"{key} is where it stands now", partial(limit_here, properties, name, key))
         outside(properties, name)
@@ -57,6 +66,8 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
                 "Zero is where it stands now", lambda: act(properties, zero_here, name, f"Zero of {name}")
             )
         properties.button("Count the other way", lambda: act(properties, reversed_sign, name, f"Sign of {name}"))
+    if kind.of_edges:
+        properties.button("Let it lift off: make it a contact", lambda: lift_off(properties, name))
     if kind.fields:
         grid = properties.section("FORM")
         fields = [field for field in kind.fields if field.name not in kind.one_of or field.name in entry]
@@ -161,6 +172,19 @@ def act(properties: "Properties", operation: "Callable[..., Made]", name: str, t
         properties.session.faults_raised.emit("Not changed", faults)
 
 
+def lift_off(properties: "Properties", name: str) -> None:
+    """Makes a contact of a joint that holds edges together."""
+    document = properties.session.document
+    if document is None:
+        return
+    try:
+        faults = properties.session.apply(lifted_off(document, name).changes, f"Let {name} lift off")
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        properties.session.faults_raised.emit("Not changed", faults)
+
+
 def limit_here(properties: "Properties", name: str, key: str) -> None:
     """Makes where a joint stands now one of its limits."""
     document, motion = properties.session.document, properties.session.motion
@@ -201,6 +225,50 @@ def coupling(properties: "Properties", document: Document, name: str) -> None:
     for joint in (coupling.a, coupling.b):
         properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
     properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def contact(properties: "Properties", document: Document, name: str) -> None:
+    """The two sides, how much of the motion they touch, and when they come together and part."""
+    one, place = document.contacts[name], document.home("joints", name)
+    properties.heading(CONTACT.title.upper(), str(place[-1]), f"{one.a} and {one.b} never pass", place)
+    whose(properties, document, name)
+    properties.switch("Suspended", (*place, "suspended"), "Lets them pass each other for the moment; nothing is lost")
+    grid = properties.section("SIDES")
+    names = (*document.parts, *document.groups, *document.uses)
+    for side in "ab":
+        properties.choice(grid, side, (*place, side), names)
+    grid = properties.section("FOUND")
+    properties.description(grid, "touches", lambda: touching_text(properties, name))
+    events = events_of(properties, name)
+    for event in events[:MOST_EVENTS]:
+        properties.button(event_text(properties, event), partial(properties.session.go, event.t))
+    if len(events) > MOST_EVENTS:
+        properties.note(f"and {len(events) - MOST_EVENTS} more, which the JSON of a run lists")
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def events_of(properties: "Properties", name: str) -> "list[Event]":
+    """When a contact touches, parts and drops in the motion that is shown."""
+    motion = properties.session.motion
+    return [event for event in motion.path.events if event.owner == name] if motion is not None else []
+
+
+def event_text(properties: "Properties", event: "Event") -> str:
+    """What happens, and where the first driver stands then."""
+    motion = properties.session.motion
+    value = motion.driver_value(event.t) if motion is not None else None
+    if motion is None or value is None:
+        return f"{EVENTS[event.kind]}"
+    return f"{EVENTS[event.kind]} at {shown(value, motion.driver_dimension, motion.document.units)}"
+
+
+def touching_text(properties: "Properties", name: str) -> str:
+    """The share of the motion in which a contact touches."""
+    motion = properties.session.motion
+    if motion is None or not motion.path.t1:
+        return "–"
+    share = sum(stop - start for start, stop in spans(motion, name)) / motion.path.t1
+    return f"{share:.1%} of the motion"
 
 
 def ratio_text(properties: "Properties", name: str) -> str:

@@ -36,8 +36,9 @@ Fill = Callable[["Properties", Document, str], None]
 KINDS: dict[str, Fill] = {
     "": whole.document, "parameters": whole.parameter, "parts": parts.part, "uses": parts.use,
     "assemblies": parts.assembly, "groups": parts.group, "joints": joints.joint, "couplings": joints.coupling,
-    "drivers": study.driver, "tracks": study.track, "programs": study.program, "traces": study.trace, "checks":
-    study.check, "measures": study.measure, "positions": study.position, "pairs": study.pair,
+    "contacts": joints.contact, "drivers": study.driver, "tracks": study.track, "programs": study.program,
+    "traces": study.trace, "checks": study.check, "measures": study.measure, "positions": study.position,
+    "pairs": study.pair,
 }  # fmt: skip
 """What fills the card, for each kind of thing that can be selected."""
 PAGE = 12

@@ -1,0 +1,113 @@
+"""Contacts: two clicks let two parts touch and never pass."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
+
+from anakinema.errors import DocumentError
+from anakinema.operations import touch, touch_all
+
+from .. import marks
+from ..layers import edge
+from ..paths import region_path
+from .base import Tool
+
+if TYPE_CHECKING:
+    from ..canvas import Canvas
+
+
+class TouchTool(Tool):
+    """A part, then the part that it may not pass; A for all that it meets."""
+
+    name, title, keys = "contact", "Contact", "X"
+
+    def __init__(self, canvas: "Canvas"):
+        super().__init__(canvas)
+        self.first = ""
+        """The part that was clicked first."""
+        self.over = ""
+
+    @property
+    def hint(self) -> str:
+        if not self.first:
+            return "Contact: click a part that is not to pass another.  Escape goes back"
+        return f"Click the part that {self.first} may touch and not pass.  A all that it meets, Escape goes back"
+
+    def _part(self, at: QPointF) -> str:
+        kind, _, part = self.canvas.pick_part(at).partition(".")
+        return part if kind == "parts" else ""
+
+    def move(self, at: QPointF) -> None:
+        super().move(at)
+        self.over = self._part(at)
+        self.canvas.update()
+
+    def press(self, at: QPointF) -> None:
+        document, part = self.session.document, self._part(at)
+        if document is None:
+            return
+        if not part:
+            self.session.message.emit("There is no part here; click on its outline or inside it")
+        elif not self.first:
+            self.first = part
+        else:
+            self._make(part)
+        self.canvas.changed_tool()
+
+    def _make(self, other: str) -> None:
+        """A contact with another part; with all that the first one meets where none is named."""
+        document, first = self.session.document, self.first
+        if document is None:
+            return
+        try:
+            made = touch(document, first, other) if other else touch_all(document, first)
+            with_whom = other or "all that it meets"
+            faults = self.session.apply(made.changes, f"Contact of {first} with {with_whom}")
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.session.faults_raised.emit("No contact made", faults)
+            return
+        self.session.select(".".join(map(str, made.place)))
+        self.first = ""
+
+    def key(self, event: QKeyEvent) -> bool:
+        if event.key() != Qt.Key.Key_A or not self.first:
+            return False
+        self._make("")
+        self.canvas.changed_tool()
+        return True
+
+    def cancel(self) -> bool:
+        if not self.first:
+            return False
+        self.first = ""
+        self.canvas.changed_tool()
+        return True
+
+    def document_changed(self) -> None:
+        super().document_changed()
+        document = self.session.document
+        if document is None or self.first not in document.parts:
+            self.first = ""
+        if document is None or self.over not in document.parts:
+            self.over = ""
+
+    def draw(self, painter: QPainter) -> None:
+        document = self.session.document
+        if document is None:
+            return
+        colour = QColor(self.canvas.tokens.accent)
+        for part in dict.fromkeys(name for name in (self.first, self.over) if name):
+            painter.save()
+            painter.setPen(edge(self.canvas.tokens.accent, 2.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            base = self.canvas.part_transform(part) * self.canvas.view_transform()
+            for slab in document.parts[part].slabs:
+                painter.drawPath(base.map(region_path(slab.region)))
+            painter.restore()
+        if self.first and self.over and self.over != self.first:
+            spot = self.canvas.pixel(self.mouse) + QPointF(14, 16)
+            painter.setPen(QPen(colour))
+            marks.label(painter, self.canvas.tokens, spot, f"{self.first} and {self.over} never pass", colour)
