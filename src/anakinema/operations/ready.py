@@ -1,0 +1,205 @@
+"""Ready shapes: parts that are laborious to draw, made as ordinary outlines whose numbers are expressions of a few
+parameters. Each brings its own base, joints, rests and contacts, and moves when its first joint is driven.
+
+The relations are those of the trade: a pawl holds by itself where the line of its push passes inside its pivot (common
+practice, no source); the crank of an indexing wheel of n slots at distance a is a sin(π/n) long, the wheel's radius is
+a cos(π/n), so that the pin enters and leaves a slot along it (any textbook of mechanisms, from memory).
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..document.changes import Change, Set
+from ..document.model import Document
+from ..document.written import tidy
+from ..errors import located
+from ..joints import CONTACT, PIN
+from .building import Made, free_name
+
+LEAST_TEETH, MOST_TEETH = 4, 180
+Numbers = Mapping[str, str | float]
+
+
+@dataclass(frozen=True)
+class Ready:
+    """A ready shape: what it is called, what it is for, how many it has of what there can be several of, and what makes
+    its parameters, parts and joints, from a prefix for names, that number, and a size (document lengths)."""
+
+    title: str
+    hint: str
+    count: str
+    usual: int
+    least: int
+    made: Callable[[str, int, float], tuple[dict[str, str], dict[str, Any], dict[str, Any]]]
+
+
+def make_ready(document: Document, kind: str, at: complex, size: float, count: int | None = None) -> Made:
+    """A ready shape about a place in the plane, some `size` large (document lengths), of a number of teeth or slots.
+    Raises `DocumentError` where that makes no sense."""
+    ready = READY[kind]
+    count = ready.usual if count is None else count
+    if ready.count and not ready.least <= count <= MOST_TEETH:
+        raise located("parts", f"a whole number of {ready.count} from {ready.least} to {MOST_TEETH} is wanted")
+    tree = document.tree
+    prefix = free_name(
+        [name.split("_")[0] for name in tree.get("parameters", {})] + list(tree.get("parts", {})), kind
+    )
+    parameters, parts, joints = ready.made(prefix, count, float(f"{size:.2g}"))
+    unit = document.units.length
+    changes: list[Change] = [Set(("parameters", f"{prefix}_{name}"), text.replace("{mm}", unit))
+                             for name, text in parameters.items()]  # fmt: skip
+    x, y = tidy(at.real), tidy(at.imag)
+    for name, entry in parts.items():
+        pose = entry.get("pose", [0, 0, 0])
+        place = [f"{pose[0]} + {x} {unit}" if isinstance(pose[0], str) else tidy(pose[0] + x),
+                 f"{pose[1]} + {y} {unit}" if isinstance(pose[1], str) else tidy(pose[1] + y), pose[2]]  # fmt: skip
+        changes.append(Set(("parts", f"{prefix}-{name}"), {**entry, "pose": place}))
+    names = {name: free_name(tree.get("joints", {}), f"{prefix}-{name}") for name in joints}
+    for name, entry in joints.items():
+        sides = {side: f"{prefix}-{entry[side]}" for side in "ab"}
+        changes.append(Set(("joints", names[name]), {**entry, **sides}))
+    return Made(tuple(changes), ("joints", names[next(iter(joints))]))
+
+
+def _ratchet(p: str, teeth: int, size: float, way: int = 1) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A ratchet wheel that turns freely counter-clockwise (way 1) and a pawl whose tip stands in a tooth."""
+    sign = "" if way > 0 else "-"
+
+    def flip(x: str, y: str) -> list[str]:
+        return [x, f"-({y})" if way < 0 else y]
+
+    parameters = {
+        "tip": f"{size:g} {{mm}}", "root": f"{p}_tip * {max(1.0 - 3.2 / teeth, 0.6):.3g}", "face": "0 deg",
+        "pitch": f"360 deg / {teeth}",
+        "slope": f"atan(({p}_tip*cos({p}_pitch) - {p}_root) / ({p}_tip*sin({p}_pitch)))",
+        "lean": f"max({p}_slope, 0 deg) + 14 deg", "pawl": f"1.15 * {p}_tip", "width": f"{p}_tip / 6",
+        "nose": f"0.9 * ({p}_tip - {p}_root)", "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
+    }  # fmt: skip
+    vertices = []
+    for k in range(teeth):
+        root, tip = f"{k}*{p}_pitch + {p}_under", f"{k}*{p}_pitch"
+        vertices += [flip(f"{p}_root*cos({root})", f"{p}_root*sin({root})"),
+                     flip(f"{p}_tip*cos({tip})", f"{p}_tip*sin({tip})")]  # fmt: skip
+    pawl = [flip(f"{p}_pawl", f"0 * {p}_pawl"), flip(f"-{p}_width/2", f"{p}_width/2"),
+            flip(f"-{p}_width/2", f"-{p}_width/2"), flip(f"0.7*{p}_pawl", f"-{p}_width/2"),
+            flip(f"{p}_pawl - {p}_nose*sin({p}_lean)", f"-{p}_nose*cos({p}_lean)")]  # fmt: skip
+    at = [f"{p}_root + {p}_pawl*sin({p}_lean)", f"{'-' if way > 0 else ''}{p}_pawl*cos({p}_lean)"]
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0], "P": at}},
+        "wheel": {"points": {"O": [0, 0]}, "shapes": [{"kind": "polygon", "vertices": vertices}]},
+        "pawl": {"points": {"P": [0, 0]}, "shapes": [{"kind": "polygon", "vertices": pawl}],
+                 "pose": [*at, f"{sign}(90 deg + {p}_lean)"]},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "wheel.O"},
+        "swing": {"type": PIN, "a": "base.P", "b": "pawl.P", "limits": {"rest": f"{sign}(120 deg + {p}_lean)"}},
+        "hold": {"type": CONTACT.name, "a": "pawl", "b": "wheel"},
+    }
+    return parameters, parts, joints
+
+
+def _detent(p: str, seats: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A wheel with round seats, and an arm whose roller is pushed into them."""
+    parameters = {
+        "radius": f"{size:g} {{mm}}", "roller": f"{p}_radius * {min(0.9 / seats, 0.18):.3g}",
+        "seat": f"1.3 * {p}_roller", "depth": f"0.6 * {p}_roller", "out": f"{p}_radius - {p}_depth + {p}_seat",
+        "at": f"{p}_radius - {p}_depth + {p}_roller", "arm": f"1.1 * {p}_radius",
+    }  # fmt: skip
+    shapes: list[dict[str, Any]] = [{"kind": "disc", "center": [0, 0], "diameter": f"2*{p}_radius"}]
+    for k in range(seats):
+        turn = f"{k}*360 deg/{seats}"
+        shapes.append({"kind": "disc", "center": [f"{p}_out*cos({turn})", f"{p}_out*sin({turn})"],
+                       "diameter": f"2*{p}_seat", "cut": True})  # fmt: skip
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0], "P": [f"{p}_at", f"-{p}_arm"]}},
+        "wheel": {"points": {"O": [0, 0]}, "shapes": shapes, "depth": [0, 4]},
+        "arm": {"points": {"P": [0, 0], "R": [f"{p}_arm", 0]}, "pose": [f"{p}_at", f"-{p}_arm", "90 deg"],
+                "shapes": [{"kind": "disc", "center": "R", "diameter": f"2*{p}_roller", "depth": [0, 4]},
+                           {"kind": "bar", "through": ["P", "R"], "width": f"{p}_roller", "depth": [4, 8]}]},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "wheel.O"},
+        "swing": {"type": PIN, "a": "base.P", "b": "arm.P", "limits": {"rest": "115 deg", "pushes": True}},
+        "seat": {"type": CONTACT.name, "a": "arm", "b": "wheel"},
+    }
+    return parameters, parts, joints
+
+
+def _snail(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A cam that rises evenly over a turn and ends in an overhang, with a roller that drops off it."""
+    places = 36
+    parameters = {"least": f"{size / 2:g} {{mm}}", "rise": f"{size / 2:g} {{mm}}", "roller": f"{p}_least / 4"}
+    vertices = [[f"({p}_least + {p}_rise*{k}/{places})*cos({k}*359 deg/{places})",
+                 f"({p}_least + {p}_rise*{k}/{places})*sin({k}*359 deg/{places})"]
+                for k in range(places + 1)]  # fmt: skip
+    vertices.append([f"0.95*{p}_least*cos(-30 deg)", f"0.95*{p}_least*sin(-30 deg)"])
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0]}},
+        "cam": {"points": {"O": [0, 0]}, "shapes": [{"kind": "polygon", "vertices": vertices}]},
+        "foot": {"points": {"R": [0, 0]}, "pose": [0, f"{p}_least + {p}_rise + {p}_roller", 0],
+                 "shapes": [{"kind": "disc", "center": "R", "diameter": f"2*{p}_roller"}]},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "cam.O"},
+        "lift": {"type": "prismatic", "a": "base.O", "b": "foot.R", "direction": "90 deg", "limits": {"rest": 0}},
+        "ride": {"type": CONTACT.name, "a": "cam", "b": "foot"},
+    }
+    return parameters, parts, joints
+
+
+def _indexing(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """An indexing wheel with its crank: the pin turns it by one slot, then the locking disc holds it."""
+    parameters = {
+        "apart": f"{size:g} {{mm}}", "half": f"180 deg / {slots}", "crank": f"{p}_apart * sin({p}_half)",
+        "wheel": f"{p}_apart * cos({p}_half)", "pin": f"{p}_crank / 8", "play": f"{p}_apart / 1000",
+        "lock": f"{p}_crank - 1.8*{p}_pin", "hub": f"{p}_apart - {p}_wheel - {p}_play", "bottom": f"{p}_apart - {p}_crank - 0.2*{p}_pin",
+    }  # fmt: skip
+    shapes: list[dict[str, Any]] = [{"kind": "disc", "center": [0, 0], "diameter": f"2*{p}_wheel"}]
+    for k in range(slots):
+        turn = f"180 deg + {p}_half + {2 * k}*{p}_half"
+        shapes.append({"kind": "slot", "cut": True, "width": f"2*({p}_pin + {p}_play)",
+                       "through": [[f"{p}_bottom*cos({turn})", f"{p}_bottom*sin({turn})"],
+                                   [f"1.3*{p}_wheel*cos({turn})", f"1.3*{p}_wheel*sin({turn})"]]})  # fmt: skip
+    for k in range(slots):
+        turn = f"180 deg + {2 * k}*{p}_half"
+        shapes.append({"kind": "disc", "cut": True, "diameter": f"2*({p}_lock + {p}_play)",
+                       "center": [f"{p}_apart*cos({turn})", f"{p}_apart*sin({turn})"]})  # fmt: skip
+    # Where the wheel passes while the pin drives it the locking disc is open: 90° − 180°/n to either side of the pin.
+    inner = [[f"{p}_hub*cos({k}/3*(90 deg - {p}_half))", f"{p}_hub*sin({k}/3*(90 deg - {p}_half))"]
+             for k in (-3, -2, -1, 0, 1, 2, 3)]  # fmt: skip
+    outer = [[f"2*{p}_apart*cos({k}*(90 deg - {p}_half))", f"2*{p}_apart*sin({k}*(90 deg - {p}_half))"]
+             for k in (1, 0, -1)]  # fmt: skip
+    relief = [*inner, *outer]
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0], "W": [f"{p}_apart", 0]}},
+        "crank": {"points": {"O": [0, 0], "P": [f"{p}_crank", 0]}, "pose": [0, 0, "180 deg"],
+                  "shapes": [{"kind": "disc", "center": "P", "diameter": f"2*{p}_pin", "depth": [0, 4]},
+                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [4, 8]},
+                             {"kind": "polygon", "vertices": relief, "cut": True, "depth": [4, 8]},
+                             {"kind": "bar", "through": ["O", "P"], "width": f"2*{p}_pin", "depth": [8, 12]}]},
+        "wheel": {"points": {"W": [0, 0]}, "pose": [f"{p}_apart", 0, 0], "depth": [0, 8], "shapes": shapes},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "crank.O"},
+        "index": {"type": PIN, "a": "base.W", "b": "wheel.W"},
+        "step": {"type": CONTACT.name, "a": "crank", "b": "wheel"},
+    }
+    return parameters, parts, joints
+
+
+def _clockwise(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    return _ratchet(p, teeth, size, -1)
+
+
+READY: dict[str, Ready] = {
+    "ratchet": Ready("Ratchet wheel and pawl", "Turns freely counter-clockwise; the pawl holds it the other way",
+                     "teeth", 15, LEAST_TEETH, _ratchet),
+    "ratchetcw": Ready("Ratchet wheel and pawl, clockwise", "Turns freely clockwise; the pawl holds it the other way",
+                        "teeth", 15, LEAST_TEETH, _clockwise),
+    "detent": Ready("Detent wheel and roller", "A roller on an arm is pushed into round seats", "seats", 6, 3, _detent),
+    "snail": Ready("Snail with overhang", "A cam that rises over a turn and lets its roller drop", "", 1, 1, _snail),
+    "indexing": Ready("Indexing wheel and crank", "A pin turns the wheel by one slot, a locking disc holds it between",
+                      "slots", 4, 3, _indexing),
+}  # fmt: skip
+"""The ready shapes by name."""
