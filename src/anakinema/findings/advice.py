@@ -82,11 +82,11 @@ def advise(
         found.append(Advice(f"Joint {', '.join(suspended)} suspended", f"joints.{suspended[0]}"))
     if not document.drivers and motion.mobility.dof > 0:
         found.append(Advice("Nothing is driven: add a driver", "drivers"))
-    elif motion.drive.held:
-        held = [name for name in motion.drive.held if name in document.joints]
-        names = ", ".join(motion.drive.held[:3])
-        count = len(motion.drive.held)
-        place = f"joints.{held[0]}" if held else f"parts.{motion.drive.held[0].split('.')[0]}"
+    elif left := [name for name in motion.drive.held if not pushed(document, name)]:
+        held = [name for name in left if name in document.joints]
+        names = ", ".join(left[:3])
+        count = len(left)
+        place = f"joints.{held[0]}" if held else f"parts.{left[0].split('.')[0]}"
         found.append(Advice(f"{count} motion{'s' * (count > 1)} left undriven, moves least: {names}", place))
     if motion.stop is not None and beyond is None:
         text = motion.stop.text[0].upper() + motion.stop.text[1:]
@@ -224,6 +224,14 @@ def zero_lengths(document: Document) -> list[tuple[str, tuple[str, str]]]:
             if before[1] != side.point:
                 found.append((part.id, (before[0], joint.id)))
     return found
+
+
+def pushed(document: Document, freedom: str) -> bool:
+    """Whether a freedom that no driver moves is one of a part that contacts push."""
+    touching = {part for contact in document.active_contacts.values() for side in contact.sides for part in side}
+    joint = document.joints.get(freedom)
+    sides = {freedom.rpartition(".")[0]} if joint is None else {joint.a.part, joint.b.part}
+    return any(part in touching and not document.parts[part].fixed for part in sides)
 
 
 def unjoined_parts(document: Document) -> list[str]:

@@ -205,6 +205,8 @@ EXAMPLES = {
     "quick-return": "Cloth guide: a slotted lever with quick return",
     "transfer-arm": "Transfer arm: three drivers in time",
     "clamp": "Clamp: parallel jaws, one the mirror image of the other",
+    "ratchet-feed": "Ratchet paper feed: one tooth a stroke",
+    "indexing-reel": "Indexing reel: a sixth of a turn at a time",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""
 

@@ -348,6 +348,7 @@ class Pusher:
         q = at(t)
         stirs = self.around.stirs(q)
         found = [*self._leaves(t, q, at, stirs), *self._limits_reached(t, q, at), *self._rests_reached(t, q, at)]
+        found += list(self._comes_off(t, q, at))
         end = min((each.t for each in found), default=np.inf)
         stop = int(np.searchsorted(t, end)) + 1
         held = [hold.key for hold in self.held]
@@ -373,6 +374,26 @@ class Pusher:
                 low, floor = float(t[max(k - 1, 0)]), 0.0 if slack[max(k - 1, 0)] > BESIDE else BESIDE / 2
                 when = root(partial(self._slack_at, at, hold), low, float(t[k]), floor)
                 yield Happening(when, hold)
+
+    def _gap_at(self, at: Callable[[Array], Array], keys: Sequence[Key], x: float) -> float:
+        """By how much what touched without pressing falls short of having come off."""
+        q = at(np.array([x]))
+        return 3.0 * BEYOND - min(float(self.pairs[k].measure(i, j, q)[0][0]) for k, i, j in keys)
+
+    def _comes_off(self, t: Array, q: Array, at: Callable[[Array], Array]) -> Iterable[Happening]:
+        """Where contacts that touch, but don't hold, come off."""
+        held = {hold.row.owner for hold in self.held}
+        for owner in self.touching - held:
+            keys = [key for key in self.stood if key[0] >= 0 and self.pairs[key[0]].owner == owner]
+            if not keys:
+                continue
+            gaps = np.min([self.pairs[number].measure(i, j, q)[0] for number, i, j in keys], axis=0)
+            off = np.flatnonzero(gaps > 6.0 * BEYOND)
+            if off.size:
+                k = int(off[0])
+                low, high = float(t[max(k - 1, 0)]), float(t[k])
+                when = root(partial(self._gap_at, at, keys), low, high)
+                yield Happening(max(when, float(np.nextafter(low, np.inf))))
 
     def _limit_at(self, at: Callable[[Array], Array], number: int, x: float) -> float:
         return float(self.limit_rows.gaps(at(np.array([x])))[0, number])

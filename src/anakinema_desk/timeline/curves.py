@@ -1,6 +1,7 @@
 """Which tracks the strip shows, and in which order."""
 
 from dataclasses import dataclass
+from itertools import product
 from typing import TYPE_CHECKING, Any
 
 from anakinema.document.model import Measure
@@ -34,7 +35,11 @@ def _subject(measured: Measure) -> frozenset[str]:
 def curves(findings: "Findings") -> "list[Shown]":
     """The tracks of the document in their order; where it says none, those that are of use."""
     bars = [Shown(series, False, BAR) for series in findings.series if series.bars is not None]
-    return [*(_chosen(findings) if findings.document.tracks else _useful(findings)), *bars]
+    if findings.document.tracks:
+        return [*_chosen(findings), *bars]
+    found = _useful(findings)
+    bad = [one for one in found if one.failed]
+    return [*bad, *bars, *(one for one in found if not one.failed)]
 
 
 def _chosen(findings: "Findings") -> "list[Shown]":
@@ -51,12 +56,14 @@ def _useful(findings: "Findings") -> "list[Shown]":
     """What fails first, then joints that a check or a limit speaks of, then clearances, the closest first, then the
     other joints, the driven ones last."""
     failed = {_subject(verdict.check.measured) for verdict in findings.failed}
+    touching = {frozenset(pair) for contact in findings.document.active_contacts.values()
+                for pair in product(*contact.sides)}  # fmt: skip
     wanted = {_subject(verdict.check.measured) for verdict in findings.verdicts.values()}
     driven = {driver.joint for driver in findings.document.drivers.values()}
     found = []
     for series in findings.series:
-        if series.bars is not None:
-            continue
+        if series.bars is not None or (series.parts is not None and frozenset(series.parts) in touching):
+            continue  # how far parts of a contact are apart is told by its bar
         subject = frozenset(series.parts or (series.place,))
         bad = subject in failed
         if series.parts is not None:

@@ -259,7 +259,8 @@ def event_text(properties: "Properties", event: "Event") -> str:
     value = motion.driver_value(event.t) if motion is not None else None
     if motion is None or value is None:
         return f"{EVENTS[event.kind]}"
-    return f"{EVENTS[event.kind]} at {shown(value, motion.driver_dimension, motion.document.units)}"
+    units = motion.document.units
+    return f"{EVENTS[event.kind]} at {shown(value, motion.driver_dimension, units)}, {shown(event.t, 'time', units, 3)}"
 
 
 def touching_text(properties: "Properties", name: str) -> str:
