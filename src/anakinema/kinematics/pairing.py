@@ -114,8 +114,10 @@ class Pairing:
         """(N, 3) the intervals between samples at times t (S,) and positions q (S, P, 3) in which features may come to
         touch, with the features."""
         place, turn = self.relative(q)
-        found = np.empty((MOST, 3), dtype=np.int64)
-        count = touching.scan(*self.tables, place, turn, t, beyond, skip, found, np.empty((2, t.size)))
+        found, steps = np.empty((MOST, 3), dtype=np.int64), np.zeros(t.size)
+        reach = self.one.reach + self.two.reach + abs(self.one.middle) + abs(self.two.middle)
+        steps[1:] = np.abs(np.diff(place)) + np.abs(np.diff(turn)) * reach
+        count = touching.scan(*self.tables, place, turn, t, steps, beyond, skip, found, np.empty((2, t.size)))
         return found[: min(count, MOST)]
 
 

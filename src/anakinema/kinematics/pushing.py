@@ -68,6 +68,10 @@ class Pusher:
         self.at_rest: frozenset[int] = frozenset()
         self.touching: frozenset[str] = frozenset()
         self.events: list[Event] = []
+        self.passed: frozenset[Key] = frozenset()
+        """Corners that had just slid off each other when this fall began: they let each other pass."""
+        self.slid_off: frozenset[Key] = frozenset()
+        """The same of the fall that is to come."""
         self.pushes = True
         """Whether rests that push do."""
         self.waiting: frozenset[int] = frozenset()
@@ -143,8 +147,10 @@ class Pusher:
     def _decided(self, law: Law, t: float, q: Array, placed: bool, pulled: Hold | None) -> Decision | None:
         toward = self._toward(q)
         standing, groups = self._standing(q, placed)
-        alone = [group[0] if len(group) == 1 else None for group in groups]
-        groups = [group for group, one in zip(groups, alone, strict=True) if one is None]
+        if self.passed:
+            kept = [number for number, hold in enumerate(standing) if hold.key not in self.passed]
+            groups = [[kept.index(number) for number in group if number in kept] for group in groups]
+            standing, groups = [standing[number] for number in kept], [group for group in groups if group]
         rates = self._rates(law, t)
         dropped = {k for k, hold in enumerate(standing) if pulled is not None and hold.key == pulled.key}
         before = {hold.key for hold in self.held}
@@ -167,6 +173,7 @@ class Pusher:
         names = [standing[kept[k]] for k in (found.jam or found.held)]
         owners = {hold.row.owner for hold in (standing if found.jam else names) if hold.is_contact}
         if found.falls is not None:
+            self.slid_off = frozenset(standing[number].key for number in dropped)
             return found
         if not found.jam:
             speeds = self.yielding.speeds(q, found.v, [hold.row for hold in standing])
@@ -174,7 +181,7 @@ class Pusher:
                        if hold.is_contact and speed <= 1e-7}  # fmt: skip
         self.held, self.at_rest = names, found.at_rest
         self.stood = frozenset(hold.key for hold in standing)
-        self.excused = frozenset(standing[k].key for group in groups for k in group)
+        self.excused = frozenset(standing[k].key for group in groups for k in group) | self.passed
         self._tell(t, "part", self.touching - owners)
         self._tell(t, "touch", owners - self.touching)
         self.touching = frozenset(owners)
@@ -201,8 +208,8 @@ class Pusher:
                 continue
             slacks = {each: self._slack(standing[each], ahead) for each in group if each in kept}
             best = max(slacks, key=lambda each: slacks[each])
-            if best != number and slacks[number] < slacks[best] - 1e-9 and slacks[number] < 0.0:
-                return number
+            if slacks[number] < 0.0 and (slacks[best] < -1e-9 or slacks[number] < slacks[best] - 1e-9):
+                return number  # where none is left a corner has slid off
         return None
 
     def _slack(self, hold: Hold, q: Array) -> float:
@@ -480,7 +487,7 @@ class Pusher:
         if self.depth > 5:
             raise located(f"joints.{self.drive.rests[number]}", "what falls sets free what falls again, without end")
         inner, law = falling(self, number, q)
-        inner.touching = self.touching
+        inner.touching, inner.passed = self.touching, self.slid_off
         stretches, dead = inner.follow(law, q)
         bodies = self.yielding.hanging(number)
         lost = {hold.row.owner for hold in self.held if hold.is_contact

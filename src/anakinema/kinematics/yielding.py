@@ -33,6 +33,8 @@ HOLDS, STILL = 1e-7, 1e-6
 """Multiplier from which a row holds; rate up to which a joint stays at its rest (the drivers' being 1)."""
 
 
+TOO_FAST = 1e5
+"""Rate from which nothing follows what pushes it (the drivers' being 1)."""
 DECIDED = 1e-6
 """How far a row may be off that nothing is left to change."""
 
@@ -266,6 +268,8 @@ class Yielding:
         if x is None:
             return Decision(v, jam=tuple(chosen[k] for k in np.flatnonzero(force > 1e-9).tolist()))
         loaded = np.flatnonzero(force > HOLDS).tolist()
+        if np.abs(space @ x).max() > TOO_FAST:  # a row that pushes toward a pivot, say: nothing goes on but by rounding
+            return Decision(v, jam=tuple(chosen[k] for k in np.flatnonzero(force > 0.0).tolist()))
         held |= set(loaded)
         softly = [k for k, pushes in enumerate(self.pushes) if not pushes]
         if softly:

@@ -3,7 +3,8 @@
 A row of a table of features is kind, x, y, ux, uy, size, half; see `anakinema.kinematics.features`. The features of b
 are seen from a's axes, in which b's origin lies at `place` and its axes point along `turn` (complex). Of two features
 `gap` is how far they are apart along their common normal, and `slack` how far inside both their extents it meets them
-(lengths; arcs count the length of the arc, and at least the angle), below zero: beside an end.
+(lengths; between arcs the angle times how far their middles are apart, of an arc on a line the angle itself), below
+zero: beside an end.
 """
 
 import math
@@ -14,6 +15,9 @@ from ...compiling import compiled, inner
 LINE, ROUND, CONCAVE = range(3)
 NONE = 1e30
 """The gap of features that can't touch."""
+FLUSH = 2e-7
+"""How far beyond its ends an arc, or a corner, still counts (rad): where faces lie on each other, their corners are at
+the end of all the directions that they cover."""
 
 
 @inner
@@ -35,7 +39,7 @@ def apart(a: Array, b: Array, place: complex, turn: complex) -> tuple[float, flo
         nx, ny = av, -au
         foot = au * dx + av * dy
         off = abs(math.atan2(nx * bv - ny * bu, -nx * bu - ny * bv))
-        slack = min(foot, a_size - foot, (b_half - off) * max(b_size, 1.0))
+        slack = min(foot, a_size - foot, b_half - off + FLUSH)
         return nx * dx + ny * dy - b_size, slack
     far = math.hypot(dx, dy)
     if far < 1e-300:
@@ -46,11 +50,11 @@ def apart(a: Array, b: Array, place: complex, turn: complex) -> tuple[float, flo
         if a_size + b_size < 1e-12:
             return NONE, -NONE
         off_b = abs(math.atan2(-bu * uy + bv * ux, -bu * ux - bv * uy))
-        return far - a_size - b_size, min((a_half - off_a) * max(a_size, 1.0), (b_half - off_b) * max(b_size, 1.0))
+        return far - a_size - b_size, min(a_half - off_a + FLUSH, b_half - off_b + FLUSH) * far
     if b_size >= a_size - 1e-9:
         return NONE, -NONE
     off_b = abs(math.atan2(bu * uy - bv * ux, bu * ux + bv * uy))
-    return a_size - far - b_size, min((a_half - off_a) * max(a_size, 1.0), (b_half - off_b) * max(b_size, 1.0))
+    return a_size - far - b_size, min(a_half - off_a + FLUSH, b_half - off_b + FLUSH) * far
 
 
 @compiled
@@ -91,11 +95,13 @@ def dips(g0: float, g1: float, m0: float, m1: float) -> float:
 
 @compiled
 def scan(
-    a: Array, b: Array, place: Plane, turn: Plane, t: Array, beyond: float, skip: Mask, found: Index, room: Array,
+    a: Array, b: Array, place: Plane, turn: Plane, t: Array, steps: Array, beyond: float, skip: Mask, found: Index,
+    room: Array,
 ) -> int:
     """The intervals between samples in which features may come to touch: fills found (N, 3: interval, i, j) with those
     whose gap goes from at least −`beyond` to less, or dips below zero between, not far beside their extents; in order
-    of the features. How many there are. `skip` (A, B) are pairs that are not asked for, `room` (2, S) to compute in."""
+    of the features. How many there are. `steps` (S,) is how far anything moves up to a sample from the one before, `skip`
+    (A, B) are pairs that are not asked for, `room` (2, S) is to compute in."""
     count, samples = 0, len(place)
     gaps, slacks = room[0], room[1]
     for i in range(len(a)):
@@ -120,9 +126,8 @@ def scan(
                             found[count, 0], found[count, 1], found[count, 2] = s, i, j
                         count += 1
                     continue
-                loose = 0.5 * abs(slacks[s] - slacks[s - 1]) + 2.0 * abs(gaps[s] - gaps[s - 1]) + 1e-6
-                if max(slacks[s], slacks[s - 1]) < -loose:
-                    continue
+                if max(slacks[s], slacks[s - 1]) < -2.0 * steps[s]:
+                    continue  # not even between them do they lie before each other
                 if gaps[s] >= -beyond:
                     h = t[s] - t[s - 1]
                     m0 = (gaps[s] - gaps[s - 2]) / (t[s] - t[s - 2]) * h if s > 1 else 0.0
