@@ -6,6 +6,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import minimize
+
+from anakinema.document import changed, read_document
+from anakinema.document.changes import Set
+from anakinema.formats.project import example
+from anakinema.kinematics.dragging import Grip
+from anakinema.kinematics.motion import Motion
+from anakinema.kinematics.simulation import simulate
+from anakinema.kinematics.yielding import least
+from anakinema.operations.ready import make_ready
 from contacts import (
     ECCENTRIC,
     FLAT,
@@ -19,18 +31,6 @@ from contacts import (
     overlap,
     polygon,
 )
-from hypothesis import given, settings
-from hypothesis import strategies as st
-from scipy.optimize import minimize
-
-from anakinema.document import changed, read_document
-from anakinema.document.changes import Set
-from anakinema.formats.project import example
-from anakinema.kinematics.dragging import Grip
-from anakinema.kinematics.motion import Motion
-from anakinema.kinematics.simulation import simulate
-from anakinema.kinematics.yielding import least
-from anakinema.operations.ready import make_ready
 
 
 def moved(tree: dict[str, Any], steps: int | None = None) -> Motion:
@@ -106,7 +106,8 @@ def overhang(width: float = 40.0) -> dict[str, Any]:
         "anakinema": 1,
         "parts": {"frame": {"fixed": True, "points": {"O": [0, 0], "P": [5, 0]}, "shapes": box(200, 4, y=-12)},
                   "plate": {"points": {"A": [0, 0]}, "shapes": box(width, 10)},
-                  "pin": {"pose": [5, 30, 0], "points": {"P": [0, 0]}, "shapes": polygon((0, 0), (6, 0), (6, 30), (3, 30))}},
+                  "pin": {"pose": [5, 30, 0], "points": {"P": [0, 0]},
+                          "shapes": polygon((0, 0), (6, 0), (6, 30), (3, 30))}},
         "joints": {"draw": {"type": "prismatic", "a": "frame.O", "b": "plate.A", "direction": 0},
                    "drop": {"type": "prismatic", "a": "frame.P", "b": "pin.P", "direction": 90,
                             "limits": {"rest": -50}},
@@ -140,7 +141,8 @@ def test_nothing_passes_a_wall_thinner_than_a_step(thin: float):
     """A disc is driven through a wall in one step, and a free block between them is pushed, not jumped over."""
     tree = {
         "anakinema": 1,
-        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}}, "ram": {"points": {"A": [0, 0]}, "shapes": disc(5)},
+        "parts": {"frame": {"fixed": True, "points": {"O": [0, 0]}},
+                  "ram": {"points": {"A": [0, 0]}, "shapes": disc(5)},
                   "block": {"pose": [40, 0, 0], "points": {"B": [0, 0]}, "shapes": box(20, 30)},
                   "wall": {"fixed": True, "shapes": box(thin, 100, x=90 + thin / 2)}},
         "joints": {"push": {"type": "prismatic", "a": "frame.O", "b": "ram.A", "direction": 0},

@@ -153,7 +153,8 @@ def _indexing(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str
     parameters = {
         "apart": f"{size:g} {{mm}}", "half": f"180 deg / {slots}", "crank": f"{p}_apart * sin({p}_half)",
         "wheel": f"{p}_apart * cos({p}_half)", "pin": f"{p}_crank / 8", "play": f"{p}_apart / 1000",
-        "lock": f"{p}_crank - 1.8*{p}_pin", "hub": f"{p}_apart - {p}_wheel - {p}_play", "bottom": f"{p}_apart - {p}_crank - 0.2*{p}_pin",
+        "lock": f"{p}_crank - 1.8*{p}_pin", "hub": f"{p}_apart - {p}_wheel - {p}_play",
+        "bottom": f"{p}_apart - {p}_crank - 0.2*{p}_pin",
     }  # fmt: skip
     shapes: list[dict[str, Any]] = [{"kind": "disc", "center": [0, 0], "diameter": f"2*{p}_wheel"}]
     for k in range(slots):

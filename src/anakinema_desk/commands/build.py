@@ -23,6 +23,7 @@ from anakinema.operations import (
     tied_elsewhere,
     told_row,
 )
+from anakinema.operations.ready import READY, make_ready
 
 from ..canvas.tools import TOOLS
 from ..panels.fields import as_value
@@ -112,6 +113,8 @@ class Build(Doing):
                 "unique", "Make a part of its own", "Build", self.unique, enabled=self._is_copy,
                 hint="The copy that is selected no longer follows; what a repeat makes become copies, each by itself",
             ),
+            Command("ready", "Ready shape…", "Build", self.ready, "W", enabled=lambda: session.document is not None,
+                    hint="A ratchet with its pawl, a detent, a snail, an indexing wheel, in the middle of the view"),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
                     enabled=lambda: bool(session.selection), hint="All that refers to it follows"),
             Command("delete", "Delete", "Build", self.delete, "Del", enabled=lambda: bool(session.selection),
@@ -171,6 +174,25 @@ class Build(Doing):
         """Puts a copy that is turned over below the part that is selected."""
         name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
         self._make("parts", lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
+
+    def ready(self) -> None:
+        """Makes a ready shape in the middle of the view, about a third of it large."""
+        title = self.asking.choice("Ready shape", "Which one?", [one.title for one in READY.values()])
+        kind = next((name for name, one in READY.items() if one.title == title), "")
+        if not kind:
+            return
+        one, count = READY[kind], None
+        if one.count:
+            text = self.asking.word(one.title, f"{one.hint}. How many {one.count}?", str(one.usual))
+            if not text:
+                return
+            if not text.strip().isdigit():
+                self.session.message.emit(f"'{text}' is no number of {one.count}: write {one.usual}, say")
+                return
+            count = int(text)
+        bench = self._bench()
+        at, size = complex(bench.center.x(), bench.center.y()), bench.height() / bench.scale / 4
+        self.make(lambda document: make_ready(document, kind, at, size, count), one.title)
 
     def row(self) -> None:
         """A row of copies: so many, at a pitch or over a whole; else each as far on as the part is wide."""

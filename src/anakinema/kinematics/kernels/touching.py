@@ -100,8 +100,8 @@ def scan(
 ) -> int:
     """The intervals between samples in which features may come to touch: fills found (N, 3: interval, i, j) with those
     whose gap goes from at least −`beyond` to less, or dips below zero between, not far beside their extents; in order
-    of the features. How many there are. `steps` (S,) is how far anything moves up to a sample from the one before, `skip`
-    (A, B) are pairs that are not asked for, `room` (2, S) is to compute in."""
+    of the features. How many there are. `steps` (S,) is how far anything moves up to a sample from the one before,
+    `skip` (A, B) are pairs that are not asked for, `room` (2, S) is to compute in."""
     count, samples = 0, len(place)
     gaps, slacks = room[0], room[1]
     for i in range(len(a)):

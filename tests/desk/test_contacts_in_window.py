@@ -1,0 +1,126 @@
+"""Contacts in the window: made with two clicks, seen as bars, met by the hand, told on the card."""
+
+import json
+from functools import partial
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from contacts import ECCENTRIC, FLAT, blocks, cam_and_follower
+from hands import KEY
+from windows import settle
+
+SCALE = 3.0
+
+
+@pytest.fixture
+def opened(qtbot, window, tmp_path):
+    """Opens a document of a tree; gives the session."""
+    return partial(_opened, qtbot, window, tmp_path / "contact.anakinema")
+
+
+def _opened(qtbot, window, path, tree):
+    path.write_text(json.dumps(tree), encoding="utf-8")
+    window.session.open(path)
+    settle(qtbot, window)
+    window.canvas.fit()
+    return window.session
+
+
+def drag(window, start: complex, end: complex, keep: bool = False):
+    """Drags a part from one place in the plane to another."""
+    canvas = window.canvas
+    one, two = (canvas.to_screen(QPointF(z.real, z.imag)).toPoint() for z in (start, end))
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=one)
+    for share in (0.2, 0.5, 1.0):
+        QTest.mouseMove(canvas, one + (two - one) * share)
+        QTest.qWait(20)
+    QTest.qWait(400)
+    if not keep:
+        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=two)
+
+
+def test_two_clicks_make_a_contact(hands):
+    """Two plates on one level, one driven: after two clicks the one pushes the other."""
+    one = hands.plate(-100 - 15j, -60 + 15j)
+    hands.do("fixed", f"parts.{one}")
+    ram, block = hands.plate(-40 - 10j, -20 + 10j), hands.plate(10 - 10j, 30 + 10j)
+    hands.press(KEY.Key_X)
+    hands.click(-30 + 0j)
+    hands.click(20 + 0j)
+    contact = next(iter(hands.session.document.contacts.values()))
+    assert (contact.a, contact.b) == (ram, block)
+    assert hands.session.selection == "joints.contact" and hands.canvas.tool.name == "contact"
+    hands.click(-30 + 0j)
+    hands.click(20 + 0j)
+    assert "a contact already" in hands.window.banner.body.text()
+    hands.press(KEY.Key_Escape, KEY.Key_Escape)
+    drag(hands.window, -30 + 0j, 5 + 0j)
+    left, right = (hands.session.poses()[part][0] for part in (ram, block))
+    assert right - left == pytest.approx(20, abs=0.05) and right > 22
+
+
+def test_the_hand_is_stopped_and_told_by_whom(qtbot, window, opened):
+    session = opened(blocks(3, to=5, wall=120))
+    drag(window, 0j, 200 + 0j, keep=True)
+    assert "is held by 'wall'" in window.canvas.hand.reason or "'wall' is held by" in window.canvas.hand.reason
+    assert session.poses()["b0"][0] == pytest.approx(70, abs=1e-3)
+
+
+def test_what_has_a_rest_falls_back_when_the_hand_lets_go(qtbot, window, opened):
+    session = opened(cam_and_follower(ECCENTRIC, FLAT))
+    drag(window, 34j, 70j)
+    qtbot.waitUntil(lambda: abs(session.poses()["foot"][1] - 30) < 1e-3)
+
+
+def test_bars_events_and_marks_of_a_contact(qtbot, window):
+    window.session.open_example("ratchet-feed")
+    settle(qtbot, window)
+    bars = [row for row in window.timeline.tracks if row.curve.bars is not None]
+    assert [row.name.text() for row in bars] == ["hold", "push"] and len(bars[1].curve.drops) == 3
+    window.session.go(window.session.end / 3)
+    assert bars[0].value.text() == "touches"
+    assert {one.contact for one in window.session.touches()} == {"hold", "push"}
+    window.session.select("joints.push")
+    settle(qtbot, window)
+    drops = [button for button in window.properties.findChildren(QPushButton) if button.text().startswith("Drops at")]
+    assert len(drops) == 3
+    QTest.mouseClick(drops[1], Qt.MouseButton.LeftButton)
+    assert window.session.time == pytest.approx(window.session.motion.path.drops[1])
+
+
+def test_parts_that_overlap_are_told_and_moved_apart(qtbot, window, opened):
+    tree = blocks(3, to=60)
+    tree["parts"]["b1"]["pose"] = [18, 0, 0]
+    session = opened(tree)
+    assert "overlap by about 2 mm" in window.verdict.next.text()
+    QTest.mouseClick(window.verdict.next, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+    assert session.motion.stop is None
+    session.undo()
+    settle(qtbot, window)
+    assert session.document.parts["b1"].pose[0] == 18
+
+
+def test_a_ready_ratchet_is_made_and_driven(hands, monkeypatch):
+    asking = hands.window.asking
+    monkeypatch.setattr(asking, "choice", lambda title, text, words: words[0])
+    monkeypatch.setattr(asking, "word", lambda title, what, usual: usual)
+    hands.do("ready")
+    hands.do("drive", "joints.ratchet-turn")
+    motion = hands.session.motion
+    assert motion.stop is None and len(motion.path.drops) == 14
+    assert np.ptp(motion.state.coordinates[:, motion.system.coordinates.index("ratchet-swing")]) > 0.1
+
+
+def test_a_stop_where_a_part_stands(qtbot, window, opened):
+    session = opened(blocks(1, to=50))
+    session.go(session.end / 2)
+    session.select("parts.b0")
+    window.registry.refresh()
+    window.registry.actions["stop-here"].trigger()
+    settle(qtbot, window)
+    assert session.motion.stop.driver == pytest.approx(25, abs=1e-4)
