@@ -1,6 +1,7 @@
 """Contacts in the window: made with two clicks, seen as bars, met by the hand, told on the card."""
 
 import json
+import math
 from functools import partial
 
 import numpy as np
@@ -8,9 +9,11 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
+from test_building import slider_crank
 
 from contacts import ECCENTRIC, FLAT, blocks, cam_and_follower
 from hands import KEY
+from patience import patient
 from windows import settle
 
 SCALE = 3.0
@@ -105,7 +108,8 @@ def test_parts_that_overlap_are_told_and_moved_apart(qtbot, window, opened):
     assert session.document.parts["b1"].pose[0] == 18
 
 
-def test_a_ready_ratchet_is_made_and_driven(hands, monkeypatch):
+def test_a_ratchet_with_a_sprung_pawl(hands, monkeypatch):
+    """Forward it steps tooth by tooth, the pawl falling in behind each; backward it is held; let go the pawl is back."""
     asking = hands.window.asking
     monkeypatch.setattr(asking, "choice", lambda title, text, words: words[0])
     monkeypatch.setattr(asking, "word", lambda title, what, usual: usual)
@@ -114,6 +118,35 @@ def test_a_ready_ratchet_is_made_and_driven(hands, monkeypatch):
     motion = hands.session.motion
     assert motion.stop is None and len(motion.path.drops) == 14
     assert np.ptp(motion.state.coordinates[:, motion.system.coordinates.index("ratchet-swing")]) > 0.1
+    driver = next(iter(hands.session.document.drivers))
+    hands.session.select(f"drivers.{driver}")
+    hands.retype(f"drivers.{driver}.to", "-90")
+    stop = hands.session.motion.stop
+    assert stop.reason == "contact" and stop.driver == pytest.approx(0, abs=1e-6)
+    pawl = hands.session.poses()["ratchet-pawl"]
+    length = hands.session.document.parameters["ratchet_pawl"].quantity.magnitude
+    grip = complex(*pawl[:2]) + 0.4 * length * np.exp(1j * pawl[2])
+    drag(hands.window, complex(grip), complex(grip) * 1.3)
+    lifted = hands.session.poses()["ratchet-pawl"][2]
+    hands.qtbot.waitUntil(lambda: bool(hands.session.touches()) and not hands.canvas.hand._falling)
+    assert hands.session.poses()["ratchet-pawl"][2] > lifted + 0.5  # on the wheel again, which it may have nudged
+    print(f"ratchet: {hands.count} clicks and keys")
+
+
+def test_a_plunger_whose_handle_comes_to_rest_on_a_stop(hands):
+    """The push plunger again: four degrees behind the dead centre a stop is set where the handle stands."""
+    level, _ = slider_crank(hands)
+    session = hands.session
+    hands.qtbot.waitUntil(lambda: session.findings is not None, timeout=patient(60_000))
+    column = session.motion.system.coordinates.index("pin")
+    lock = math.radians(360 + math.degrees(math.asin(level / 90)) - 4)
+    turn = session.motion.coordinates(session.motion.grid)[:, column]
+    session.go(float(np.interp(lock, turn, session.motion.grid)))
+    here = float(session.coordinates()[column])
+    hands.do("stop-here", "parts.bar")
+    assert session.motion.stop.reason == "contact" and "'stop'" in session.motion.stop.text
+    assert session.motion.stop.driver == pytest.approx(here, abs=1e-6)
+    print(f"plunger with a stop: {hands.count} clicks and keys")
 
 
 def test_a_stop_where_a_part_stands(qtbot, window, opened):

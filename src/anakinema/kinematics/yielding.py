@@ -33,7 +33,7 @@ HOLDS, STILL = 1e-7, 1e-6
 """Multiplier from which a row holds; rate up to which a joint stays at its rest (the drivers' being 1)."""
 
 
-TOO_FAST = 1e5
+TOO_FAST = 3e4
 """Rate from which nothing follows what pushes it (the drivers' being 1)."""
 DECIDED = 1e-6
 """How far a row may be off that nothing is left to change."""
@@ -256,6 +256,8 @@ class Yielding:
             )  # fmt: skip
             if x is None:
                 return Decision(v, jam=tuple(chosen[k] for k in np.flatnonzero(force > 1e-9).tolist()))
+            if np.abs(space @ x).max() > HURRY * TOO_FAST:
+                return Decision(v, jam=tuple(chosen[k] for k in np.flatnonzero(force > 0.0).tolist()))
             speeds = own @ x + before
             for k, speed in zip(pushing, speeds.tolist(), strict=True):
                 if toward[k] and speed * toward[k] > HURRY / 2:

@@ -123,6 +123,8 @@ class Builds:
         motion = self.motion
         if motion.path.dead is not None or motion.drive.minimum_norm is not None or motion.drive.held:
             return None
+        if motion.document.active_contacts:  # what holds may be another in each build
+            return None
         if not motion.drive.drivers or motion.path.last_regular < motion.planned:
             return None
         found = []

@@ -122,7 +122,7 @@ def _end(
         end, text = way.stop.t, way.stop.text.replace("driver 'way'", f"joint '{joint}'")
         reason = "limit" if way.stop.reason == "limit" else "dead point"
         if way.stop.reason == "contact":
-            reason = "contact"
+            reason, text = "contact", _where_it_touches(way) or text
     touched = _first_touch(way, end, work.part(0.3, 1.0))
     if touched is not None:
         end, pair, at = touched
@@ -131,6 +131,16 @@ def _end(
     where = shown(value, dimension, document.units)
     positions = way.positions(np.array([end]))[0]
     return End(value, reason, f"at {where}: {text}", positions, at)  # type: ignore[arg-type]
+
+
+def _where_it_touches(way: Motion) -> str:
+    """What the contact does that stops a motion, in words: of several that hold there the one that came last."""
+    holding = way.path.dead.contacts if way.path.dead is not None else ()
+    last = next((event.owner for event in reversed(way.path.events) if event.owner in holding), None)
+    if last is None:
+        return ""
+    contact = way.document.contacts[last]
+    return f"where '{contact.a}' touches '{contact.b}'"
 
 
 def _first_touch(way: Motion, end: float, work: CancellationToken) -> tuple[float, tuple[str, str], complex] | None:
