@@ -109,7 +109,7 @@ def test_parts_that_overlap_are_told_and_moved_apart(qtbot, window, opened):
 
 
 def test_a_ratchet_with_a_sprung_pawl(hands, monkeypatch):
-    """Forward it steps tooth by tooth, the pawl falling in behind each; backward it is held; let go the pawl is back."""
+    """Forward it steps tooth by tooth, the pawl falling in behind each; backward it is held; let go it is back."""
     asking = hands.window.asking
     monkeypatch.setattr(asking, "choice", lambda title, text, words: words[0])
     monkeypatch.setattr(asking, "word", lambda title, what, usual: usual)

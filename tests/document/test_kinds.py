@@ -111,7 +111,7 @@ def test_a_measure_is_read_judged_and_documented(kind):
              FieldForm.LINE: "four",
              FieldForm.MEASURE: "known", FieldForm.NUMBER: 1, FieldForm.AMOUNT: 0.1, FieldForm.TRACE: "eye",
              FieldForm.POINT: "four.A",
-             FieldForm.WORD: "x", FieldForm.PART: "one"}  # fmt: skip
+             FieldForm.WORD: "x", FieldForm.PART: "one", FieldForm.CONTACT: "meet"}  # fmt: skip
     given = {field.name: forms[field.form] for field in kind.fields}
     if "b" in given:
         given["a"] = "one.A" if kind.name == "distance" else "one"
@@ -120,6 +120,7 @@ def test_a_measure_is_read_judged_and_documented(kind):
         "traces": {"eye": {"point": "four.A"}},
         "checks": {"c": {"measure": kind.name, **given, "at_most": 9}},
     }
+    tree["joints"]["meet"] = {"type": "contact", "a": "one", "b": "four"}
     if not kind.whole:
         tree["tracks"] = {"t": {"measure": kind.name, **given, "height": 60}}
     jsonschema.validate(tree, schema())

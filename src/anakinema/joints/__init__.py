@@ -27,8 +27,10 @@ COUPLING_TYPES: dict[str, CouplingType] = {
 
 PIN = Revolute.name
 """What is made where two parts are to turn about a place."""
+SLIDE = Prismatic.name
+"""What is made where a part is to slide along a line."""
 
 __all__ = [
-    "CONTACT", "COUPLING_TYPES", "JOINT_TYPES", "PIN",
+    "CONTACT", "COUPLING_TYPES", "JOINT_TYPES", "PIN", "SLIDE",
     "ContactType", "CouplingType", "Elsewhere", "Guide", "JointType", "Meeting", "Press", "Row",
 ]  # fmt: skip

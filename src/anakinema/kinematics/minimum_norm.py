@@ -17,6 +17,7 @@ from .kernels import rows as row_kernels
 from .kernels import underconstrained
 from .linear import Pattern
 from .plan import ordered_rows
+from .reaches import weighed
 from .stretches import Law, Nodes
 
 FAR = 30.0
@@ -103,16 +104,7 @@ class MinimumNorm:
     def weigh(self, q: Array) -> Array:
         """(N, 3, 3) what a change of x, y, θ of each unknown body weighs at q (P, 3): the movement of its middle,
         squared, and of its turn times its reach."""
-        moving, (cx, cy, reach, share) = self.equations.unknown, self.gear.body.T
-        cos, sin = np.cos(q[moving, 2]), np.sin(q[moving, 2])
-        rx, ry = cos * cx - sin * cy, sin * cx + cos * cy
-        found = np.zeros((len(moving), 3, 3))
-        found[:, 0, 0] = found[:, 1, 1] = 1.0
-        found[:, 0, 2] = found[:, 2, 0] = -ry
-        found[:, 1, 2] = found[:, 2, 1] = rx
-        found[:, 2, 2] = rx**2 + ry**2 + reach**2
-        weighed: Array = found / share[:, None, None]
-        return weighed
+        return weighed(self.gear.body, q[self.equations.unknown, 2])
 
     def nearest(self, anchor: Array, guess: Array, targets: Array) -> Array | None:
         """The positions (P, 3) on the rows that lie nearest to `anchor` by movement (weighed at the guess), from a

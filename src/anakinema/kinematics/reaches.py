@@ -124,3 +124,18 @@ def least_circle(points: Plane) -> tuple[complex, float]:
         return complex(points[0]), 0.0
     middle = shapely.minimum_bounding_circle(many).centroid
     return complex(middle.x, middle.y), radius
+
+
+def weighed(about: Array, angles: Array) -> Array:
+    """(N, 3, 3) what a change of x, y, θ of bodies weighs that stand at angles (N,): the movement of its middle,
+    squared, and of its turn times its reach; `about` (N, 4) as `reaches` gives it."""
+    cx, cy, reach, share = about.T
+    cos, sin = np.cos(angles), np.sin(angles)
+    rx, ry = cos * cx - sin * cy, sin * cx + cos * cy
+    found = np.zeros((len(about), 3, 3))
+    found[:, 0, 0] = found[:, 1, 1] = 1.0
+    found[:, 0, 2] = found[:, 2, 0] = -ry
+    found[:, 1, 2] = found[:, 2, 1] = rx
+    found[:, 2, 2] = rx**2 + ry**2 + reach**2
+    shared: Array = found / share[:, None, None]
+    return shared

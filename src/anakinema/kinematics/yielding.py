@@ -20,7 +20,7 @@ from ..disjoint_set import DisjointSet
 from ..document.model import Document
 from .drive import Drive
 from .equations import Equations
-from .minimum_norm import MinimumNorm
+from .reaches import weighed
 from .unilateral import Unilateral
 
 HURRY = 1e4
@@ -66,7 +66,7 @@ class Yielding:
         self.rests = [coordinates.specs[coordinates.index(joint)] for joint in drive.rests]
         self.pushes = [document.joints[joint].limits.pushes for joint in drive.rests]
         self.rest_rows = Equations(self.rests, self.moving, self.bodies)
-        self._weigh = MinimumNorm(self.equations, reaches)
+        self._about = np.ascontiguousarray(reaches[self.moving])
         free = set(self.moving)
         ties = DisjointSet()
         for spec in self.base:
@@ -183,7 +183,7 @@ class Yielding:
 
     def _weights(self, q: Array) -> Array:
         """(N, N) what movement weighs; of what hangs on a rest nothing."""
-        blocks = self._weigh.weigh(q)
+        blocks = weighed(self._about, q[self.moving, 2])
         found = np.zeros((3 * len(self.moving),) * 2)
         for number, body in enumerate(self.moving):
             if body not in self.sprung:
@@ -327,7 +327,7 @@ class Yielding:
         pace 1: what free parts weigh, and next to nothing of what rests do; below zero: they would have to pull."""
         jac = self._jacobian(equations, q)
         bodies = equations.unknown.tolist()
-        blocks = self._weigh.weigh(q)
+        blocks = weighed(self._about, q[self.moving, 2])
         weigh = np.zeros((len(bodies), 3))
         push = np.zeros(3 * len(self.moving))
         for k, spec_toward in enumerate(toward):

@@ -14,7 +14,7 @@ from ..document.changes import Change, Set
 from ..document.model import Document
 from ..document.written import tidy
 from ..errors import located
-from ..joints import CONTACT, PIN
+from ..joints import CONTACT, PIN, SLIDE
 from .building import Made, free_name
 
 LEAST_TEETH, MOST_TEETH = 4, 180
@@ -142,7 +142,7 @@ def _snail(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any],
     }  # fmt: skip
     joints = {
         "turn": {"type": PIN, "a": "base.O", "b": "cam.O"},
-        "lift": {"type": "prismatic", "a": "base.O", "b": "foot.R", "direction": "90 deg", "limits": {"rest": 0}},
+        "lift": {"type": SLIDE, "a": "base.O", "b": "foot.R", "direction": "90 deg", "limits": {"rest": 0}},
         "ride": {"type": CONTACT.name, "a": "cam", "b": "foot"},
     }
     return parameters, parts, joints
