@@ -40,6 +40,8 @@ NEAR = 1e-6
 GAIN = 1e-5
 """Least way toward the hand that counts as getting on (typical lengths)."""
 STEPS = 40
+BLOCKED = 1e-5
+"""Gap up to which what the hand can't move is held by what is beside it (typical lengths)."""
 CLOSE = 0.06
 """How far anything may move between two looks at what it may touch (rad, typical lengths)."""
 
@@ -349,7 +351,10 @@ class Grip:
     def _held_by(self) -> str:
         """What touches the part in the hand, in words."""
         assert self.around is not None
-        owners = dict.fromkeys(hold.row.owner for hold in self.around.stand(self.q)[0])
+        places, turns = (each[0] for each in self.around.relative(self.q[None]))
+        near = np.flatnonzero(self.around.apart(places, turns) <= BLOCKED).tolist()
+        owners = dict.fromkeys(self.around.pairs[number].owner for number in near
+                               if self.around.pairs[number].near(self.q, BLOCKED, BLOCKED))  # fmt: skip
         contacts = [self.document.contacts[owner] for owner in owners]
         beside = [contact.b if self.part in contact.sides[0] else contact.a for contact in contacts
                   if any(self.part in side for side in contact.sides)]  # fmt: skip

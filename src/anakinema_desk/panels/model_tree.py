@@ -278,7 +278,7 @@ def _touches(contact: Contact, findings: Findings | None) -> str:
         return f"{contact.a}, {contact.b}"
     touching = sum(stop - start for start, stop in spans(findings.motion, contact.id))
     share = touching / findings.motion.path.t1
-    return "touches all along" if share > 1 - 1e-9 else "never touches" if not share else f"touches {share:.0%}"
+    return "all along" if share > 1 - 1e-9 else "never" if not share else f"{share:.0%} of it"
 
 
 def lines(now: Shown) -> Iterator[Line]:

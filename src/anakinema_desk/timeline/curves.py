@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from anakinema.findings.series import Series
 
 LABELS = 186
-TRACK, BAR = 50, 30
+TRACK, BAR = 50, 44
 EDGE = 88
 """Room at the right of the plots for the least and greatest value."""
 
