@@ -32,8 +32,9 @@ NUMBERS: dict[type, tuple[str, Callable[[Any], bytes]]] = {
 LAYOUTS = {count: struct.Struct(f"{5 + 2 * count}q") for count in range(5)}
 KINDS: dict[tuple[str, int, int], str] = {}
 """What kinds of arrays are called, by type, dimensions and flags."""
-MOST = 256
-"""How many tuples' words are remembered. The same tables are passed over and over."""
+MOST = 4096
+"""How many tuples' words are remembered. The same tables are passed over and over: three of each stretch of a motion,
+and among contacts there are hundreds of stretches."""
 RETURNED_NONE = -2
 
 

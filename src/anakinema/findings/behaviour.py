@@ -189,7 +189,7 @@ def _dwells(motion: Motion, column: int, t: Array, values: Array, still: float, 
     spans = _sampled_dwells(t, values, still * travel, needed)
     if not spans:
         return []
-    rests = Rests(motion, column, still * travel, t)
+    rests = Rests(motion, column, still * travel, t, values)
     found: list[Dwell] = []
     for span in spans:
         start, stop = rests.located(span)

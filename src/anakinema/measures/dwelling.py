@@ -37,10 +37,14 @@ class Rests:
     """A coordinate among samples, its turning points being some of them, so that it goes one way between two; and where
     exactly it enters and leaves bands as wide as `room`."""
 
-    def __init__(self, motion: "Motion", column: int, room: float, t: Array):
+    def __init__(self, motion: "Motion", column: int, room: float, t: Array, values: Array | None = None):
+        """`t` (S,) are the samples, ascending, `values` (S,) the coordinate there where it is known."""
         self.motion, self.column = motion, column
-        self.t = np.unique(np.concatenate((t, _turns(motion, column))))
-        self.values = motion.coordinates(self.t)[:, column]
+        values = motion.coordinates(t)[:, column] if values is None else values
+        turns = np.setdiff1d(_turns(motion, column), t)
+        place = np.searchsorted(t, turns)
+        self.t = np.insert(t, place, turns)
+        self.values = np.insert(values, place, motion.coordinates(turns)[:, column] if turns.size else turns)
         self.hair = 1e-12 * float(np.abs(self.values).max(initial=0.0))
         self.room = room + self.hair  # what is at rest is there but for rounding
 
