@@ -47,8 +47,10 @@ def make_ready(document: Document, kind: str, at: complex, size: float, count: i
     )
     parameters, parts, joints = ready.made(prefix, count, float(f"{size:.2g}"))
     unit = document.units.length
-    changes: list[Change] = [Set(("parameters", f"{prefix}_{name}"), text.replace("{mm}", unit))
-                             for name, text in parameters.items()]  # fmt: skip
+    changes: list[Change] = []
+    for name, text in parameters.items():
+        value, note = text.replace("{mm}", unit), NOTES[ready.made].get(name, "")
+        changes.append(Set(("parameters", f"{prefix}_{name}"), {"value": value, "note": note} if note else value))
     x, y = tidy(at.real), tidy(at.imag)
     for name, entry in parts.items():
         pose = entry.get("pose", [0, 0, 0])
@@ -74,7 +76,7 @@ def _ratchet(p: str, teeth: int, size: float, way: int = 1) -> tuple[dict[str, s
         "pitch": f"360 deg / {teeth}",
         "slope": f"atan(({p}_tip*cos({p}_pitch) - {p}_root) / ({p}_tip*sin({p}_pitch)))",
         "lean": f"max({p}_slope, 0 deg) + 14 deg", "pawl": f"1.15 * {p}_tip", "width": f"{p}_tip / 6",
-        "nose": f"0.9 * ({p}_tip - {p}_root)", "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
+        "nose": f"0.9 * ({p}_tip - {p}_root)", "holding": f"{p}_lean - {p}_face", "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
     }  # fmt: skip
     vertices = []
     for k in range(teeth):
@@ -193,6 +195,16 @@ def _clockwise(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[st
     return _ratchet(p, teeth, size, -1)
 
 
+NOTES: Mapping[Callable[..., object], Mapping[str, str]] = {
+    **dict.fromkeys((_ratchet, _clockwise), {
+        "tip": "radius over the teeth", "root": "radius between them", "face": "by which the teeth are undercut",
+        "holding": "between the push on the pawl and the line to its pivot: above zero it holds by itself",
+    }),
+    _detent: {"radius": "of the wheel", "depth": "of the seats"},
+    _snail: {"least": "radius where it begins", "rise": "over a turn"},
+    _indexing: {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"},
+}  # fmt: skip
+"""What the parameters of the ready shapes are."""
 READY: dict[str, Ready] = {
     "ratchet": Ready("Ratchet wheel and pawl", "Turns freely counter-clockwise; the pawl holds it the other way",
                      "teeth", 15, LEAST_TEETH, _ratchet),
