@@ -18,6 +18,8 @@ ROUNDED = 1000 * float(np.finfo(float).eps)
 halving on would only fill the memory."""
 GAINS, BLURRED = 4.0, 1e-8
 """How much less a stretch must miss than the one that it is half of, where that is less than this (typical lengths)."""
+BLINK = 1e-12
+"""Share of a time within which the nodes before a fall are joined by straight pieces."""
 SAFETY = 2.5
 """How much more than what was measured a pair may be off: each part by once, and a quarter for what was not seen."""
 KNOTS = (1 - np.cos((2 * np.arange(6) + 1) * np.pi / 12)) / 2
@@ -43,12 +45,14 @@ def track(motion: Motion, reach: float, tolerance: float) -> MotionTrack:
     for stretch in path.stretches:
         nodes = stretch.nodes
         knots = np.unique(np.append(nodes.t[nodes.t < path.t1], min(float(nodes.t[-1]), path.t1)))
-        folds = stretch.folds and knots.size > 1 and knots[-1] == nodes.t[-1]
-        knots = knots[: -1 if folds else None]
+        straight = 0
+        if stretch.folds and knots.size > 1 and knots[-1] == nodes.t[-1]:  # there time hardly tells where all is
+            straight = max(int((nodes.t >= nodes.t[-1] - BLINK * max(abs(nodes.t[-1]), 1e-300)).sum()) - 1, 1)
+            knots = knots[knots <= nodes.t[-1 - straight]]
         if knots.size > 1 and stretch.law.moves:
             found.append(_law(motion, knots, reach, tolerance, MOST_PLACES // len(path.laws)))
-        if folds:
-            found.append(_jump(motion, *nodes.t[-2:].tolist(), *nodes.q[-2:]))
+        for k in range(len(nodes.t) - 1 - straight, len(nodes.t) - 1):
+            found.append(_jump(motion, *nodes.t[k : k + 2].tolist(), *nodes.q[k : k + 2]))
     if path.dead is not None and path.dead.t > path.last_regular:
         found.append(_jump(motion, path.last_regular, path.dead.t, path.pieces[-1].q[-1], path.dead.q))
     if not found:

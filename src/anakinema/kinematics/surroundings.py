@@ -18,6 +18,8 @@ BEYOND = 1e-9
 """Gap below which features would pass each other, and a limit is passed (typical lengths, rad)."""
 BESIDE = 1e-7
 """How far beside its ends a feature still counts where several meet (typical lengths, rad)."""
+ALIKE = 1e-3
+"""How far the normals of two features that touch at one place may differ (rad) that go on into each other there."""
 PLACED = 1e-6
 """Overlap of outlines up to which they count as touching where they are placed (typical lengths)."""
 Key = tuple[int, int, int]
@@ -98,7 +100,7 @@ class Surroundings:
                     groups.setdefault((number, *one.corners), []).append(len(found))
                 else:
                     same = next((k for spot, way, k in seen if abs(spot - one.spot) < 10 * BESIDE
-                                 and abs(way - one.normal) < 1e-6), None)  # fmt: skip
+                                 and abs(way - one.normal) < ALIKE), None)  # fmt: skip
                     if same is not None:
                         groups.setdefault((number, same), [same]).append(len(found))
                 seen.append((one.spot, one.normal, len(found)))

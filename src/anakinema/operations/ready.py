@@ -32,6 +32,8 @@ class Ready:
     usual: int
     least: int
     made: Callable[[str, int, float], tuple[dict[str, str], dict[str, Any], dict[str, Any]]]
+    notes: Mapping[str, str]
+    """What its parameters are."""
 
 
 def make_ready(document: Document, kind: str, at: complex, size: float, count: int | None = None) -> Made:
@@ -49,7 +51,7 @@ def make_ready(document: Document, kind: str, at: complex, size: float, count: i
     unit = document.units.length
     changes: list[Change] = []
     for name, text in parameters.items():
-        value, note = text.replace("{mm}", unit), NOTES[ready.made].get(name, "")
+        value, note = text.replace("{mm}", unit), ready.notes.get(name, "")
         changes.append(Set(("parameters", f"{prefix}_{name}"), {"value": value, "note": note} if note else value))
     x, y = tidy(at.real), tidy(at.imag)
     for name, entry in parts.items():
@@ -76,7 +78,8 @@ def _ratchet(p: str, teeth: int, size: float, way: int = 1) -> tuple[dict[str, s
         "pitch": f"360 deg / {teeth}",
         "slope": f"atan(({p}_tip*cos({p}_pitch) - {p}_root) / ({p}_tip*sin({p}_pitch)))",
         "lean": f"max({p}_slope, 0 deg) + 14 deg", "pawl": f"1.15 * {p}_tip", "width": f"{p}_tip / 6",
-        "nose": f"0.9 * ({p}_tip - {p}_root)", "holding": f"{p}_lean - {p}_face", "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
+        "nose": f"0.9 * ({p}_tip - {p}_root)", "holding": f"{p}_lean - {p}_face",
+        "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
     }  # fmt: skip
     vertices = []
     for k in range(teeth):
@@ -195,24 +198,21 @@ def _clockwise(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[st
     return _ratchet(p, teeth, size, -1)
 
 
-NOTES: Mapping[Callable[..., object], Mapping[str, str]] = {
-    **dict.fromkeys((_ratchet, _clockwise), {
-        "tip": "radius over the teeth", "root": "radius between them", "face": "by which the teeth are undercut",
-        "holding": "between the push on the pawl and the line to its pivot: above zero it holds by itself",
-    }),
-    _detent: {"radius": "of the wheel", "depth": "of the seats"},
-    _snail: {"least": "radius where it begins", "rise": "over a turn"},
-    _indexing: {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"},
+OF_TEETH = {
+    "tip": "radius over the teeth", "root": "radius between them", "face": "by which the teeth are undercut",
+    "holding": "between the push on the pawl and the line to its pivot: above zero it holds by itself",
 }  # fmt: skip
-"""What the parameters of the ready shapes are."""
 READY: dict[str, Ready] = {
     "ratchet": Ready("Ratchet wheel and pawl", "Turns freely counter-clockwise; the pawl holds it the other way",
-                     "teeth", 15, LEAST_TEETH, _ratchet),
+                     "teeth", 15, LEAST_TEETH, _ratchet, OF_TEETH),
     "ratchetcw": Ready("Ratchet wheel and pawl, clockwise", "Turns freely clockwise; the pawl holds it the other way",
-                        "teeth", 15, LEAST_TEETH, _clockwise),
-    "detent": Ready("Detent wheel and roller", "A roller on an arm is pushed into round seats", "seats", 6, 3, _detent),
-    "snail": Ready("Snail with overhang", "A cam that rises over a turn and lets its roller drop", "", 1, 1, _snail),
+                       "teeth", 15, LEAST_TEETH, _clockwise, OF_TEETH),
+    "detent": Ready("Detent wheel and roller", "A roller on an arm is pushed into round seats", "seats", 6, 3, _detent,
+                    {"radius": "of the wheel", "depth": "of the seats"}),
+    "snail": Ready("Snail with overhang", "A cam that rises over a turn and lets its roller drop", "", 1, 1, _snail,
+                   {"least": "radius where it begins", "rise": "over a turn"}),
     "indexing": Ready("Indexing wheel and crank", "A pin turns the wheel by one slot, a locking disc holds it between",
-                      "slots", 4, 3, _indexing),
+                      "slots", 4, 3, _indexing,
+                      {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"}),
 }  # fmt: skip
 """The ready shapes by name."""
