@@ -24,7 +24,8 @@ def ready(kind: str, **driver):
 
 
 @pytest.mark.parametrize(("kind", "start", "end"), [
-    ("ratchet", 0, 360), ("ratchetcw", 0, -360), ("detent", 0, 120), ("snail", 0, -400), ("indexing", 180, 540),
+    ("ratchet", 0, 360), ("ratchetcw", 0, -360), ("detent", 0, 120), ("snail", 0, -400), ("eccentric", 0, 360),
+    ("indexing", 180, 540),
 ])  # fmt: skip
 def test_of_every_ready_shape_it_is_proven_that_nothing_passes(kind: str, start: float, end: float):
     findings = analyse(ready(kind, to=end, **{"from": start}))
@@ -101,5 +102,5 @@ def test_a_suspended_contact_lets_pass():
     assert analyse(read_document(tree)).motion.state.coordinates[-1, 1] == pytest.approx(0)
 
 
-def test_every_ready_shape_is_asked_for_here():
-    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "indexing"}
+def test_every_ready_shape_is_asked_for_above():
+    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing"}

@@ -194,6 +194,25 @@ def _indexing(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str
     return parameters, parts, joints
 
 
+def _eccentric(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A disc that turns about a place beside its middle, under a flat foot."""
+    parameters = {"radius": f"{size / 2:g} {{mm}}", "throw": f"{p}_radius / 3", "face": f"2.4 * {p}_radius"}
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0]}},
+        "disc": {"points": {"O": [0, 0], "C": [f"{p}_throw", 0]},
+                 "shapes": [{"kind": "disc", "center": "C", "diameter": f"2*{p}_radius"}]},
+        "foot": {"points": {"F": [0, 0]}, "pose": [0, f"{p}_radius + {p}_throw", 0],
+                 "shapes": [{"kind": "rectangle", "center": [0, f"{p}_radius/6"],
+                             "size": [f"{p}_face", f"{p}_radius/3"]}]},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "disc.O"},
+        "lift": {"type": SLIDE, "a": "base.O", "b": "foot.F", "direction": "90 deg", "limits": {"rest": 0}},
+        "ride": {"type": CONTACT.name, "a": "disc", "b": "foot"},
+    }
+    return parameters, parts, joints
+
+
 def _clockwise(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
     return _ratchet(p, teeth, size, -1)
 
@@ -211,6 +230,8 @@ READY: dict[str, Ready] = {
                     {"radius": "of the wheel", "depth": "of the seats"}),
     "snail": Ready("Snail with overhang", "A cam that rises over a turn and lets its roller drop", "", 1, 1, _snail,
                    {"least": "radius where it begins", "rise": "over a turn"}),
+    "eccentric": Ready("Eccentric and flat foot", "A disc off its middle lifts a flat foot", "", 1, 1, _eccentric,
+                       {"throw": "of the disc's middle from where it turns", "face": "length of the foot"}),
     "indexing": Ready("Indexing wheel and crank", "A pin turns the wheel by one slot, a locking disc holds it between",
                       "slots", 4, 3, _indexing,
                       {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"}),
