@@ -333,7 +333,8 @@ class Timeline(QWidget):
             return "Working out the motion…"
         if now is not None and now.stage is Stage.CANCELLED:
             return "Not judged: the analysis was given up."
-        if now is not None and now.stage is Stage.FAILED:
+        stop = now.findings.motion.stop if now is not None and now.findings is not None else None
+        if now is not None and (now.stage is Stage.FAILED or (stop is not None and stop.t == 0.0)):
             return "No motion: see above what hinders it."
         return "No motion yet. A driver moves a joint through its range; its tracks appear here."
 
