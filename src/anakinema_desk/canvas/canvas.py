@@ -68,7 +68,7 @@ class Canvas(QWidget):
         self._view_kept = False
         """Whether the user has chosen the view: it is then not fitted again by itself."""
         self.dragged: QPointF | None = None
-        self.hand = Hand(session, tokens)
+        self.hand = Hand(session, tokens, self)
         self.hand.moved.connect(self.update)
         self.pressed: QPointF | None = None
         self.advice = ""

@@ -23,8 +23,8 @@ class Hand(QObject):
 
     moved = Signal()
 
-    def __init__(self, session: Session, tokens: Tokens):
-        super().__init__()
+    def __init__(self, session: Session, tokens: Tokens, canvas: QObject):
+        super().__init__(canvas)  # what falls back goes on by itself, and must end with what shows it
         self.session, self.tokens = session, tokens
         self.part, self.local, self.target = "", (0.0, 0.0), QPointF()
         self.reason = ""
