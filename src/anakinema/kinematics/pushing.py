@@ -38,6 +38,10 @@ MOST = 20_000
 """Events of one motion."""
 SHOWN = 12
 """Places of a fall that are kept, to show it."""
+LOST = 1e-7
+"""Gap from which a contact that is to hold does not (typical lengths)."""
+PRESSES = 1e-6
+"""What a rest presses beside what a free part weighs."""
 AT_ONCE = 40
 """Events at one moment."""
 
@@ -61,6 +65,8 @@ class Pusher:
         self.document, self.drive, self.pairs = around.document, yielding.drive, around.pairs
         self.limit_rows = around.limits
         self.held: list[Hold] = []
+        self.loaded: frozenset[Key] = frozenset()
+        """Those of what holds on which free parts weigh; on all others only rests press."""
         self.stood: frozenset[Key] = frozenset()
         """What stood at its bound when it was last decided what holds."""
         self.excused: frozenset[Key] = frozenset()
@@ -89,7 +95,7 @@ class Pusher:
         on a corner, whichever side lets them by."""
         near = PLACED if placed else 3 * BEYOND
         found = [hold for hold, gap in zip(self.around.of_limits, self._limit_gaps(q), strict=True) if abs(gap) <= near]
-        contacts, groups = self.around.stand(q, placed)
+        contacts, groups = self.around.stand(q, placed, [hold.key for hold in self.held if hold.is_contact])
         return [*found, *contacts], [[len(found) + k for k in group] for group in groups]
 
     def _limit_gaps(self, q: Array) -> Array:
@@ -180,6 +186,7 @@ class Pusher:
             owners |= {hold.row.owner for hold, speed in zip(standing, speeds.tolist(), strict=True)
                        if hold.is_contact and speed <= 1e-7}  # fmt: skip
         self.held, self.at_rest = names, found.at_rest
+        self.loaded = frozenset(standing[kept[k]].key for k in found.loaded)
         self.stood = frozenset(hold.key for hold in standing)
         self.excused = frozenset(standing[k].key for group in groups for k in group) | self.passed
         self._tell(t, "part", self.touching - owners)
@@ -257,6 +264,10 @@ class Pusher:
                 if happened is not None:
                     stretch = _cut(stretch, happened.t)
                     dead = None
+                    if self._off(stretch.nodes.q[-1]) and len(stretch.nodes.t) > 1:
+                        # So near to where nothing goes on that positions between nodes are not known.
+                        stretch = _cut(stretch, float(stretch.nodes.t[-2]))
+                        dead, happened = DeadPoint(float(stretch.nodes.t[-1]), stretch.nodes.q[-1].copy()), None
                 nodes = stretch.nodes
                 if nodes.t[-1] > nodes.t[0]:
                     found.append(stretch)
@@ -292,6 +303,12 @@ class Pusher:
                 (nodes.q, dead.q), (nodes.v, nodes.v[last]), (nodes.a, nodes.a[last]))))  # fmt: skip
             found[-1] = replace(found[-1], nodes=ended, law=replace(found[-1].law, t1=dead.t), folds=True)
         return False
+
+    def _off(self, q: Array) -> bool:
+        """Whether what holds does not, at positions q (P, 3)."""
+        gaps = [self.pairs[number].measure(i, j, q[None])[0][0] for number, i, j in (hold.key for hold in self.held)
+                if number >= 0]  # fmt: skip
+        return max(map(abs, gaps), default=0.0) > LOST
 
     def _restless(self, law: Law, t: float) -> str:
         names = ", ".join(f"'{hold.row.owner}'" for hold in self.held)
@@ -443,6 +460,7 @@ class Pusher:
             return []
         equations, _ = self._equations(stretch.law, q[0])
         first, senses = equations.rows - len(self.held), np.array([hold.row.sense for hold in self.held], dtype=float)
+        loaded = np.array([hold.key in self.loaded for hold in self.held])
         looks = [0, *range(4, len(t) - 1, 4), len(t) - 1]
         worst: Happening | None = None
 
@@ -452,7 +470,9 @@ class Pusher:
                 v = stretch.solver.rate(place, stretch.law.rates(x))[0]
             pace = float(np.linalg.norm(stretch.law.rates(x)[: len(self.drive.drivers)]))
             v = v / max(pace, 1e-6 * stretch.law.fastest)
-            return senses * self.yielding.forces(place, v, equations, first, self._toward(place))
+            weight, press = self.yielding.forces(place, v, equations, first, self._toward(place))
+            firmness: Array = senses * np.where(loaded, weight + PRESSES * press, PRESSES * press)
+            return firmness
 
         before = float(t[0])
         for k in looks:

@@ -85,17 +85,23 @@ class Surroundings:
             moved |= np.abs(each - each[0]).max(axis=0) > 1e-12
         return moved
 
-    def stand(self, q: Array, placed: bool = False) -> tuple[list[Hold], list[list[int]]]:
+    def stand(
+        self, q: Array, placed: bool = False, held: Sequence[Key] = ()
+    ) -> tuple[list[Hold], list[list[int]]]:
         """What touches at positions q (P, 3), and the groups of which one is enough: where a corner stands on a corner,
-        whichever side lets them by."""
+        whichever side lets them by. What was `held` until now is known to the rounding of its motion only."""
         found: list[Hold] = []
         groups: dict[tuple[int, ...], list[int]] = {}
         if not self.pairs:
             return found, []
         places, turns = (each[0] for each in self.relative(q[None]))
-        for number in np.flatnonzero(self.apart(places, turns) <= (PLACED if placed else 3 * BEYOND)).tolist():
+        for number in np.flatnonzero(self.apart(places, turns) <= PLACED).tolist():
             seen: list[tuple[complex, complex, int]] = []
-            for one in self.standing(number, q, complex(places[number]), complex(turns[number]), placed):
+            standing = self.standing(number, q, complex(places[number]), complex(turns[number]), placed)
+            known = {one.hold.key for one in standing}
+            standing = [*standing, *(one for key in held if key[0] == number and key not in known
+                                     and (one := self._still(key, q)) is not None)]  # fmt: skip
+            for one in standing:
                 if one.corners is not None:
                     groups.setdefault((number, *one.corners), []).append(len(found))
                 else:
@@ -106,6 +112,15 @@ class Surroundings:
                 seen.append((one.spot, one.normal, len(found)))
                 found.append(one.hold)
         return found, list(groups.values())
+
+    def _still(self, key: Key, q: Array) -> "Standing | None":
+        """What held until now, if it is there still but for rounding."""
+        number, i, j = key
+        pair = self.pairs[number]
+        gap, slack = (float(each[0]) for each in pair.measure(i, j, q[None]))
+        if abs(gap) > PLACED or slack < -10 * BESIDE:
+            return None
+        return Standing(Hold(key, self.kept[key]), *pair.spot(i, j, q), pair.corners(i, j, q, 10 * BESIDE))
 
     def standing(self, number: int, q: Array, place: complex, turn: complex, placed: bool) -> list["Standing"]:
         """What of a pairing touches at positions q (P, 3)."""

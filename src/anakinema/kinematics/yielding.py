@@ -27,6 +27,8 @@ HURRY = 1e4
 """How much faster than the drivers a rest would go that nothing holds."""
 SPRUNG = 1e-9
 """What the movement of a part weighs that hangs on a rest, beside that of a free one."""
+PUSHES = 1e9
+"""What a rest that pushes presses beside one that does not."""
 FIRM = 1e6
 """What it weighs to move a joint from a rest that pushes."""
 HOLDS, STILL = 1e-7, 1e-6
@@ -49,6 +51,8 @@ class Decision:
     at_rest: frozenset[int] = frozenset()
     falls: int | None = None
     jam: tuple[int, ...] = ()
+    loaded: tuple[int, ...] = ()
+    """Those of the rows that hold because of what free parts weigh; on all others only rests press."""
 
 
 class Yielding:
@@ -293,7 +297,8 @@ class Yielding:
         speeds = (rest_ways @ x + rest_moved).tolist()
         falls = [k for k in softly if toward[k] and speeds[k] * toward[k] > HURRY / 2]
         at_rest = frozenset(k for k, speed in enumerate(speeds) if not toward[k] and abs(speed) < STILL)
-        return Decision(v, tuple(chosen[k] for k in sorted(held)), at_rest, falls[0] if falls else None)
+        return Decision(v, tuple(chosen[k] for k in sorted(held)), at_rest, falls[0] if falls else None,
+                        loaded=tuple(chosen[k] for k in loaded))  # fmt: skip
 
     def stirred(self, q: Array, rows: Sequence[Unilateral], at_rest: Sequence[int]) -> list[int]:
         """The bodies that rows which hold, and drivers, may move at all, whatever their pace just now; all others stay
@@ -322,28 +327,28 @@ class Yielding:
 
     def forces(
         self, q: Array, v: Array, equations: Equations, first: int, toward: Sequence[int]
-    ) -> Array:
-        """(H,) how firmly the rows of equations from `first` on hold at positions and velocities (P, 3) of drivers of
-        pace 1: what free parts weigh, and next to nothing of what rests do; below zero: they would have to pull."""
+    ) -> tuple[Array, Array]:
+        """(H,) twice: how firmly the rows of equations from `first` on hold at positions and velocities (P, 3) of
+        drivers of pace 1, for what free parts weigh, and for what rests press; below zero: they would have to pull."""
         jac = self._jacobian(equations, q)
         bodies = equations.unknown.tolist()
         blocks = weighed(self._about, q[self.moving, 2])
-        weigh = np.zeros((len(bodies), 3))
         push = np.zeros(3 * len(self.moving))
-        for k, spec_toward in enumerate(toward):
-            if spec_toward:
-                push += spec_toward * (1e3 if self.pushes[k] else 1e-6) * self._jacobian(self.rest_rows, q)[k]
-        pushed = np.zeros((len(bodies), 3))
+        for number, (way, row) in enumerate(zip(toward, self._jacobian(self.rest_rows, q), strict=True)):
+            push += way * (PUSHES if self.pushes[number] else 1.0) * row
+        wanted = np.zeros((2, len(bodies), 3))
         for number, body in enumerate(bodies):
             at = self._place[body]
-            pushed[number] = push[at : at + 3]
+            wanted[1, number] = -push[at : at + 3]
             if body not in self.sprung:
-                weigh[number] = blocks[at // 3] @ v[body]
-        wanted = weigh.ravel() - pushed.ravel()
+                wanted[0, number] = blocks[at // 3] @ v[body]
+        sides = wanted.reshape(2, -1).T
         if jac.shape[0] == jac.shape[1]:
             with contextlib.suppress(np.linalg.LinAlgError):
-                return np.asarray(np.linalg.solve(jac.T, wanted)[first:], dtype=float)
-        return np.asarray(np.linalg.lstsq(jac.T, wanted, rcond=1e-11)[0][first:], dtype=float)
+                found: Array = np.asarray(np.linalg.solve(jac.T, sides)[first:], dtype=float)
+                return found[:, 0], found[:, 1]
+        found = np.asarray(np.linalg.lstsq(jac.T, sides, rcond=1e-11)[0][first:], dtype=float)
+        return found[:, 0], found[:, 1]
 
 
 def least(
