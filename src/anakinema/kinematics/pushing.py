@@ -67,6 +67,8 @@ class Pusher:
         self.held: list[Hold] = []
         self.loaded: frozenset[Key] = frozenset()
         """Those of what holds on which free parts weigh; on all others only rests press."""
+        self.stubborn: frozenset[Key] = frozenset()
+        """Rows that seemed to pull at this moment, but are passed without: several hold the same."""
         self.stood: frozenset[Key] = frozenset()
         """What stood at its bound when it was last decided what holds."""
         self.excused: frozenset[Key] = frozenset()
@@ -241,10 +243,14 @@ class Pusher:
         while True:
             self.work.check()
             often = often + 1 if t <= last + 1e-12 * (law.t1 - law.t0) else 0
+            if not often:
+                self.stubborn = frozenset()
             last = t
             if often > AT_ONCE or len(self.events) > MOST:
                 raise located("drivers", self._restless(law, t))
             decision = self._decide(law, t, q, placed, pulled)
+            if pulled is not None and pulled.key in {hold.key for hold in self.held}:
+                self.stubborn |= {pulled.key}
             placed, pulled = False, None
             if decision.jam:
                 return found, self._jammed(t, q, found, law)
@@ -461,6 +467,7 @@ class Pusher:
         equations, _ = self._equations(stretch.law, q[0])
         first, senses = equations.rows - len(self.held), np.array([hold.row.sense for hold in self.held], dtype=float)
         loaded = np.array([hold.key in self.loaded for hold in self.held])
+        stubborn = np.array([hold.key in self.stubborn for hold in self.held])
         looks = [0, *range(4, len(t) - 1, 4), len(t) - 1]
         worst: Happening | None = None
 
@@ -482,6 +489,7 @@ class Pusher:
             if before >= end:
                 break
             force = firm(min(x, end))
+            force[stubborn] = 0.0
             pulls = np.flatnonzero(force < -1e-8)
             if pulls.size:
                 number = int(pulls[0])
