@@ -25,7 +25,7 @@ def ready(kind: str, **driver):
 
 @pytest.mark.parametrize(("kind", "start", "end"), [
     ("ratchet", 0, 360), ("ratchetcw", 0, -360), ("detent", 0, 120), ("snail", 0, -400), ("eccentric", 0, 360),
-    ("indexing", 180, 540),
+    ("indexing", 180, 540), ("inner", 0, 360),
 ])  # fmt: skip
 def test_of_every_ready_shape_it_is_proven_that_nothing_passes(kind: str, start: float, end: float):
     findings = analyse(ready(kind, to=end, **{"from": start}))
@@ -103,4 +103,4 @@ def test_a_suspended_contact_lets_pass():
 
 
 def test_every_ready_shape_is_asked_for_above():
-    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing"}
+    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner"}

@@ -6,7 +6,7 @@ little give for the point only; afterwards the rows are closed again. No driver 
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -97,6 +97,12 @@ class Grip:
         self._share = np.sqrt(about[:, 3])
         self._own = self._low, self._high, self._turns, self._is_length
         self._kept: dict[tuple[Key, ...], tuple[Equations, Index]] = {}
+        self._passed: list[Hold] = []
+        """What is to let by, of corners that stand on corners."""
+        self._run_into: list[Hold] = []
+        """That of it which did not."""
+        self._ran_off = False
+        """Whether the last step ended where a feature ends that was touched."""
         self._count(())
 
     def _count(self, touching: Sequence[Hold]) -> None:
@@ -152,7 +158,7 @@ class Grip:
                 self.q = way[-1]
                 self._turns = self._coordinates(self.q)
             now = self._away(hand)
-            still = still + 1 if now > away - GAIN else 0
+            still = still + 1 if now > away - GAIN and not self._ran_off else 0
             away = now
         settled = away <= NEAR or still >= 2
         return self._pull(hand, settled, "" if away <= 1e-3 or not settled else self._why())
@@ -176,25 +182,65 @@ class Grip:
         if self.around is None:
             return self._stepped(hand, lambda trial: True)
         standing, groups = self.around.stand(self.q)
+        chosen = self._chosen(standing, groups, hand)
         grouped = {number for group in groups for number in group}
-        chosen = [hold for number, hold in enumerate(standing) if number not in grouped]
-        self._count(chosen)
-        open_ones = list(groups)
-        while open_ones:  # where a corner stands on a corner the side that yields most lets them by
+        self._passed = [standing[number] for number in grouped if standing[number] not in chosen]
+        self._excused = frozenset(standing[number].key for number in grouped)
+        self._stood = frozenset(hold.key for hold in standing)
+        for _ in range(len(self._passed) + 1):
+            self._run_into.clear()
+            if self._stepped(hand, self._kept_apart):
+                return True
+            if not self._run_into:
+                return False
+            chosen.append(self._run_into[0])  # what was to let by does not
+            self._passed.remove(self._run_into[0])
+            self._count(chosen)
+        return False
+
+    def _chosen(self, standing: Sequence[Hold], groups: Sequence[Sequence[int]], hand: Array) -> list[Hold]:
+        """What of all that touches counts: where a corner stands on a corner, the side that yields most lets them by,
+        but not one off which they slide at once."""
+        grouped = {number for group in groups for number in group}
+        chosen, slid = {number for number in range(len(standing)) if number not in grouped}, set[int]()
+        for _ in range(3 * len(grouped) + 1):
+            self._count([standing[number] for number in sorted(chosen)])
+            if not groups:
+                break
             wanted = np.zeros(self.equations.rows)
             wanted[-2:] = self._way(hand)
             change = self._least(self.q, wanted)
-            sides = [[standing[number] for number in group] for group in open_ones]
-            opens = [self._opens(side, change) for side in sides]
-            broken = [k for k, each in enumerate(opens) if each.max() < -GAIN * GAIN]
+            off = next((number for group in groups for number in self._sliding(standing, group, chosen, change)), None)
+            if off is not None:
+                chosen.discard(off)
+                slid.add(off)
+                continue
+            left = [set(group) - slid for group in groups if not chosen & set(group)]
+            sides = [sorted(group) for group in left if group]
+            opens = [self._opens([standing[number] for number in side], change) for side in sides]
+            broken = {side[int(np.argmax(ways))] for side, ways in zip(sides, opens, strict=True)
+                      if ways.max() < -GAIN * GAIN}  # fmt: skip
             if not broken:
                 break
-            chosen += [sides[k][int(np.argmax(opens[k]))] for k in broken]
-            open_ones = [group for k, group in enumerate(open_ones) if k not in broken]
-            self._count(chosen)
-        self._excused = frozenset(standing[number].key for number in grouped)
-        self._stood = frozenset(hold.key for hold in standing)
-        return self._stepped(hand, self._kept_apart)
+            chosen |= broken
+        return [standing[number] for number in sorted(chosen)]
+
+    def _sliding(
+        self, standing: Sequence[Hold], group: Sequence[int], chosen: set[int], change: Array
+    ) -> Iterator[int]:
+        """Those of a group that count, but are beside their features at once where the unknowns change (N, 3)."""
+        assert self.around is not None
+        size = float(np.abs(change).max(initial=0.0))
+        if not size or not chosen & set(group):
+            return
+        ahead = self.q.copy()
+        ahead[self.equations.unknown] += change * (1e-4 / size)
+        keys = {number: standing[number].key for number in group}
+        slacks = {number: float(self.around.pairs[pair].measure(i, j, ahead[None])[1][0])
+                  for number, (pair, i, j) in keys.items()}  # fmt: skip
+        most = max(slacks.values())
+        yield from (number for number in group if number in chosen and slacks[number] < 0.0
+                    and (most < -1e-9 or slacks[number] < most - 1e-9))  # fmt: skip
 
     def _opens(self, holds: Sequence[Hold], change: Array) -> Array:
         """(U,) how the gaps of features change with the unknowns (N, 3)."""
@@ -213,35 +259,54 @@ class Grip:
         none."""
         assert self.around is not None
         start, whole = self.q, trial.copy()
+        self._ran_off = False
         for _ in range(6):
             way = whole - start
-            looks = max(2, math.ceil(float(np.abs(way).max()) / CLOSE) + 1)
+            looks = max(3, math.ceil(float(np.abs(way).max()) / CLOSE) + 1)
             shares = np.linspace(0.0, 1.0, looks)
 
             def at(share: Array, way: Array = way) -> Array:
                 return start + share[:, None, None] * way
 
             places = at(shares)
+            if not self._passes(places):
+                return False
             held = [hold.key for hold in self.touching]
             stirs = self.around.stirs(places)
             first = self.around.first_touch(shares, places, at, held, self._stood, self._excused, stirs)
+            off = self.around.first_off(shares, places, at, self.touching, stirs)
+            if off is not None and (first is None or off < first):
+                first, self._ran_off = off, True
             if first is None:
                 trial[:] = whole
                 return self._clear(trial)
             if first <= 1e-9:
                 return False
-            trial[:] = at(np.array([first]))[0]
+            trial[:] = cut = at(np.array([first]))[0]
             if not self._close(trial):
                 return False
-            if self._clear(trial):
+            if float(np.abs(trial - cut).max()) < 1e-7 and self._clear(trial):
                 return True
-            whole = trial.copy()
+            whole = trial.copy()  # what joints have brought back may touch again
         return False
 
     def _clear(self, trial: Array) -> bool:
         """Whether nothing that counts, or is passed on the way, lies deeper than nothing at a trial (P, 3)."""
         gaps = [hold.row.sense * gap for hold, gap in zip(self.touching, self._touch_gaps(trial), strict=True)]
-        return min(gaps, default=0.0) >= -1e-8
+        if min(gaps, default=0.0) < -1e-8:
+            return False
+        return self._passes(trial[None])
+
+    def _passes(self, places: Array) -> bool:
+        """Whether what is to let by does, at positions (S, P, 3) on the way."""
+        assert self.around is not None
+        for hold in self._passed:
+            number, i, j = hold.key
+            gap, slack = self.around.pairs[number].measure(i, j, places)
+            if ((gap < -1e-7) & (slack >= 0.0)).any():
+                self._run_into.append(hold)
+                return False
+        return True
 
     def _touch_gaps(self, q: Array) -> Array:
         first = self.joints + len(self.limited)

@@ -161,8 +161,8 @@ class Pusher:
             standing, groups = [standing[number] for number in kept], [group for group in groups if group]
         rates = self._rates(law, t)
         dropped = {k for k, hold in enumerate(standing) if pulled is not None and hold.key == pulled.key}
-        before = {hold.key for hold in self.held}
-        for _ in range(2 * len(standing) + 1):
+        before, needed = {hold.key for hold in self.held}, set[int]()
+        for _ in range(3 * len(standing) + 1):
             kept = [number for number in range(len(standing)) if number not in dropped]
             number_of = {number: k for k, number in enumerate(kept)}
             some = [[number_of[each] for each in group if each in number_of] for group in groups]
@@ -175,9 +175,14 @@ class Pusher:
             if found.jam or found.falls is not None:
                 break
             wrong = self._left_at_once(q, found, standing, kept, groups)
-            if wrong is None:
+            if wrong is not None and wrong not in needed:
+                dropped.add(wrong)
+                continue
+            back = self._needed(q, found, standing, dropped - needed)
+            if back is None:
                 break
-            dropped.add(wrong)
+            needed.add(back)
+            dropped.discard(back)
         names = [standing[kept[k]] for k in (found.jam or found.held)]
         owners = {hold.row.owner for hold in (standing if found.jam else names) if hold.is_contact}
         if found.falls is not None:
@@ -187,7 +192,7 @@ class Pusher:
             speeds = self.yielding.speeds(q, found.v, [hold.row for hold in standing])
             owners |= {hold.row.owner for hold, speed in zip(standing, speeds.tolist(), strict=True)
                        if hold.is_contact and speed <= 1e-7}  # fmt: skip
-        self.held, self.at_rest = names, found.at_rest
+        self.held, self.at_rest = names, found.at_rest - self.waiting
         self.loaded = frozenset(standing[kept[k]].key for k in found.loaded)
         self.stood = frozenset(hold.key for hold in standing)
         self.excused = frozenset(standing[k].key for group in groups for k in group) | self.passed
@@ -221,6 +226,20 @@ class Pusher:
                 return number  # where none is left a corner has slid off
         return None
 
+    def _needed(self, q: Array, found: Decision, standing: Sequence[Hold], dropped: Iterable[int]) -> int | None:
+        """A row that was let go beside which nothing else keeps its parts apart: what moves goes into it."""
+        size = float(np.abs(found.v).max(initial=0.0))
+        if not size:
+            return None
+        ahead = q + found.v * (1e-4 / size)
+        for each in sorted(dropped):
+            number, i, j = standing[each].key
+            if standing[each].is_contact:
+                gap, slack = (float(value[0]) for value in self.pairs[number].measure(i, j, ahead[None]))
+                if gap < -1e-7 and slack > 1e-7:  # not just as far beside its end as the way is bent
+                    return each
+        return None
+
     def _slack(self, hold: Hold, q: Array) -> float:
         number, i, j = hold.key
         return float(self.pairs[number].measure(i, j, q[None])[1][0])
@@ -235,7 +254,7 @@ class Pusher:
         law.table[count : count + len(self.rests)] = 0.0  # rests are gone to at once, whenever nothing holds
         law.table[count : count + len(self.rests), 0] = self.rests
         t, last, often = law.t0, -np.inf, 0
-        far, pulled = FIRST, None
+        far, pulled, asked_to_wait = FIRST, None, self.waiting
         placed = not self.events and not self.depth
         if placed and (overlap := self.overlapping(q)) is not None:
             found.append(_resting(law, q[None], np.array([t]), self.drive.equations))
@@ -244,7 +263,7 @@ class Pusher:
             self.work.check()
             often = often + 1 if t <= last + 1e-12 * (law.t1 - law.t0) else 0
             if not often:
-                self.stubborn = frozenset()
+                self.stubborn, self.waiting = frozenset(), asked_to_wait
             last = t
             if often > AT_ONCE or len(self.events) > MOST:
                 raise located("drivers", self._restless(law, t))
@@ -255,7 +274,10 @@ class Pusher:
             if decision.jam:
                 return found, self._jammed(t, q, found, law)
             if decision.falls is not None:
-                q = self._fall(decision.falls, t, q)
+                before, q = q, self._fall(decision.falls, t, q)
+                if np.abs(q - before).max() <= 1e-12:  # it is held all the same, by what is known too roughly
+                    self.waiting |= {decision.falls}
+                    continue
                 self.drops.append(t)
                 continue
             if not law.moves:

@@ -169,6 +169,24 @@ class Surroundings:
                     best, reached = when, at(np.array([when]))
         return best if best < np.inf else None
 
+    def first_off(
+        self, t: Array, q: Array, at: Callable[[Array], Array], holds: Sequence[Hold], stirs: Mask
+    ) -> float | None:
+        """When a contact that holds has run off its features, along positions q (S, P, 3) at times t (S,)."""
+        best = np.inf
+        for hold in holds:
+            number, i, j = hold.key
+            if not hold.is_contact or not stirs[number]:
+                continue
+            slack = self.pairs[number].measure(i, j, q)[1]
+            off = np.flatnonzero(slack < -BESIDE)  # where faces lie on each other rounding leaves them by less
+            if off.size and t[max(off[0] - 1, 0)] < best:
+                k = max(int(off[0]), 1)
+                floor = 0.0 if slack[k - 1] > BESIDE else BESIDE / 2
+                measure = partial(self.pairs[number].measure, i, j)
+                best = min(best, root(partial(_slack, measure, at), float(t[k - 1]), float(t[k]), floor))
+        return best if best < np.inf else None
+
 
 def root(f: Callable[[float], float], low: float, high: float, floor: float = 0.0) -> float:
     """The time between two at which something falls below zero (or −floor), just before it does."""
@@ -180,6 +198,10 @@ def root(f: Callable[[float], float], low: float, high: float, floor: float = 0.
     if f(high) > -floor:
         return high
     return float(brentq(lambda x: f(x) + floor, low, high, xtol=1e-15 * max(1.0, abs(high)), rtol=1e-15))
+
+
+def _slack(measure: Callable[[Array], tuple[Array, Array]], at: Callable[[Array], Array], x: float) -> float:
+    return float(measure(at(np.array([x])))[1][0])
 
 
 def _crossing(

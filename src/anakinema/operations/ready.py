@@ -3,7 +3,8 @@ parameters. Each brings its own base, joints, rests and contacts, and moves when
 
 The relations are those of the trade: a pawl holds by itself where the line of its push passes inside its pivot (common
 practice, no source); the crank of an indexing wheel of n slots at distance a is a sin(π/n) long, the wheel's radius is
-a cos(π/n), so that the pin enters and leaves a slot along it (any textbook of mechanisms, from memory).
+a cos(π/n), and so far out are the mouths of one that goes round its crank, so that the pin enters and leaves a slot
+along it (any textbook of mechanisms, from memory).
 """
 
 from collections.abc import Callable, Mapping
@@ -194,6 +195,50 @@ def _indexing(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str
     return parameters, parts, joints
 
 
+def _inner(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """An indexing wheel that goes round its crank: the pin drives it while it is farther from the wheel's middle."""
+    parameters = {
+        "apart": f"{size / 2:g} {{mm}}", "half": f"180 deg / {slots}", "crank": f"{p}_apart * sin({p}_half)",
+        "mouth": f"{p}_apart * cos({p}_half)", "pin": f"{p}_crank / 8", "play": f"{p}_apart / 1000",
+        "lock": f"{p}_crank - 1.8*{p}_pin", "rim": f"{p}_apart + {p}_crank + 4*{p}_pin",
+        "inside": f"({p}_lock + {p}_apart - {p}_mouth)/2",
+    }  # fmt: skip
+    inside = f"2*sqrt({p}_mouth^2 + ({p}_pin + {p}_play)^2)"  # walls of slots begin where the pin is straight on
+    shapes: list[dict[str, Any]] = [{"kind": "disc", "center": [0, 0], "diameter": f"2*{p}_rim"},
+                                    {"kind": "disc", "center": [0, 0], "diameter": inside, "cut": True}]  # fmt: skip
+    for k in range(slots):
+        turn = f"180 deg + {2 * k + 1}*{p}_half"
+        far = f"({p}_apart + {p}_crank + {p}_play)"
+        shapes.append({"kind": "slot", "cut": True, "width": f"2*({p}_pin + {p}_play)",
+                       "through": [[f"0.7*{p}_mouth*cos({turn})", f"0.7*{p}_mouth*sin({turn})"],
+                                   [f"{far}*cos({turn})", f"{far}*sin({turn})"]]})  # fmt: skip
+    for k in range(slots):
+        turn = f"180 deg + {2 * k}*{p}_half"
+        shapes.append({"kind": "disc", "cut": True, "diameter": f"2*({p}_lock + {p}_play)",
+                       "center": [f"{p}_apart*cos({turn})", f"{p}_apart*sin({turn})"]})  # fmt: skip
+    # Of the locking disc only that is left which stands in a seat while the pin is out, 90° − 180°/n to either side of
+    # what lies opposite to the pin; what is nearer to its middle would be in the way of the wheel.
+    away = [[f"2*{p}_lock*cos({k}/4*(90 deg + {p}_half))", f"2*{p}_lock*sin({k}/4*(90 deg + {p}_half))"]
+            for k in range(-4, 5)]  # fmt: skip
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0], "W": [f"{p}_apart", 0]}},
+        "crank": {"points": {"O": [0, 0], "P": [f"{p}_crank", 0]},
+                  "shapes": [{"kind": "disc", "center": "P", "diameter": f"2*{p}_pin", "depth": [0, 4]},
+                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [4, 8]},
+                             {"kind": "polygon", "vertices": [[0, 0], *away], "cut": True, "depth": [4, 8]},
+                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_inside", "cut": True, "depth": [4, 8]},
+                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [8, 12]},
+                             {"kind": "bar", "through": ["O", "P"], "width": f"2*{p}_pin", "depth": [8, 12]}]},
+        "wheel": {"points": {"W": [0, 0]}, "pose": [f"{p}_apart", 0, 0], "depth": [0, 8], "shapes": shapes},
+    }  # fmt: skip
+    joints = {
+        "turn": {"type": PIN, "a": "base.O", "b": "crank.O"},
+        "index": {"type": PIN, "a": "base.W", "b": "wheel.W"},
+        "step": {"type": CONTACT.name, "a": "crank", "b": "wheel"},
+    }
+    return parameters, parts, joints
+
+
 def _eccentric(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
     """A disc that turns about a place beside its middle, under a flat foot."""
     parameters = {"radius": f"{size / 2:g} {{mm}}", "throw": f"{p}_radius / 3", "face": f"2.4 * {p}_radius"}
@@ -235,5 +280,8 @@ READY: dict[str, Ready] = {
     "indexing": Ready("Indexing wheel and crank", "A pin turns the wheel by one slot, a locking disc holds it between",
                       "slots", 4, 3, _indexing,
                       {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"}),
+    "inner": Ready("Indexing wheel around its crank", "An internal wheel: it moves evenly, for over half a turn",
+                   "slots", 4, 3, _inner,
+                   {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"}),
 }  # fmt: skip
 """The ready shapes by name."""

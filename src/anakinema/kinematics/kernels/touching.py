@@ -73,7 +73,7 @@ def touching(a: Array, b: Array, place: complex, turn: complex, near: float, bes
     for i in range(len(a)):
         for j in range(len(b)):
             gap, slack = apart(a[i], b[j], place, turn)
-            if abs(gap) <= near and slack >= -beside:
+            if gap <= near and gap >= min(slack, 0.0) - near and slack >= -beside:  # beside its end it may lie deeper
                 if count < len(found):
                     found[count, 0], found[count, 1] = i, j
                     measured[count, 0], measured[count, 1] = gap, slack
