@@ -149,6 +149,52 @@ def test_a_plunger_whose_handle_comes_to_rest_on_a_stop(hands):
     print(f"plunger with a stop: {hands.count} clicks and keys")
 
 
+def test_a_handle_whose_pin_meets_the_ends_of_a_curved_slot(hands):
+    """The pin has play in the slot: it goes on from its end until the circles touch."""
+    hands.plate(-80 - 60j, 80 + 60j)
+    pivot, reach = -40j, 60.0
+    hands.hole(pivot, "6")
+    hands.session.select("parts.frame")
+    hands.press(KEY.Key_S)
+    hands.press(KEY.Key_Escape)
+    hands.do("tool-arc-slot")
+    for spot in (pivot, pivot + reach * np.exp(1j * np.pi / 3), pivot + reach * np.exp(2j * np.pi / 3)):
+        hands.click(complex(spot))
+    hands.press(KEY.Key_Escape)
+    slot = hands.session.document.parts["frame"].shapes[-1]
+    at = complex(pivot + slot.radius * np.exp(0.5j * (slot.start + slot.stop)))
+    handle = hands.bar(pivot, pivot + 130j)
+    joint = list(hands.session.document.joints)[-1]
+    hands.press(KEY.Key_D)
+    hands.click(120 + 60j)
+    hands.point(123 + 60j)
+    hands.type("6")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    pin = hands.newest()
+    hands.session.select(f"parts.{pin}")
+    for place, text in (("0", f"{at.real:.6f}"), ("1", f"{at.imag:.6f}")):
+        hands.retype(f"parts.{pin}.pose.{place}", text)
+    hands.do("group", f"parts.{handle}", f"parts.{pin}")
+    hands.press(KEY.Key_X)
+    hands.point(at + 0.1)
+    hands.press(KEY.Key_Tab)  # the handle is in front of it
+    hands.click(at + 0.1)
+    hands.click(-60 - 40j)
+    hands.press(KEY.Key_Escape, KEY.Key_Escape)
+    contact = next(iter(hands.session.document.contacts.values()))
+    assert {contact.a, contact.b} == {pin, "frame"}
+    play = 2 * math.asin((slot.width / 2 - 3) / 2 / slot.radius)
+    half = (slot.stop - slot.start) / 2 + play
+    for way in (1, -1):
+        hands.drive(joint, 180 * way)
+        stop = hands.session.motion.stop
+        assert stop.reason == "contact" and "'frame'" in stop.text
+        assert abs(stop.driver - hands.session.motion.driver_value(0.0)) == pytest.approx(half, abs=1e-6)
+        hands.session.undo()
+        hands.session.undo()
+    print(f"handle and slot by contact: {hands.count} clicks and keys")
+
+
 def test_a_stop_where_a_part_stands(qtbot, window, opened):
     session = opened(blocks(1, to=50))
     session.go(session.end / 2)

@@ -104,3 +104,20 @@ def test_a_suspended_contact_lets_pass():
 
 def test_every_ready_shape_is_asked_for_above():
     assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner"}
+
+
+@pytest.mark.parametrize("kind", ["ratchet", "ratchetcw"])
+def test_a_pawl_fits_teeth_of_other_numbers(kind: str):
+    """With teeth that are undercut and deeper the pawl still stands in its notch, lets the wheel by and holds it."""
+    way = 1 if kind == "ratchet" else -1
+    for end, stops in ((way * 100, False), (-way * 100, True)):
+        document = ready(kind, to=end)
+        other = changed(document, Set(("parameters", f"{kind}_face"), "12 deg"),
+                        Set(("parameters", f"{kind}_root"), f"0.7 * {kind}_tip"))  # fmt: skip
+        motion = analyse(other).motion
+        assert (motion.stop is not None) == stops
+        if stops:
+            assert motion.stop.reason == "contact" and abs(motion.stop.driver) < 1e-6
+        else:
+            assert sum(event.kind == "drop" for event in motion.path.events) >= 3
+        assert other.quantities[f"{kind}_holding"].magnitude > document.quantities[f"{kind}_holding"].magnitude

@@ -12,6 +12,7 @@ from scipy.optimize import minimize
 
 from anakinema.document import changed, read_document
 from anakinema.document.changes import Set
+from anakinema.findings import analyse
 from anakinema.formats.project import example
 from anakinema.kinematics.dragging import Grip
 from anakinema.kinematics.motion import Motion
@@ -24,6 +25,7 @@ from contacts import (
     KNIFE,
     ROLLER,
     SQUARE,
+    Tree,
     blocks,
     box,
     cam_and_follower,
@@ -333,3 +335,37 @@ def test_letting_go_lets_what_has_a_rest_fall_back():
     heights = [q[motion.system.body("foot"), 1] for q in way]
     assert len(way) > 1 and heights[-1] == pytest.approx(30, abs=1e-6)
     assert all(later <= sooner + 1e-9 for sooner, later in pairwise(heights))
+
+
+def pushed_parallelogram(angle: float) -> Tree:
+    """Two equal arms and a coupler that nothing drives, the first arm pushed from below."""
+    x, y = 30 * math.cos(math.radians(angle)), 30 * math.sin(math.radians(angle))
+    bar = [{"kind": "bar", "through": ["A", "B"], "width": 6}]
+    return {
+        "anakinema": 1,
+        "parts": {"frame": {"fixed": True, "points": {"A": [0, 0], "D": [60, 0], "O": [20, 0]}},
+                  "one": {"points": {"A": [0, 0], "B": [30, 0]}, "pose": [0, 0, angle], "shapes": bar},
+                  "two": {"points": {"D": [0, 0], "C": [30, 0]}, "pose": [60, 0, angle]},
+                  "coupler": {"points": {"B": [0, 0], "C": [60, 0]}, "pose": [x, y, 0]},
+                  "pusher": {"points": {"P": [0, 0]}, "pose": [20, -40, 0], "shapes": box(10, 10)}},
+        "joints": {"a": {"type": "revolute", "a": "frame.A", "b": "one.A"},
+                   "b": {"type": "revolute", "a": "one.B", "b": "coupler.B"},
+                   "c": {"type": "revolute", "a": "two.C", "b": "coupler.C"},
+                   "d": {"type": "revolute", "a": "frame.D", "b": "two.D"},
+                   "push": {"type": "prismatic", "a": "frame.O", "b": "pusher.P", "direction": 90},
+                   "touch": {"type": "contact", "a": "pusher", "b": "one"}},
+        "drivers": {"drive": {"joint": "push", "from": -40, "to": 0, "steps": 40}},
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize(("angle", "told"), [(0, True), (-20, False), (10, False)])
+def test_an_undriven_loop_that_could_go_two_ways_takes_the_least_and_says_so(angle: float, told: bool):
+    """Pushed through the position in which it lies flat it carries on; from there the coupler turns least."""
+    findings = analyse(read_document(pushed_parallelogram(angle)))
+    state = findings.motion.state
+    assert findings.motion.stop is None
+    arm = state.coordinates[:, findings.motion.system.coordinates.index("a")]
+    assert arm[-1] == pytest.approx(math.radians(29.37), abs=1e-3) and np.abs(arm).max() < 0.6
+    coupler = state.q[:, findings.motion.system.body("coupler"), 2]
+    assert np.abs(coupler).max() < 1e-5  # where it lies flat rounding hides the root of it
+    assert any("could go on in two ways" in advice.text for advice in findings.advice) == told

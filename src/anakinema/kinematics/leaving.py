@@ -53,7 +53,7 @@ def leave(equations: Equations, law: Law, q: Array, before: Sequence[Stretch]) -
     then = course.time(way) if way < course.end else law.t1
     here, there = law.targets(np.array([law.t0, then]))
     came = arrival(before, equations)
-    tied = _tied(equations)
+    to_frame = tied(equations)
     ahead, tangent = q.copy(), np.zeros_like(q)
     least: list[int] = []
     for rows, bodies in equations.blocks():
@@ -64,10 +64,10 @@ def leave(equations: Equations, law: Law, q: Array, before: Sequence[Stretch]) -
         if came[bodies].any():
             ways.sort(key=lambda v: -abs(v @ came[bodies].ravel()) / (np.linalg.norm(v) or 1.0))
         else:
-            floating = np.repeat(~tied[bodies], 3) & (np.arange(3 * len(bodies)) % 3 == 2)
+            floating = np.repeat(~to_frame[bodies], 3) & (np.arange(3 * len(bodies)) % 3 == 2)
             ways.sort(key=lambda v: float(np.abs(v[floating]).sum()))
             if len(ways) > 1 and float(np.abs(ways[0] - ways[1]).max()) > ROUNDING:
-                least += [body for body in bodies if not tied[body]]
+                least += [body for body in bodies if not to_frame[body]]
         for v in ways:
             trial = ahead.copy()
             block.spread(trial, way * v)
@@ -97,14 +97,14 @@ def arrival(before: Sequence[Stretch], equations: Equations) -> Array:
     return came
 
 
-def _tied(equations: Equations) -> Mask:
+def tied(equations: Equations) -> Mask:
     """(P,) whether a joint ties each body to the frame."""
-    tied = np.zeros(len(equations.place), dtype=bool)
+    found = np.zeros(len(equations.place), dtype=np.bool_)
     for spec in equations.specs:
         for term in spec.terms if spec.target < 0 else ():
             if equations.place[term.a] < 0 or equations.place[term.b] < 0:
-                tied[[term.a, term.b]] = True
-    return tied
+                found[[term.a, term.b]] = True
+    return found
 
 
 def _tangents(

@@ -19,10 +19,11 @@ from ..document.model import Driver
 from ..errors import located
 from .equations import Equations
 from .follow import Walk
+from .kernels.tables import DOUBTFUL
 from .minimum_norm import MinimumNorm
 from .pairing import ON
-from .path import fill
-from .refining import refined
+from .path import ended, fill, filled
+from .refining import by_a_dead_point, refined
 from .rows import RowSpec
 from .stretches import DeadPoint, Law, Nodes, Overlap, Stretch
 from .surroundings import BESIDE, BEYOND, PLACED, Hold, Key, Surroundings, root
@@ -287,7 +288,7 @@ class Pusher:
             while t < law.t1:
                 end = min(law.t1, t + far / law.fastest)
                 end = law.t1 if end > law.t1 - 1e-9 * (law.t1 - law.t0) else end
-                stretch, dead = self._stretch(rest.part(t, end), q)
+                stretch, dead = self._stretch(rest.part(t, end), q, found)
                 happened = self._happening(stretch)
                 if happened is not None:
                     stretch = _cut(stretch, happened.t)
@@ -378,16 +379,18 @@ class Pusher:
         found[list(self.yielding.sprung), 3] *= 1e4
         return found
 
-    def _stretch(self, law: Law, q: Array) -> tuple[Stretch, DeadPoint | None]:
-        """What is followed along a law with the rows that hold now."""
+    def _stretch(self, law: Law, q: Array, before: Sequence[Stretch]) -> tuple[Stretch, DeadPoint | None]:
+        """What is followed along a law with the rows that hold now, on the way that carries on what was before."""
         equations, solver = self._equations(law, q)
         if solver is not None:
             drive = replace(self.drive, minimum_norm=solver)
             nodes, dead = follow_underconstrained(drive, law, q, CancellationToken(), 0.05)
-            return Stretch(law, nodes, self.drive.equations, solver, among_contacts=True), dead
-        walk = Walk(equations, law, q, [])
+            least = self.yielding.undecided(equations, nodes.q[0], nodes.q[-1])
+            return Stretch(law, nodes, self.drive.equations, solver, among_contacts=True, turned_least=least), dead
+        walk = Walk(equations, law, q, before)
         dead = walk.to_the_end(CancellationToken())
-        return Stretch(law, refined(walk.equations, law, walk.nodes()), walk.equations, among_contacts=True), dead
+        nodes = refined(walk.equations, law, walk.nodes())
+        return Stretch(law, nodes, walk.equations, among_contacts=True, turned_least=walk.turned_least), dead
 
     # -- what happens on the way -------------------------------------------------------------------------------
 
@@ -625,4 +628,10 @@ def _cut(stretch: Stretch, t: float) -> Stretch:
     kept = max(int(np.searchsorted(nodes.t, t, side="left")), 1)
     there = zip((nodes.q, nodes.v, nodes.a), rates(stretch, t), strict=True)
     found = Nodes(np.append(nodes.t[:kept], t), *(np.concatenate((old[:kept], new[None])) for old, new in there))
-    return replace(stretch, law=replace(stretch.law, t1=max(t, stretch.law.t0)), nodes=found)
+    law = replace(stretch.law, t1=max(t, stretch.law.t0))
+    if stretch.solver is None and law.moves and not stretch.still:
+        targets, paces, seconds = (each[0] for each in law.sampled(np.array([t])))
+        regular = stretch.equations.settle(found.q[-1].copy(), targets, paces, seconds)[0]
+        if regular < DOUBTFUL and not by_a_dead_point(stretch.equations, law, t, found.q[-1]):
+            found = ended(law, found, lambda some: partial(filled, stretch.equations, law, some))
+    return replace(stretch, law=law, nodes=found)

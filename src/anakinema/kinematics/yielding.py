@@ -20,6 +20,7 @@ from ..disjoint_set import DisjointSet
 from ..document.model import Document
 from .drive import Drive
 from .equations import Equations
+from .leaving import tied
 from .reaches import weighed
 from .unilateral import Unilateral
 
@@ -148,6 +149,19 @@ class Yielding:
             targets[equations.table.target[driven]] = equations.values(q[None])[0][driven]
             return bool(equations.settle(q.copy(), targets, 0 * targets, 0 * targets)[0] > 1e-9)
         return bool(np.linalg.matrix_rank(self._jacobian(equations, q), tol=1e-9) == equations.columns)
+
+    def undecided(self, equations: Equations, q: Array, later: Array) -> tuple[int, ...]:
+        """The bodies that no joint ties to the frame of which rows leave it open how they set out from positions
+        q (P, 3), though they decide where they are `later`: only the least movement tells."""
+        if equations.rows < equations.columns:
+            return ()
+        _, size, right = np.linalg.svd(self._jacobian(equations, q))
+        rank = int((size > 1e-9 * size.max(initial=0.0)).sum())
+        if rank == equations.columns or not self.decides(equations, later):
+            return ()
+        ways = np.abs(right[rank:]).reshape(-1, len(equations.unknown), 3).max(axis=(0, 2))
+        open_ones = equations.unknown[ways > 1e-6]
+        return tuple(int(body) for body in open_ones if not tied(equations)[body])
 
     def _of(self, rows: Sequence[Unilateral]) -> Equations:
         """The rows as equations; those of the last few that were asked for are kept."""

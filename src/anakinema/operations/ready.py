@@ -79,8 +79,10 @@ def _ratchet(p: str, teeth: int, size: float, way: int = 1) -> tuple[dict[str, s
         "pitch": f"360 deg / {teeth}",
         "slope": f"atan(({p}_tip*cos({p}_pitch) - {p}_root) / ({p}_tip*sin({p}_pitch)))",
         "lean": f"max({p}_slope, 0 deg) + 14 deg", "pawl": f"1.15 * {p}_tip", "width": f"{p}_tip / 6",
-        "nose": f"0.9 * ({p}_tip - {p}_root)", "holding": f"{p}_lean - {p}_face",
+        "nose": f"0.9 * ({p}_tip - {p}_root)",
         "under": f"atan(({p}_tip - {p}_root)*tan({p}_face) / {p}_root)",
+        "lay": f"atan({p}_root*sin({p}_under) / ({p}_tip - {p}_root*cos({p}_under)))",
+        "holding": f"{p}_lean + {p}_lay",
     }  # fmt: skip
     vertices = []
     for k in range(teeth):
@@ -89,8 +91,9 @@ def _ratchet(p: str, teeth: int, size: float, way: int = 1) -> tuple[dict[str, s
                      flip(f"{p}_tip*cos({tip})", f"{p}_tip*sin({tip})")]  # fmt: skip
     pawl = [flip(f"{p}_pawl", f"0 * {p}_pawl"), flip(f"-{p}_width/2", f"{p}_width/2"),
             flip(f"-{p}_width/2", f"-{p}_width/2"), flip(f"0.7*{p}_pawl", f"-{p}_width/2"),
-            flip(f"{p}_pawl - {p}_nose*sin({p}_lean)", f"-{p}_nose*cos({p}_lean)")]  # fmt: skip
-    at = [f"{p}_root + {p}_pawl*sin({p}_lean)", f"{'-' if way > 0 else ''}{p}_pawl*cos({p}_lean)"]
+            flip(f"{p}_pawl - {p}_nose*sin({p}_lean + {p}_lay)", f"-{p}_nose*cos({p}_lean + {p}_lay)")]  # fmt: skip
+    at = flip(f"{p}_root*cos({p}_under) + {p}_pawl*sin({p}_lean)",
+              f"{p}_root*sin({p}_under) - {p}_pawl*cos({p}_lean)")  # fmt: skip
     parts = {
         "base": {"fixed": True, "points": {"O": [0, 0], "P": at}},
         "wheel": {"points": {"O": [0, 0]}, "shapes": [{"kind": "polygon", "vertices": vertices}]},

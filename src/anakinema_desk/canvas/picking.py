@@ -1,6 +1,7 @@
 """What lies under a pixel, or within a rectangle: joints, measures, parts from front to back, features to grab."""
 
 import math
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -82,22 +83,28 @@ class Picking:
 
     def part(self, at: QPointF) -> str:
         """The place in the document of the front-most part under a pixel, or nothing."""
+        return next(self.parts(at), "")
+
+    def parts(self, at: QPointF) -> Iterator[str]:
+        """The places in the document of the parts under a pixel, from front to back."""
         document, hidden = self.session.document, self.session.display_state.hidden
         if document is None or not self.canvas.poses:
-            return ""
+            return
+        found: set[str] = set()
         spots = self.canvas.spots()
         if spots.bare:  # a bare skeleton is taken by its line
             for line, name in zip(spots.skeletons(self.canvas), spots.bare_names, strict=True):
                 if name not in hidden and _beside(at, line.p1(), line.p2()) < NEAR:
-                    return f"parts.{name}"
+                    found.add(name)
+                    yield f"parts.{name}"
         spot = self.canvas.to_world(at)
         for part, slab in reversed(self.canvas.stack()):
-            if part.id in hidden:
+            if part.id in hidden or part.id in found:
                 continue
             local = self.canvas.part_transform(part.id).inverted()[0].map(spot)
             if region_path(slab.region).contains(local):
-                return f"parts.{part.id}"
-        return ""
+                found.add(part.id)
+                yield f"parts.{part.id}"
 
     def covers(self, part: str, at: QPointF) -> bool:
         """Whether a part, seen or behind others, is at a pixel."""

@@ -27,16 +27,20 @@ class TouchTool(Tool):
         self.first = ""
         """The part that was clicked first."""
         self.over = ""
+        self.here = 0
+        """How many parts lie under the mouse; Tab goes through them."""
 
     @property
     def hint(self) -> str:
+        others = "Tab the part behind, Escape goes back" if self.here > 1 else "Escape goes back"
         if not self.first:
-            return "Contact: click a part that is not to pass another.  Escape goes back"
-        return f"Click the part that {self.first} may touch and not pass.  A all that it meets, Escape goes back"
+            return f"Contact: click a part that is not to pass another.  {others}"
+        return f"Click the part that {self.first} may touch and not pass.  A all that it meets, {others}"
 
     def _part(self, at: QPointF) -> str:
-        kind, _, part = self.canvas.pick_part(at).partition(".")
-        return part if kind == "parts" else ""
+        here = list(self.canvas.picking.parts(at))
+        self.here = len(here)
+        return here[self.canvas.picking.turn % len(here)].partition(".")[2] if here else ""
 
     def move(self, at: QPointF) -> None:
         super().move(at)
@@ -77,6 +81,13 @@ class TouchTool(Tool):
             return False
         self._make("")
         self.canvas.changed_tool()
+        return True
+
+    def tab(self, forward: bool) -> bool:
+        if self.here < 2:
+            return False
+        self.canvas.picking.turn += 1 if forward else -1
+        self.move(self.canvas.pixel(self.mouse))
         return True
 
     def cancel(self) -> bool:
