@@ -197,7 +197,7 @@ def test_distances_and_angles_of_points_and_sides():
     document = changed(PLATE, Set(("parts", "q", "mirror"), False), Set(("parts", "q", "pose"), [0, 90, 10]))
     p, q = (features(document.parts[name]) for name in "pq")
     top = next(one for one in p if one.edge is not None and abs(one.at - 30j) < 1e-9)
-    middle = next(one for one in q if one.word == "centre")
+    middle = next(one for one in q if one.kind.value == "centre")
     side = next(one for one in q if one.edge is not None and abs(one.at + 30j) < 1e-9)
     for kind, one, two, wanted in (
         ("distance", Grab("p", top), Grab("q", middle), 60.0),  # to the line of the side

@@ -37,7 +37,7 @@ def poses(document):
 
 def grab(document, part, word, number=0):
     """A feature of a part by what it is."""
-    found = [feature for feature in features(document.parts[part]) if word in (feature.word, feature.name)]
+    found = [feature for feature in features(document.parts[part]) if word in (feature.kind.value, feature.name)]
     return Grab(part, found[number])
 
 
@@ -97,7 +97,7 @@ def test_bars_drawn_on_features_of_others_are_pinned_there():
 def test_the_middle_between_two_sides_that_face_each_other_is_a_feature():
     corners = [[0, 0], [40, 0], [40, 10], [20, 10], [20, 30], [0, 30]]
     document = read_document({"anakinema": 1, "parts": {"p": {"shapes": [{"kind": "polygon", "vertices": corners}]}}})
-    found = [one for one in features(document.parts["p"]) if one.word == "middle between two sides"]
+    found = [one for one in features(document.parts["p"]) if one.kind.value == "middle between two sides"]
     assert any(abs(one.at - (10 + 17.5j)) < 1e-9 for one in found)  # of the two sides of the upright
     assert {round(abs(math.sin(one.direction)), 6) for one in found} == {0.0, 1.0}
 
@@ -105,7 +105,7 @@ def test_the_middle_between_two_sides_that_face_each_other_is_a_feature():
 def test_features_are_named_once_and_say_what_they_are():
     document, frame = done(read_document(EMPTY), add_plate(read_document(EMPTY), 0j, 40, 20))
     document, _ = done(document, add_hole(document, frame, 5 + 2j, 3))
-    words = [feature.word for feature in features(document.parts[frame])]
+    words = [feature.kind.value for feature in features(document.parts[frame])]
     assert sorted(set(words)) == ["centre", "corner", "hole", "middle of a side", "rim"] and words.count("corner") == 4
     assert next(feature.description(frame) for feature in features(document.parts[frame])) == "B, hole of frame"
 

@@ -6,7 +6,7 @@ import pytest
 
 from anakinema.document import changed, read_document
 from anakinema.errors import DocumentError
-from anakinema.operations.sides import corners, side_length, size_of_side, with_side, with_size_of_side
+from anakinema.operations.sides import side_length, size_of_side, with_side, with_size_of_side
 
 L = [[0, 0], [40, 0], [40, 10], [10, 10], [10, 30], [0, 30]]
 HERE = ("parts", "p", "shapes", 0)
@@ -21,7 +21,7 @@ def outline(vertices, turn=0.0):
 
 def lengths(document):
     shape = document.parts["p"].shapes[0]
-    spots, _ = corners(shape)
+    spots, _ = shape.corners()
     return [abs(spots[(k + 1) % len(spots)] - spots[k]) for k in range(len(spots))]
 
 
@@ -39,7 +39,7 @@ def test_a_right_angled_outline_stays_one_and_keeps_its_other_sides(turn, side, 
     assert now[side] == pytest.approx(25, abs=1e-6)
     changes = [k for k in range(6) if k != side and abs(before[k] - now[k]) > 1e-6]
     assert len(changes) == 1 and (changes[0] - side) % 2 == 0  # the one parallel side that takes it up
-    spots, _ = corners(new.parts["p"].shapes[0])
+    spots, _ = new.parts["p"].shapes[0].corners()
     for k in range(6):
         one, two = spots[k] - spots[k - 1], spots[(k + 1) % 6] - spots[k]
         assert abs((one.conjugate() * two).real) < 1e-5
@@ -56,7 +56,7 @@ def with_parameter(text):
 
 def test_a_triangle_moves_one_corner_along_its_side():
     new = after(outline([[0, 0], [30, 0], [0, 40]]), 1, "w")
-    assert corners(new.parts["p"].shapes[0])[0][2] == pytest.approx(complex(30 - 25 * 0.6, 25 * 0.8))
+    assert new.parts["p"].shapes[0].corners()[0][2] == pytest.approx(complex(30 - 25 * 0.6, 25 * 0.8))
 
 
 def test_what_has_no_length_says_so():

@@ -7,7 +7,7 @@ import numpy as np
 from . import shapes as s
 from .edges import joined
 from .near import near_in_portions
-from .rings import count_edges, rings
+from .rings import rings
 
 AN_EDGE = 15
 """What an edge takes, in pairs of edges."""
@@ -21,7 +21,7 @@ def effort(shapes: Sequence[s.Shape], depth: tuple[float, float], most: int) -> 
     spans = np.array([shape.depth or depth for shape in shapes])
     levels = np.unique(spans)
     low, high = np.searchsorted(levels, spans[:, 0]), np.searchsorted(levels, spans[:, 1])
-    total = int(sum(AN_EDGE * count_edges(shape) * int(n) for shape, n in zip(shapes, high - low, strict=True)))
+    total = int(sum(AN_EDGE * shape.edge_count * int(n) for shape, n in zip(shapes, high - low, strict=True)))
     if total <= LITTLE * AN_EDGE or total > most:
         return total
     marked = [(ring, k) for k, shape in enumerate(shapes) for ring in rings(shape)]

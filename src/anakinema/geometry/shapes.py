@@ -1,19 +1,31 @@
 """The shapes of which a part's outline is joined, in the part's own frame. Lengths in document units, angles in rad.
 
-Each declares its kind and the keys that it has in a document. A kind may have several forms (a slot is straight or an
+Each declares its kind and the keys that it has in a document, and knows its contours, what can be grabbed of it, which
+of its sizes are shown where, and what may be wrong with it. A kind may have several forms (a slot is straight or an
 arc), each a class; the one whose first key is there is meant, else the last.
 """
 
+import cmath
 import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import ClassVar, Self
 
+import numpy as np
+
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
+from .contours import bent_slot, contour, rounded, stadium
+from .edges import Edges, circle
+from .features import Feature, FeatureKind, of_ring
 
 Point = tuple[float, float]
 Told = Callable[[float], str]
 """Says a length with its unit."""
+SizeKey = tuple[str | int, ...]
+"""Where a size stands behind the place of its shape."""
+SAME = 1e-9
+"""Distance, relative to the outline's size, below which two points are one; they are, too, below the least size."""
 
 CENTER = Field("center", form=FieldForm.SPOT, required=True, description="its centre")
 WIDTH = Field("width", required=True, size=True, description="its width")
@@ -53,6 +65,47 @@ class Shape:
         """It turned over about the x axis: y becomes −y."""
         raise NotImplementedError
 
+    def contours(self) -> list[Edges]:
+        """The closed boundaries; where there are several, the shape is their union."""
+        raise NotImplementedError
+
+    @property
+    def edge_count(self) -> int:
+        """How many edges it has, about; not fewer than half of them."""
+        return 8
+
+    may_cross: ClassVar[str | None] = None
+    """What of it is to be mended where its boundary crosses itself; None where it can't."""
+
+    def repeated(self) -> str:
+        """Where its boundary says a place twice, in words; empty when all is well."""
+        return ""
+
+    def features(self) -> Iterator[Feature]:
+        """What of it can be grabbed."""
+        yield from ()
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        """Its sizes: where each stands, where to show it, with what sign before it."""
+        yield from ()
+
+    @property
+    def spine(self) -> tuple[complex, complex] | None:
+        """Where it runs from and to, where it runs along something."""
+        return None
+
+    def corners(self) -> tuple[list[complex], list[bool]]:
+        """Corners that can be moved, and whether the side from each to the next is straight; none for most shapes."""
+        return [], []
+
+    def corner_keys(self) -> list[SizeKey]:
+        """Where these corners stand."""
+        return []
+
+    def arc_of(self, side: int) -> "Segment | None":
+        """The segment of such a side that is an arc; None for a straight one."""
+        return None
+
 
 @dataclass(frozen=True, kw_only=True)
 class Bar(Shape):
@@ -71,6 +124,27 @@ class Bar(Shape):
     def mirrored(self) -> Self:
         return replace(self, through=tuple(map(mirrored, self.through)))
 
+    def contours(self) -> list[Edges]:
+        points = [complex(*point) for point in self.through]
+        return [stadium(one, two, self.width / 2) for one, two in pairwise(points)]
+
+    @property
+    def edge_count(self) -> int:
+        return 6 * (len(self.through) - 1)
+
+    def features(self) -> Iterator[Feature]:
+        last = len(self.through) - 1
+        for k, spot in enumerate(self.through):
+            yield Feature(complex(*spot), FeatureKind.END if k in (0, last) else FeatureKind.CENTRE)
+
+    @property
+    def spine(self) -> tuple[complex, complex]:
+        return complex(*self.through[0]), complex(*self.through[-1])
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        one, two = self.spine
+        yield ("width",), one + (two - one) * 0.75, "wide"
+
 
 @dataclass(frozen=True, kw_only=True)
 class Disc(Shape):
@@ -85,6 +159,23 @@ class Disc(Shape):
 
     def mirrored(self) -> Self:
         return replace(self, center=mirrored(self.center))
+
+    def contours(self) -> list[Edges]:
+        return [circle(complex(*self.center), self.diameter / 2)]
+
+    @property
+    def edge_count(self) -> int:
+        return 4
+
+    def features(self) -> Iterator[Feature]:
+        center = complex(*self.center)
+        yield Feature(center, FeatureKind.HOLE if self.cut else FeatureKind.CENTRE)
+        for quarter in (1, 1j, -1, -1j):
+            at = center + quarter * self.diameter / 2
+            yield Feature(at, FeatureKind.RIM, edge=(center, at))
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        yield ("diameter",), complex(*self.center) + 0.5j * self.diameter, "⌀"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,6 +204,26 @@ class Rectangle(Shape):
     def mirrored(self) -> Self:
         return replace(self, center=mirrored(self.center), angle=-self.angle)
 
+    def _ring(self) -> list[complex]:
+        turn, (along, across) = cmath.rect(1.0, self.angle), self.size
+        ways = ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        return [complex(*self.center) + turn * complex(x * along / 2, y * across / 2) for x, y in ways]
+
+    def contours(self) -> list[Edges]:
+        return [rounded(np.array(self._ring()), self.corner_radius)]
+
+    def features(self) -> Iterator[Feature]:
+        yield Feature(complex(*self.center), FeatureKind.CENTRE)
+        yield from of_ring(self._ring(), self.corner_radius > 0)
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        middle, turn = complex(*self.center), cmath.rect(1.0, self.angle)
+        along, across = self.size
+        yield ("size", 0), middle - turn * 0.5j * across, ""
+        yield ("size", 1), middle + turn * along / 2, ""
+        if self.corner_radius:
+            yield ("corner_radius",), middle + turn * complex(along, across) / 2, "R"
+
 
 @dataclass(frozen=True, kw_only=True)
 class Polygon(Shape):
@@ -133,6 +244,38 @@ class Polygon(Shape):
 
     def mirrored(self) -> Self:
         return replace(self, vertices=tuple(map(mirrored, reversed(self.vertices))))
+
+    may_cross = "vertices"
+
+    def contours(self) -> list[Edges]:
+        return [rounded(np.array([complex(*vertex) for vertex in self.vertices]), self.corner_radius)]
+
+    @property
+    def edge_count(self) -> int:
+        return len(self.vertices) * (2 if self.corner_radius > 0 else 1)
+
+    def repeated(self) -> str:
+        size = max(math.dist(self.vertices[0], vertex) for vertex in self.vertices)
+        if size < LEAST_SIZE:
+            return "all its vertices are one point; it encloses nothing"
+        for i, vertex in enumerate(self.vertices):
+            after = (i + 1) % len(self.vertices)
+            if math.dist(vertex, self.vertices[after]) <= max(SAME * size, LEAST_SIZE):
+                return f"vertices {i} and {after} are the same point; leave one of them out"
+        return ""
+
+    def features(self) -> Iterator[Feature]:
+        yield from of_ring([complex(*spot) for spot in self.vertices], self.corner_radius > 0)
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        if self.corner_radius:
+            yield ("corner_radius",), complex(*self.vertices[0]), "R"
+
+    def corners(self) -> tuple[list[complex], list[bool]]:
+        return [complex(*each) for each in self.vertices], [True] * len(self.vertices)
+
+    def corner_keys(self) -> list[SizeKey]:
+        return [("vertices", k) for k in range(len(self.vertices))]
 
 
 @dataclass(frozen=True)
@@ -177,6 +320,49 @@ class Path(Shape):
     def mirrored(self) -> Self:
         return replace(self, start=mirrored(self.start), segments=tuple(one.mirrored() for one in self.segments))
 
+    may_cross = "segments"
+
+    def contours(self) -> list[Edges]:
+        turns = [(complex(*one.to), None if one.center is None else complex(*one.center), one.ccw)
+                 for one in self.segments]  # fmt: skip
+        return [contour(complex(*self.start), turns)]
+
+    @property
+    def edge_count(self) -> int:
+        return 2 * len(self.segments) + 1
+
+    def repeated(self) -> str:
+        at = self.start
+        for i, segment in enumerate(self.segments):
+            if segment.center is None and math.dist(segment.to, at) < LEAST_SIZE:
+                return f"segment {i} ends where it starts; leave it out"
+            if segment.center is not None and math.dist(segment.center, at) < LEAST_SIZE:
+                return f"segment {i} is an arc of no radius: its center is its start"
+            at = segment.to
+        return ""
+
+    def features(self) -> Iterator[Feature]:
+        yield Feature(complex(*self.start), FeatureKind.CORNER)
+        for segment in self.segments:
+            yield Feature(complex(*segment.to), FeatureKind.CORNER)
+            if segment.center is not None:
+                yield Feature(complex(*segment.center), FeatureKind.ARC_CENTRE)
+
+    def corners(self) -> tuple[list[complex], list[bool]]:
+        found = [complex(*self.start), *(complex(*segment.to) for segment in self.segments)]
+        straight = [segment.center is None for segment in self.segments]
+        if abs(found[-1] - found[0]) < SAME * max(1.0, abs(found[0])):
+            return found[:-1], straight
+        return found, [*straight, True]
+
+    def corner_keys(self) -> list[SizeKey]:
+        return [("start",), *(("segments", k, "to") for k in range(len(self.corners()[0]) - 1))]
+
+    def arc_of(self, side: int) -> Segment | None:
+        if side >= len(self.segments) or self.segments[side].center is None:
+            return None
+        return self.segments[side]
+
 
 @dataclass(frozen=True, kw_only=True)
 class Slot(Shape):
@@ -194,6 +380,25 @@ class Slot(Shape):
 
     def mirrored(self) -> Self:
         return replace(self, through=tuple(map(mirrored, self.through)))
+
+    def contours(self) -> list[Edges]:
+        return [stadium(complex(*self.through[0]), complex(*self.through[1]), self.width / 2)]
+
+    def features(self) -> Iterator[Feature]:
+        one, two = (complex(*spot) for spot in self.through)
+        way = cmath.phase(two - one) if two != one else 0.0
+        half = abs(two - one) / 2
+        yield Feature((one + two) / 2, FeatureKind.SLOT, direction=way, reach=(-half, half))
+        yield Feature(one, FeatureKind.SLOT_END, direction=way, reach=(0.0, 2 * half))
+        yield Feature(two, FeatureKind.SLOT_END, direction=way, reach=(-2 * half, 0.0))
+
+    @property
+    def spine(self) -> tuple[complex, complex]:
+        return complex(*self.through[0]), complex(*self.through[-1])
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        one, two = self.spine
+        yield ("width",), one + (two - one) * 0.75, "wide"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -225,6 +430,23 @@ class ArcSlot(Shape):
 
     def mirrored(self) -> Self:
         return replace(self, center=mirrored(self.center), start=-self.stop, stop=-self.start)
+
+    may_cross = ""
+
+    def contours(self) -> list[Edges]:
+        return [bent_slot(complex(*self.center), self.radius, self.start, self.stop, self.width / 2)]
+
+    def features(self) -> Iterator[Feature]:
+        center = complex(*self.center)
+        middle = center + cmath.rect(self.radius, (self.start + self.stop) / 2)
+        yield Feature(middle, FeatureKind.ARC_SLOT, about=center, span=(self.start, self.stop))
+        yield Feature(center, FeatureKind.SLOT_CENTRE)
+        for angle in (self.start, self.stop):
+            yield Feature(center + cmath.rect(self.radius, angle), FeatureKind.SLOT_END)
+
+    def sizes(self) -> Iterator[tuple[SizeKey, complex, str]]:
+        yield ("radius",), complex(*self.center) + cmath.rect(self.radius, self.start), "R"
+        yield ("width",), complex(*self.center) + cmath.rect(self.radius, self.stop), "wide"
 
 
 SHAPES: tuple[type[Shape], ...] = (Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot)

@@ -1,52 +1,18 @@
 """Whether an outline makes sense: closed rings that enclose something and neither cross nor touch themselves."""
 
-import math
-
 import numpy as np
 
 from ..arrays import Index
-from ..kinds import LEAST_SIZE
 from . import shapes as s
 from .edges import Edges, meetings
 from .near import near_pairs
 from .rings import area, rings
-
-SAME = 1e-9
-"""Distance, relative to the outline's size, below which two points are one; they are, too, below the least size."""
+from .shapes import SAME
 
 
 def outline_fault(shape: s.Shape) -> str:
     """What is wrong with a shape's outline, in words with the mend; empty when all is well."""
-    match shape:
-        case s.Polygon():
-            return _same_corner(shape) or _ring_fault(shape, "vertices")
-        case s.Path():
-            return _path_fault(shape) or _ring_fault(shape, "segments")
-        case s.ArcSlot():
-            return _ring_fault(shape, "")
-    return ""
-
-
-def _same_corner(shape: s.Polygon) -> str:
-    size = max(math.dist(shape.vertices[0], vertex) for vertex in shape.vertices)
-    if size < LEAST_SIZE:
-        return "all its vertices are one point; it encloses nothing"
-    for i, vertex in enumerate(shape.vertices):
-        after = (i + 1) % len(shape.vertices)
-        if math.dist(vertex, shape.vertices[after]) <= max(SAME * size, LEAST_SIZE):
-            return f"vertices {i} and {after} are the same point; leave one of them out"
-    return ""
-
-
-def _path_fault(shape: s.Path) -> str:
-    at = shape.start
-    for i, segment in enumerate(shape.segments):
-        if segment.center is None and math.dist(segment.to, at) < LEAST_SIZE:
-            return f"segment {i} ends where it starts; leave it out"
-        if segment.center is not None and math.dist(segment.center, at) < LEAST_SIZE:
-            return f"segment {i} is an arc of no radius: its center is its start"
-        at = segment.to
-    return ""
+    return "" if shape.may_cross is None else shape.repeated() or _ring_fault(shape, shape.may_cross)
 
 
 def _ring_fault(shape: s.Shape, what: str) -> str:

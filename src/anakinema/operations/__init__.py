@@ -1,5 +1,6 @@
 """What a designer does to a document, each as a pure function that gives the changes to make."""
 
+from ..geometry.features import Feature
 from .building import (
     Made,
     add_angled,
@@ -17,7 +18,7 @@ from .building import (
 from .copying import copy_mirrored, copy_onto, make_unique
 from .counting import reversed_sign, zero_here
 from .driving import drive, new_program, read_table, shifted_start, stretched
-from .features import Feature, features
+from .features import features
 from .following import Offer, add_check, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed

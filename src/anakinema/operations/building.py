@@ -13,8 +13,8 @@ from ..document.copies import extent
 from ..document.model import Document, Part
 from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
+from ..geometry.features import SAME
 from ..geometry.shapes import Bar
-from .features import SAME
 from .sides import lengthened
 
 WIDE = 0.2

@@ -10,9 +10,9 @@ from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
 from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
+from ..geometry.features import SAME, Feature, FeatureKind
 from ..joints import JOINT_TYPES, PIN, Elsewhere, Guide, Meeting
 from .building import Made, free_name, named_point, place_at, said_at
-from .features import SAME, Feature
 
 Pose = tuple[float, float, float]
 LAYER = 1.0
@@ -48,13 +48,13 @@ def meeting(one: Grab, two: Grab) -> Meeting:
     """What two features are to each other."""
     if one.feature.edge is not None and two.feature.edge is not None and (one.feature.round or two.feature.round):
         return Meeting.RIM
-    slotted = "slot" in one.feature.word.split("'")[0] or "slot" in two.feature.word.split("'")[0]
+    slotted = one.feature.kind.slotted or two.feature.kind.slotted
     directed = one.feature.direction is not None or two.feature.direction is not None
     if one.feature.about is not None or two.feature.about is not None:
         return Meeting.ROUND_SLOT
     if slotted and directed:
         return Meeting.SLOT
-    if one.feature.word == two.feature.word == "middle of a side":
+    if one.feature.kind is two.feature.kind is FeatureKind.SIDE:
         return Meeting.SIDES
     return Meeting.LINE if directed else Meeting.PLACES
 
@@ -161,7 +161,7 @@ def pinned(
     for name, grab in holes.items():
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
             continue
-        own = Grab(part, Feature(complex(*now.parts[part].points[name]), "end", name))
+        own = Grab(part, Feature(complex(*now.parts[part].points[name]), FeatureKind.END, name))
         joint = join(now, Proposal(PIN, grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     start = start if start is not None else poses

@@ -10,7 +10,7 @@ from ..document.model import Document
 from ..document.references import Place, references
 from ..document.written import written
 from ..errors import DocumentError, Fault
-from .features import SAME
+from ..geometry.features import SAME
 
 
 @dataclass(frozen=True)

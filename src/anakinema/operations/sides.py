@@ -26,26 +26,6 @@ Corner = list[Any]
 """As the tree says it: ``[x, y]``, each a number or an expression."""
 
 
-def corners(shape: s.Shape) -> tuple[list[complex], list[bool]]:
-    """The corners of an outline, and whether the side from each to the next is straight; nothing for other shapes."""
-    if isinstance(shape, s.Polygon):
-        return [complex(*each) for each in shape.vertices], [True] * len(shape.vertices)
-    if not isinstance(shape, s.Path):
-        return [], []
-    found = [complex(*shape.start), *(complex(*segment.to) for segment in shape.segments)]
-    straight = [segment.center is None for segment in shape.segments]
-    if abs(found[-1] - found[0]) < SQUARE * max(1.0, abs(found[0])):
-        return found[:-1], straight
-    return found, [*straight, True]
-
-
-def corner_places(shape: s.Shape, count: int) -> list[Place]:
-    """Where the corners stand, behind the shape's own place."""
-    if isinstance(shape, s.Polygon):
-        return [("vertices", k) for k in range(count)]
-    return [("start",), *(("segments", k, "to") for k in range(count - 1))]
-
-
 def moved_corners(spots: Sequence[complex], straight: Sequence[bool], side: int) -> tuple[int, int, list[int]]:
     """The corner that stays and the one that goes when a side becomes longer, and all that go with it; none where a
     side that would be moved is an arc. The first corner, the outline's own origin, stays where it can."""
@@ -109,18 +89,10 @@ def _on(base: float | str, at: float, length: float | str, share: float, less: f
     return f"{base} {'+' if share > 0 else '-'} {gone}"
 
 
-def arc_of(shape: s.Shape, side: int) -> s.Segment | None:
-    """The segment of a side that is an arc; None for a straight one."""
-    if not isinstance(shape, s.Path) or side >= len(shape.segments):
-        return None
-    segment = shape.segments[side]
-    return segment if segment.center is not None else None
-
-
 def middle_of(shape: s.Shape, side: int) -> complex:
     """The middle of a side, along the arc where it is one."""
-    spots, _ = corners(shape)
-    one, two, arc = spots[side], spots[(side + 1) % len(spots)], arc_of(shape, side)
+    spots, _ = shape.corners()
+    one, two, arc = spots[side], spots[(side + 1) % len(spots)], shape.arc_of(side)
     if arc is None or arc.center is None:
         return (one + two) / 2
     center = complex(*arc.center)
@@ -131,7 +103,7 @@ def middle_of(shape: s.Shape, side: int) -> complex:
 def size_of_side(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:
     """The length of a straight side or the radius of an arc: as it was written where that is still seen, else the
     number (document lengths); None where it has none that can be typed."""
-    arc = arc_of(shape, side)
+    arc = shape.arc_of(side)
     return side_length(document, place, shape, side) if arc is None else _radius(document, place, shape, side, arc)
 
 
@@ -140,7 +112,7 @@ def with_size_of_side(
 ) -> tuple[Change, ...]:
     """An outline, at a place of the tree, one side of which is so long, or an arc of such a radius. Raises
     `DocumentError` where it has no such size."""
-    arc = arc_of(shape, side)
+    arc = shape.arc_of(side)
     if arc is None:
         return with_side(document, place, shape, side, size)
     return _with_radius(document, place, shape, side, arc, size)
@@ -152,8 +124,8 @@ SEEN = re.compile(r".*\((.+)\)\*sqrt\(1 - .*", re.DOTALL)
 
 def _radius(document: Document, place: Place, shape: s.Shape, side: int, arc: s.Segment) -> float | str | None:
     """The radius of an arc between corners that are plain numbers."""
-    spots, _ = corners(shape)
-    places = corner_places(shape, len(spots))
+    spots, _ = shape.corners()
+    places = shape.corner_keys()
     ends = [lookup(document.tree, (*place, *places[each])) for each in (side, (side + 1) % len(spots))]
     center = lookup(document.tree, (*place, "segments", side, "center"))
     if not all(isinstance(each, list) for each in (*ends, center)):
@@ -173,7 +145,7 @@ def _with_radius(
     where = ".".join(map(str, (*place, "segments", side)))
     if _radius(document, place, shape, side, arc) is None or arc.center is None:
         raise DocumentError([Fault(where, "this arc has no radius of its own; move its center")])
-    spots, _ = corners(shape)
+    spots, _ = shape.corners()
     one, two = spots[side], spots[(side + 1) % len(spots)]
     middle, half = (one + two) / 2, abs(two - one) / 2
     own = complex(*arc.center) - middle
@@ -203,10 +175,10 @@ def _with_radius(
 def side_length(document: Document, place: Place, shape: s.Shape, side: int) -> float | str | None:
     """How long a side is: as it was written where that is still seen, else the number (document lengths); None where it
     has no length that can be typed."""
-    spots, straight = corners(shape)
+    spots, straight = shape.corners()
     if side >= len(spots):
         return None
-    places = corner_places(shape, len(spots))
+    places = shape.corner_keys()
     written = [lookup(document.tree, (*place, *each)) for each in places]
     one, two, moved = moved_corners(spots, straight, side)
     if not moved or not all(isinstance(written[each], list) for each in (one, *moved)):
@@ -231,8 +203,8 @@ def with_side(document: Document, place: Place, shape: s.Shape, side: int, lengt
         raise DocumentError([Fault(".".join(map(str, place)), "this side has no length of its own; move its corners")])
     if not isinstance(length, str) and length <= 0:
         raise DocumentError([Fault(".".join(map(str, place)), "a side must be longer than zero")])
-    spots, straight = corners(shape)
-    places = corner_places(shape, len(spots))
+    spots, straight = shape.corners()
+    places = shape.corner_keys()
     written = [lookup(document.tree, (*place, *each)) for each in places]
     new = lengthened(written, spots, *moved_corners(spots, straight, side), length)
     return tuple(Set((*place, *places[corner]), entry) for corner, entry in new.items())

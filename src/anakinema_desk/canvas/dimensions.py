@@ -13,7 +13,7 @@ from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import shown
 from anakinema.geometry import shapes as s
 from anakinema.operations import size_of_side, with_size_of_side
-from anakinema.operations.sides import arc_of, corners, middle_of
+from anakinema.operations.sides import middle_of
 
 from ..panels.fields import ExpressionField, as_value, written
 from . import marks
@@ -187,39 +187,22 @@ def sizes(document: Document, part: Part) -> Iterator[tuple[Place, complex, str]
             return
         shape = part.shapes[number]
         place: Place = (*here, "shapes", number)
-        match shape:
-            case s.Bar() | s.Slot():
-                one, two = complex(*shape.through[0]), complex(*shape.through[-1])
-                yield (*place, "width"), one + (two - one) * 0.75, "wide"
-                last = given["through"][-1]
-                if isinstance(last, str) and last in points and abs(one) < 1e-9 and abs(two.imag) < 1e-9:
-                    yield (*here, "points", last, 0), one + (two - one) * 0.4, ""
-            case s.Disc():
-                yield (*place, "diameter"), complex(*shape.center) + 0.5j * shape.diameter, "⌀"
-            case s.Rectangle():
-                middle, turn = complex(*shape.center), cmath.rect(1.0, shape.angle)
-                along, across = shape.size
-                yield (*place, "size", 0), middle - turn * 0.5j * across, ""
-                yield (*place, "size", 1), middle + turn * along / 2, ""
-                if shape.corner_radius:
-                    yield (*place, "corner_radius"), middle + turn * complex(along, across) / 2, "R"
-            case s.ArcSlot():
-                yield (*place, "radius"), complex(*shape.center) + cmath.rect(shape.radius, shape.start), "R"
-                yield (*place, "width"), complex(*shape.center) + cmath.rect(shape.radius, shape.stop), "wide"
-            case s.Polygon() | s.Path():
-                if isinstance(shape, s.Polygon) and shape.corner_radius:
-                    yield (*place, "corner_radius"), complex(*shape.vertices[0]), "R"
-                spots, _ = corners(shape)
-                if len(spots) <= MOST and not document.is_mirrored(part.id):
-                    for side in range(len(spots)):
-                        if size_of_side(document, place, shape, side) is not None:
-                            word = "R" if arc_of(shape, side) else ""
-                            yield (*place, SIDE, side), middle_of(shape, side), word
+        for key, at, word in shape.sizes():
+            yield (*place, *key), at, word
+        if shape.spine is not None and isinstance(last := given["through"][-1], str) and last in points:
+            one, two = shape.spine
+            if abs(one) < 1e-9 and abs(two.imag) < 1e-9:
+                yield (*here, "points", last, 0), one + (two - one) * 0.4, ""
+        spots, _ = shape.corners()
+        if len(spots) <= MOST and not document.is_mirrored(part.id):
+            for side in range(len(spots)):
+                if size_of_side(document, place, shape, side) is not None:
+                    yield (*place, SIDE, side), middle_of(shape, side), "R" if shape.arc_of(side) else ""
 
 
 def _long(shape: s.Shape, side: int) -> float:
     """The length of a straight side, the radius of an arc."""
-    spots, _ = corners(shape)
-    arc = arc_of(shape, side)
+    spots, _ = shape.corners()
+    arc = shape.arc_of(side)
     end = spots[(side + 1) % len(spots)] if arc is None or arc.center is None else complex(*arc.center)
     return abs(end - spots[side])
