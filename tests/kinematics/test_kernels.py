@@ -24,8 +24,8 @@ ASKED = """
 import numpy as np
 from anakinema.kinematics.kernels.rows import values
 from anakinema.kinematics.kernels.tables import Table
-term = np.array([[0, 0, 1]]), np.array([[0, 0, 0, 0, 0, 1, 0, 1.0]])
-table = Table(*term, np.array([0, 1]), np.array([-1]), np.zeros((1, 2)))
+term = np.array([[0, 0, 1]]), np.array([[0, 0, 0, 0, 0, 1, 0, 1.0, 0, 0, 0, 0]])
+table = Table(*term, np.array([0, 1]), np.array([-1]), np.zeros((1, 2)), np.zeros((0, 12)))
 found = np.empty((1, 1))
 values(table, np.array([[[0, 0, 0], [3.0, 5, 0]]]), np.empty((2, 2)), found)
 print(found[0, 0])

@@ -176,11 +176,13 @@ class _Block:
 
 def _replaced(specs: list[RowSpec], members: set[int]) -> list[tuple[Term, RowSpec]] | None:
     """The rows, each with its one term; None where a row is a sum of other things than angles, or speaks of lengths
-    that are no projections (a rod, a polar angle) between bodies of the block."""
+    that are no projections (a rod, a polar angle), or is seen through a law, between bodies of the block."""
     found = []
     for spec in specs:
         kinds = {term.kind for term in spec.terms}
-        if kinds != {"angle"} and (len(spec.terms) > 1 or kinds & {"polar"}):
+        if any(term.law for term in spec.terms) or (
+            kinds != {"angle"} and (len(spec.terms) > 1 or kinds & {"polar"})
+        ):
             return None
         found.append((spec.terms[0], spec))
     return found

@@ -14,6 +14,9 @@ PROJECTION    u(θ_a + constant) · d                      2 θ̇_a u × ḋ + u
 DISTANCE      (d·d − constant²) / (2 constant)           (ḋ·ḋ + d·β) / constant
 POLAR         angle of d − θ_a                           (d × β) / d² − 2 (d·ḋ)(d × ḋ) / d⁴
 ============  =========================================  ===================================================
+
+A term may be seen through a law f of one variable: its value is f(e), its derivatives f′ times those of e, and by the
+chain rule its γ is f′ γ_e + f″ ė².
 """
 
 from typing import NamedTuple
@@ -56,10 +59,12 @@ class Workspace(NamedTuple):
 class Table(NamedTuple):
     """M rows of T terms, in few arrays, for each one costs a little at every call.
 
-    `bodies` (T, 3): kind, a, b. `numbers` (T, 8): x and y of the point of a and of b, the constant, its cosine and
-    sine, the coefficient. `first` (M+1,): where each row's terms begin. `target` (M,): column of the targets, −1 for
-    none. `sizes` (M, 2): the row's own constant, and the amount its value may jump by (a whole turn of a POLAR term),
-    0 for none.
+    `bodies` (T, 3): kind, a, b. `numbers` (T, 12): x and y of the point of a and of b, the constant, its cosine and
+    sine, the coefficient; then of its law, if it has one, where its pieces begin and end in `pieces`, what of the
+    term's value is its zero, and its period (0 for none). `pieces` (L, 12): where each begins, its polynomial's eight
+    coefficients, amplitude, frequency and phase of its sinusoid; the last goes on. `first` (M+1,): where each row's
+    terms begin. `target` (M,): column of the targets, −1 for none. `sizes` (M, 2): the row's own constant, and the
+    amount its value may jump by (a whole turn of a POLAR term), 0 for none.
     """
 
     bodies: Index
@@ -67,6 +72,7 @@ class Table(NamedTuple):
     first: Index
     target: Index
     sizes: Array
+    pieces: Array
 
 
 class Plan(NamedTuple):

@@ -21,6 +21,7 @@ def turned_of(bodies: Index, q: Array, turn: Array) -> None:
         turn[p, 0], turn[p, 1] = math.cos(q[p, 2]), math.sin(q[p, 2])
 
 
+Three = tuple[float, float, float]
 Seven = tuple[float, float, float, float, float, float, float]
 
 
@@ -51,15 +52,64 @@ def term(
     return c * (math.atan2(dy, dx) + turned), -ux, -uy, ux * ray - uy * rax - c, ux, uy, uy * rbx - ux * rby
 
 
+@inner
+def through(pieces: Array, first: int, stop: int, start: float, period: float, value: float) -> Three:
+    """Value, slope and curvature of a law (pieces `first` to `stop`) at the value of a term."""
+    x = value - start
+    if period > 0.0:
+        x -= period * math.floor(x / period)
+    low, high = first, stop - 1
+    while low < high:
+        middle = (low + high + 1) // 2
+        if pieces[middle, 0] <= x:
+            low = middle
+        else:
+            high = middle - 1
+    s = max(x - pieces[low, 0], 0.0)  # before its beginning it holds its first value
+    found, slope, half = 0.0, 0.0, 0.0
+    for power in range(8, 0, -1):
+        half = half * s + slope
+        slope = slope * s + found
+        found = found * s + pieces[low, power]
+    bent = 2.0 * half
+    if pieces[low, 9] != 0.0:
+        turn = pieces[low, 10] * s + pieces[low, 11]
+        sine, cosine = pieces[low, 9] * math.sin(turn), pieces[low, 9] * math.cos(turn)
+        found += sine
+        slope += pieces[low, 10] * cosine
+        bent -= pieces[low, 10] * pieces[low, 10] * sine
+    return (found, 0.0, 0.0) if x < pieces[first, 0] else (found, slope, bent)
+
+
+@inner
+def placed(
+    table: Table, t: int, dx: float, dy: float, turned: float, ca: float, sa: float, cb: float, sb: float
+) -> Seven:
+    """Value of term t and its derivatives, from the difference of its bodies' places and their angles; see `term`."""
+    numbers = table.numbers
+    seen = numbers[t, 9] > numbers[t, 8]
+    found = term(
+        table.bodies[t, 0], dx, dy, turned, ca, sa, cb, sb, numbers[t, 0], numbers[t, 1], numbers[t, 2],
+        numbers[t, 3], numbers[t, 4], numbers[t, 5], numbers[t, 6], 1.0 if seen else numbers[t, 7],
+    )
+    if not seen:
+        return found
+    e, d0, d1, d2, d3, d4, d5 = found
+    value, slope, _ = through(
+        table.pieces, int(numbers[t, 8]), int(numbers[t, 9]), numbers[t, 10], numbers[t, 11], e
+    )
+    c = numbers[t, 7]
+    slope *= c
+    return c * value, slope * d0, slope * d1, slope * d2, slope * d3, slope * d4, slope * d5
+
+
 @inlined
 def at(table: Table, t: int, q: Array, turn: Array) -> Seven:
     """Value of term t at q (P, 3), and its derivatives by x, y, θ of both bodies, times its coefficient."""
     kind, a, b = table.bodies[t, 0], table.bodies[t, 1], table.bodies[t, 2]
     turned = -q[a, 2] if kind == POLAR else q[b, 2] - q[a, 2]
-    return term(
-        kind, q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turned, turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
-        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
-        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+    return placed(
+        table, t, q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turned, turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1]
     )
 
 
@@ -93,10 +143,24 @@ def bend(
 @inlined
 def bend_at(table: Table, t: int, q: Array, turn: Array, v: Array) -> float:
     """γ of term t at positions q and velocities v (P, 3), times its coefficient."""
-    a, b = table.bodies[t, 1], table.bodies[t, 2]
-    return bend(
-        table.bodies[t, 0], q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
-        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
-        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+    kind, a, b = table.bodies[t, 0], table.bodies[t, 1], table.bodies[t, 2]
+    numbers = table.numbers
+    seen = numbers[t, 9] > numbers[t, 8]
+    bent = bend(
+        kind, q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
+        numbers[t, 0], numbers[t, 1], numbers[t, 2], numbers[t, 3],
+        numbers[t, 4], numbers[t, 5], numbers[t, 6], 1.0 if seen else numbers[t, 7],
         v[b, 0] - v[a, 0], v[b, 1] - v[a, 1], v[a, 2], v[b, 2],
     )
+    if not seen:
+        return bent
+    turned = -q[a, 2] if kind == POLAR else q[b, 2] - q[a, 2]
+    e, d0, d1, d2, d3, d4, d5 = term(
+        kind, q[b, 0] - q[a, 0], q[b, 1] - q[a, 1], turned, turn[a, 0], turn[a, 1], turn[b, 0], turn[b, 1],
+        numbers[t, 0], numbers[t, 1], numbers[t, 2], numbers[t, 3], numbers[t, 4], numbers[t, 5], numbers[t, 6], 1.0,
+    )
+    pace = d0 * v[a, 0] + d1 * v[a, 1] + d2 * v[a, 2] + d3 * v[b, 0] + d4 * v[b, 1] + d5 * v[b, 2]
+    _, slope, curved = through(
+        table.pieces, int(numbers[t, 8]), int(numbers[t, 9]), numbers[t, 10], numbers[t, 11], e
+    )
+    return numbers[t, 7] * (slope * bent + curved * pace * pace)

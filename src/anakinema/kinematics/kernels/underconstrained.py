@@ -16,7 +16,7 @@ from .laws import commanded
 from .least import by_body, factored, solved
 from .rows import nearest, slopes, values_at, worse
 from .tables import POLAR, Table
-from .terms import term
+from .terms import placed
 
 GIVE = 1e-10
 """Give of a row, so that rows may repeat each other; one refinement takes its effect away."""
@@ -325,10 +325,8 @@ def curvature(table: Table, q: Array, force: Array, near: Array, found: Array) -
                     near[j] += small if way == 0 else -small
                     ca, sa, cb, sb = np.cos(near[2]), np.sin(near[2]), np.cos(near[5]), np.sin(near[5])
                     turned = -near[2] if kind == POLAR else near[5] - near[2]
-                    _, d0, d1, d2, d3, d4, d5 = term(
-                        kind, near[3] - near[0], near[4] - near[1], turned, ca, sa, cb, sb,
-                        table.numbers[t, 0], table.numbers[t, 1], table.numbers[t, 2], table.numbers[t, 3],
-                        table.numbers[t, 4], table.numbers[t, 5], table.numbers[t, 6], table.numbers[t, 7],
+                    _, d0, d1, d2, d3, d4, d5 = placed(
+                        table, t, near[3] - near[0], near[4] - near[1], turned, ca, sa, cb, sb
                     )
                     sign = (force[r] if way == 0 else -force[r]) / (2.0 * small)
                     if way == 0:
