@@ -1,11 +1,12 @@
 """Sample values for the fields that kinds declare, and documents that hold one of a kind."""
 
-from anakinema.joints import JOINT_TYPES
-from anakinema.kinds import Field
+from anakinema.joints import COUPLING_TYPES, JOINT_TYPES
+from anakinema.kinds import Field, FieldForm
 
 SAMPLE = {"through": [[0, 0], [20, 0]], "vertices": [[0, 0], [9, 0], [9, 9]], "center": [1, 2], "size": [9, 7],
           "segments": [{"to": [9, 0]}, {"to": [9, 9]}], "start": [0, 0], "from": 10, "to": 80, "radius": 12,
-          "direction": 0, "teeth": [20, 40], "diameters": [5, 6], "length": 20, "ratio": 2}  # fmt: skip
+          "direction": 0, "teeth": [20, 40], "diameters": [5, 6], "length": 20, "ratio": 2, "program": "rise",
+          "joint": "new", "groove": True}  # fmt: skip
 
 
 def value(field: Field):
@@ -25,6 +26,20 @@ def shape_of(shape):
     return {"kind": shape.kind, **{field.name: value(field) for field in shape.fields}}
 
 
+def wearing(shape, given=None):
+    """A document with a part that has a shape, and the part's name."""
+    given = shape_of(shape) if given is None else given
+    if not any(field.form is FieldForm.CAM for field in shape.fields):
+        return {"anakinema": 1, "parts": {"p": {"fixed": True, "points": {"A": [0, 0]}, "shapes": [given]}}}, "p"
+    tree = joined(COUPLING_TYPES["cam"])
+    tree["parts"]["four"] = {"points": {"A": [60, 0], "tip": [30, 0]}}
+    tree["joints"]["turn2"]["a"] = "one.far"
+    tree["parts"]["one"]["points"]["far"] = [60, 0]
+    tree["joints"]["new"]["follower"] = {"kind": "roller", "at": "four.tip", "radius": 1}
+    tree["parts"]["three"] = {**tree["parts"]["three"], "shapes": [given]}
+    return tree, "three"
+
+
 def joined(kind, given=None):
     """A document with a joint of a kind between parts, or a coupling of two joints."""
     given = needed(kind) if given is None else given
@@ -34,7 +49,12 @@ def joined(kind, given=None):
     if kind.name == "rack":
         sides["b"] = "slide"
     part = {"points": {"A": [0, 0]}, "edges": {"rim": {"center": [0, 0], "radius": 5}}}
-    return {"anakinema": 1, "parts": {"one": {**part, "fixed": True}, "two": {**part, "pose": [10, 0, 0]},
+    if getattr(kind, "by_program", False):
+        extra = {"programs": {"rise": {"segments": [{"over": "180 deg", "to": "9 deg", "law": "cycloidal"},
+                                                    {"over": "180 deg", "to": 0, "law": "cycloidal"}]}}}  # fmt: skip
+    else:
+        extra = {}
+    return {"anakinema": 1, **extra, "parts": {"one": {**part, "fixed": True}, "two": {**part, "pose": [10, 0, 0]},
                                       "three": part, "four": part},
             "joints": {"turn": {"type": "revolute", "a": "one.A", "b": "three.A"},
                        "turn2": {"type": "revolute", "a": "one.A", "b": "four.A"},

@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from .findings import Findings
 
 STUDIES = ("tune", "sweep", "tolerances", "trials")
-COMMANDS = ("run", "check", "modes", "import", *STUDIES)
+COMMANDS = ("run", "check", "modes", "import", "cam", *STUDIES)
 FAULT_LINES = 50
 INTERRUPTED = 130
 """The exit code of what was interrupted at the keyboard, as shells give it."""
@@ -67,6 +67,13 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     bring.add_argument("out", metavar="OUT.anakinema")
     bring.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="that of its numbers, else as it says, or mm")
     bring.add_argument("--layer", action="append", default=[], metavar="NAME", help="a layer to take, else all")
+    cam = sub.add_parser("cam", help="write the profile of a cam, as a table or a drawing at true size")
+    cam.add_argument("file")
+    cam.add_argument("joint", metavar="JOINT", help="the cam joint")
+    cam.add_argument("out", metavar="OUT", help="a .csv, .dxf, .svg or .pdf")
+    cam.add_argument("--points", type=whole(3, 1_000_000), default=720, metavar="N", help="rows of a table, else 720")
+    cam.add_argument("--tolerance", metavar="T", help="by how much lines and arcs may miss it, else 1e-6 of its size")
+    cam.add_argument("--cutter", metavar="R", help="write the way of the centre of a cutter of that radius")
     if {*STUDIES, "-h", "--help"} & set(sys.argv[1:] if arguments is None else arguments):
         from .studies.commands import declare
 
@@ -123,7 +130,8 @@ def _run(arguments: list[str]) -> int:
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
-        return {"run": run, "check": check, "modes": modes, "import": bring}.get(options.command, study)(options)
+        commands = {"run": run, "check": check, "modes": modes, "import": bring, "cam": cam}
+        return commands.get(options.command, study)(options)
     except (BrokenPipeError, OSError):
         raise
     except MemoryError:
@@ -298,6 +306,36 @@ def bring(options: argparse.Namespace) -> int:
         sys.stderr.write(f"{options.file}: {_line(line)}\n")
     print(found.counted)
     return 0 if drawing.complete and not found.remarks else 1
+
+
+def cam(options: argparse.Namespace) -> int:
+    """``anakinema cam``: writes a profile."""
+    from .document.expressions import ExpressionError
+    from .formats.cam_files import write_cam
+
+    if fault := _would_overwrite(options.file, (options.out,)):
+        return _told(*fault.split(": ", 1))
+
+    def act(document: "Document") -> int:
+        sizes = []
+        for option in ("tolerance", "cutter"):
+            text = getattr(options, option)
+            try:
+                sizes.append(0.0 if text is None else document.worth(text, "length"))
+            except ExpressionError as error:
+                return _told(options.file, f"--{option}: {error}")
+            if text is not None and not 0.0 < sizes[-1] < float("inf"):
+                return _told(options.file, f"--{option}: a length above zero is wanted, this is '{text}'")
+        try:
+            write_cam(Path(options.out), document, options.joint, options.points, *sizes)
+        except ValueError as error:
+            return _told(options.out, str(error))
+        except OSError as error:
+            return _told(options.out, f"can't be written: {error.strerror or error}")
+        return 0
+
+    code = _loaded(options.file, act)
+    return 2 if code is None else code
 
 
 def study(options: argparse.Namespace) -> int:

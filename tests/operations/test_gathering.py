@@ -186,7 +186,7 @@ def test_l_and_t_shapes_and_bosses():
 
 def test_two_joints_are_tied_by_what_suits_them():
     document, _ = project.example("sewing-head")
-    assert couplings_for(document, "main", "ram") == ["rack", "ratio"]
+    assert couplings_for(document, "main", "ram") == ["rack", "ratio", "cam"]
     tied = couple(document, "rack", "ram", "main")  # picked the other way round
     assert tied.changes[0].value["a"] == "main"
     with pytest.raises(DocumentError, match="a joint that turns and a joint that turns are wanted"):

@@ -20,7 +20,7 @@ from .kernels import depth as deep
 from .kernels import search as near
 from .kernels import series
 from .kernels.tables import ORDER, MotionTrack, Room
-from .pairs import Pair, named_pairs, pairs_to_watch, wanted_gaps
+from .pairs import Pair, named_pairs, pairs_to_watch, tied_pairs, wanted_gaps
 from .track import track
 
 PROVEN = 1e-6
@@ -39,8 +39,8 @@ VAIN, LEAST = 3_000_000, 20_000
 """Looks that all pairs together may take without being settled, and how many each may take when these are used up. A
 pair of arms takes 1,400, two links of a strand 9,000."""
 DEEP, MORE_DEPTHS = 1e-6, 4
-"""How deep outlines that a contact keeps apart may be in each other, as a share of their reach, and how many times more
-positions are looked at to prove it."""
+"""How deep outlines that a contact keeps apart, or a coupling ties, may be in each other, as a share of their reach,
+and how many times more positions are looked at to prove it."""
 DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 A_DEPTH, AN_EDGE_PAIR, MOST_A_DEPTH = 150, 7, 100_000
@@ -136,8 +136,9 @@ class Watch:
         self.tolerance = min(TOLERANCE, FINE * reach)
         self.finest = self.accuracy = min(ACCURACY, FINE * reach)
         self.proven, self.limit, self.deeper = PROVEN, LOOKS, 1
-        self.touching = {frozenset(pair) for contact in motion.document.active_contacts.values()
-                         for pair in product(*contact.sides)}  # fmt: skip
+        self.touching = tied_pairs(motion.document)
+        self.touching.update(frozenset(pair) for contact in motion.document.active_contacts.values()
+                             for pair in product(*contact.sides))  # fmt: skip
         self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
         self.track = track(motion, reach, self.tolerance / 8)

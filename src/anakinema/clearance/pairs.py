@@ -6,7 +6,7 @@ import numpy as np
 
 from ..arrays import Index
 from ..document.model import Check, Document
-from ..joints import COUPLING_TYPES
+from ..geometry.shapes import CamOutline
 from ..kinematics.reaches import rigid_ties
 
 Pair = tuple[str, str]
@@ -32,6 +32,20 @@ def rigid_bodies(document: Document) -> dict[str, str]:
     """For every part the first part of the rigid body that it belongs to."""
     ties = rigid_ties(document)
     return {part: ties.head(part) for part in document.parts}
+
+
+def tied_pairs(document: Document) -> set[frozenset[str]]:
+    """The pairs that touch all along because a coupling ties them: wheels in mesh, a cam and its follower."""
+    found = set()
+    for coupling in document.active_couplings.values():
+        if coupling.kind.meshes:
+            found.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
+        elif coupling.follower is not None:
+            shaft = document.joints[coupling.a]
+            for part in (shaft.a.part, shaft.b.part):
+                if any(isinstance(shape, CamOutline) for shape in document.parts[part].shapes):
+                    found.add(frozenset((part, coupling.follower.part)))
+    return found
 
 
 def named_pairs(document: Document) -> list[Pair]:
@@ -68,10 +82,7 @@ def _candidates(document: Document) -> Watched:
     Where these are more than `MOST_PAIRS`, each part is watched against as many of those after it as keep them below
     that: the nearest by the circles about them, as they are placed."""
     joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
-    for coupling in document.active_couplings.values():
-        if COUPLING_TYPES[coupling.type].meshes:
-            joined.add(frozenset(document.joints[name].b.part for name in (coupling.a, coupling.b)))
-    known = joined | set(document.ignored)
+    known = joined | tied_pairs(document) | set(document.ignored)
     body = rigid_bodies(document)
     shaped = [part for part in document.parts.values() if part.slabs]
     heads = {head: number for number, head in enumerate(dict.fromkeys(body.values()))}

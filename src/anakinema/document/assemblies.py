@@ -113,12 +113,21 @@ def _joint(joint: Joint, use: Use) -> Joint:
 
 
 def _coupling(coupling: Coupling, use: Use, joints: Mapping[str, Joint]) -> Coupling:
-    ratio = coupling.ratio
+    ratio, law, low, follower = coupling.ratio, coupling.law, coupling.low, coupling.follower
+    if follower is not None:
+        follower = replace(follower, part=_inside(use, follower.part))
     if use.mirror:
         a, b = (_dimension(joints.get(name)) for name in (coupling.a, coupling.b))
         ratio = ratio if a == b else -ratio
+        if follower is not None:
+            follower = replace(follower, at=follower.at.conjugate(), direction=-follower.direction)
+        if law is not None and a == Dimension.ANGLE:  # it counts the other way
+            law = law.turned_back()
+        if law is not None and b == Dimension.ANGLE:
+            law, low = law.scaled(1.0, -1.0), None if low is None else -low
     carrier = _inside(use, coupling.carrier) if coupling.carrier is not None else None
-    return replace(coupling, a=_inside(use, coupling.a), b=_inside(use, coupling.b), ratio=ratio, carrier=carrier)
+    return replace(coupling, a=_inside(use, coupling.a), b=_inside(use, coupling.b), ratio=ratio, carrier=carrier,
+                   law=law, low=low, follower=follower, cam=None)  # fmt: skip
 
 
 def _contact(contact: Contact, use: Use) -> Contact:

@@ -18,6 +18,7 @@ from .expressions import coerce, evaluate
 from .units import Quantity
 
 if TYPE_CHECKING:
+    from ..cams import CamGeometry, CamLaw, Follower
     from ..geometry.outline import Slab
     from ..laws import LawPiece
 
@@ -164,7 +165,8 @@ class Joint:
 
 @dataclass(frozen=True)
 class Coupling:
-    """Ties the coordinates of joints `a` and `b`: Δb = `ratio` × Δa in core units. `given` holds the keys of its type
+    """Ties the coordinates of joints `a` and `b`: Δb = `ratio` × Δa in core units; or, of a cam, b = `low` + law(a), as
+    the poses place both where `low` is None. `given` holds the keys of its type
     (see `anakinema.joints.coupling`), `carrier` the part against which a gear pair turns, where it is named."""
 
     id: str
@@ -176,6 +178,14 @@ class Coupling:
     carrier: str | None = None
     suspended: bool = False
     note: str = ""
+    program: str = ""
+    law: "CamLaw | None" = None
+    low: float | None = None
+    base: float | None = None
+    """The least radius that the profile of a cam is to have, where that is said."""
+    follower: "Follower | None" = None
+    cam: "CamGeometry | None" = None
+    """The cam with its follower, where both are known and carried by one body."""
 
     @property
     def kind(self) -> CouplingType:

@@ -1,5 +1,5 @@
 """Reading programs: a law of motion over time (for a driver) or over an angle (for a cam), by segments, by a table of
-values, or as a sine."""
+values, or as a sine; over a length for a cam on a slide."""
 
 import math
 from collections.abc import Mapping
@@ -14,7 +14,7 @@ from .model import Program
 from .read_joints import JointFields
 
 KINDS = ("segments", "points", "sine")
-OVER = (Dimension.TIME, Dimension.ANGLE)
+OVER = (Dimension.TIME, Dimension.ANGLE, Dimension.LENGTH)
 LIFT = (Dimension.LENGTH, Dimension.ANGLE)
 
 

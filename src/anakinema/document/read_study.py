@@ -15,7 +15,7 @@ from ..measures import MEASURE_TYPES, TRACKED
 from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING, Apart
 from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Trace, Track
-from .read_programs import ProgramFields
+from .read_cams import CamFields
 from .units import unit_of
 
 DRIVER_KEYS = ("joint", "from", "to", "steps", "rate", "duration", "law", "program", "follows", "at", "after", "back",
@@ -42,7 +42,7 @@ class ReadEntry:
     read: Apart[Any]
 
 
-class StudyFields(ProgramFields):
+class StudyFields(CamFields):
     """Knows the drivers and measures that have been read."""
 
     def __init__(self, tree: Any, at: str = ""):
@@ -129,7 +129,8 @@ class StudyFields(ProgramFields):
             return None
         found = self.programs[name]
         if found.over != Dimension.TIME:
-            self.fault(where, f"'{name}' runs over an angle, for a cam; a driver wants one over time ('over' in s)")
+            what = "an angle" if found.over == Dimension.ANGLE else "a length"
+            self.fault(where, f"'{name}' runs over {what}, for a cam; a driver wants one over time ('over' in s)")
         elif found.lift not in ("", dimension):
             self.fault(where, f"'{name}' gives {'an angle' if found.lift == 'angle' else 'a length'}, "
                               f"joint '{item['joint']}' counts {'angles' if dimension == 'angle' else 'lengths'}")

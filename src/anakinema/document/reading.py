@@ -17,7 +17,7 @@ from .assemblies import Content, Pose, placed
 from .copies import said
 from .expressions import ExpressionError
 from .fields import IDS, MAX_ITEMS, MISSING, kind_of
-from .model import MOST_EFFORT, Document, Group, Parameter, Tree, Use, Value
+from .model import MOST_EFFORT, Document, Group, Parameter, Program, Tree, Use, Value
 from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
@@ -71,6 +71,7 @@ class _Library:
     quantities: Mapping[str, Quantity] = field(default_factory=dict)
     units: Units = field(default_factory=Units)
     broken: frozenset[str] = frozenset()
+    programs: Mapping[str, Program] = field(default_factory=dict)
     known: Mapping[str, ReadDefinition] = field(default_factory=dict)
     """Those of the document before, as far as they are still the same."""
     read: dict[str, ReadDefinition] = field(default_factory=dict)
@@ -103,6 +104,7 @@ class _Library:
         """A reader of a definition, which sees the document's parameters."""
         reader = _Reader(self.trees[name], f"assemblies.{name}.", self)
         reader.units, reader.quantities, reader.broken = self.units, dict(self.quantities), set(self.broken)
+        reader.programs = dict(self.programs)
         return reader
 
 
@@ -163,6 +165,7 @@ class _Reader(StudyFields):
             groups[name] = replace(group, parts=tuple(joined))
         self.parts, self.groups = self.grounded(groups), groups
         self.all_joints(known, changed)
+        self.wear_cams()
         return groups
 
     # -- sub-assemblies ----------------------------------------------------------------------------------------
@@ -331,13 +334,13 @@ class _DocumentReader(_Reader):
             raise DocumentError([Fault("", f"the file holds {kind_of(self.tree)}; an object is wanted")])
         self.header()
         parameters = self.parameters()
+        self.programs = self.section("programs", self.program)
         known, changed = self.kept(parameters)
         self.definitions(changed)
         self.all_parts(known, changed)
         groups = self.holding(self.before.read_joints if known and self.before is not None else {}, changed)
         if self.before is not None and known and self.speaks_of_the_same(self.before):
             self.known_study, self.changed = self.before.read_study, changed
-        self.programs = self.section("programs", self.program)
         self.drivers = self.section("drivers", self.driver)
         self.driven_together()
         self.traces = self.keeping("traces", self.trace) | {
@@ -437,6 +440,7 @@ class _DocumentReader(_Reader):
             if key not in old or key not in parameters or old[key].quantity != parameters[key].quantity
         }
         same = self.before.tree.get("assemblies") is self.tree.get("assemblies")
+        same = same and self.before.programs == self.programs  # cams follow them
         if same:
             self.library.known = {
                 name: kept for name, kept in self.before.definitions.items() if not kept.used & changed
@@ -447,6 +451,7 @@ class _DocumentReader(_Reader):
         """Reads all sub-assemblies, whether they are used or not."""
         library = self.library
         library.units, library.quantities, library.broken = self.units, self.quantities, frozenset(self.broken)
+        library.programs = self.programs
 
         def read(name: str, _: Mapping[str, Any], place: str) -> None:
             library.wanted(name)

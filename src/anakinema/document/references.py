@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from ..geometry.shapes import SHAPES
+from ..geometry.shapes import SHAPES, Shape, shape_kinds
 from ..joints import CONTACT, COUPLING_TYPES
 from ..kinds import Field, FieldForm
 from ..measures import MEASURE_TYPES
@@ -68,6 +68,7 @@ SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
 BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
            FieldForm.PROGRAM: "programs", FieldForm.DRIVER: "drivers",
            FieldForm.TRACE: "traces", FieldForm.CONTACT: "joints"}
+SHAPE_KINDS = shape_kinds()
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 
 
@@ -131,6 +132,11 @@ def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Itera
             for name in entry.get("poses", {}):
                 named = path_of(document.tree, ("assemblies", definition), "parts", name, inner)
                 yield Reference((*here, "poses", name), name, "key", named)
+        for number, shape in enumerate(entry.get("shapes", [])):
+            for field in SHAPE_KINDS.get(shape["kind"], (Shape,))[0].fields:
+                if field.form is FieldForm.CAM:
+                    named = path_of(document.tree, at, "joints", shape[field.name], tree)
+                    yield Reference((*here, "shapes", number, field.name), shape[field.name], "name", named)
         points = {**entry.get("points", {}), **entry.get("edges", {})}
         for path in spot_paths():
             for place, text in _along(entry, path, here):
@@ -157,6 +163,9 @@ def _of_entry(
         coupling = COUPLING_TYPES.get(entry["type"])
         sides = FieldForm.JOINT if coupling is not None else FieldForm.FEATURE
         fields = (Field("a", form=sides), Field("b", form=sides), *(coupling.fields if coupling is not None else ()))
+        if coupling is not None and isinstance(follower := entry.get("follower"), Mapping):
+            place = (*here, "follower", "at")
+            yield Reference(place, follower["at"], "point", point_of(root, at, follower["at"], tree))
     for field in fields:
         for place, text in _texts(entry.get(field.name), (*here, field.name)):
             if field.form in BY_NAME or (field.form is FieldForm.LINE and "." not in text):

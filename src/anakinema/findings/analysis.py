@@ -5,12 +5,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
+from ..cams.judgement import CamJudgement
 from ..cancellation import CancellationToken
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
 from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
+from .cams import cam_advice, cam_judgements
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
 from .measuring import measure_series, track_series
@@ -44,6 +46,8 @@ class Findings:
     """How many pairs are not watched, for there are too many."""
     same_depth: "tuple[SameDepth, ...]" = ()
     """Joined parts that fill the same depth."""
+    cams: Mapping[str, CamJudgement] = field(default_factory=dict)
+    """What is to be said of each cam whose follower is known."""
 
     @property
     def document(self) -> Document:
@@ -110,11 +114,12 @@ def analyse(
     work.check()
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
-    advice = tuple(advise(motion, verdicts, more, together))
+    cams = cam_judgements(document)
+    advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams))
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
-        _tracks(motion, clearances), more, together,
+        _tracks(motion, clearances), more, together, cams,
     )
     work.done(1.0)
     return found

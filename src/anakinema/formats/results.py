@@ -9,10 +9,12 @@ from typing import Any
 
 import numpy as np
 
+from ..cams.judgement import CamJudgement
+from ..document.model import Document
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
 from ..formatting import describe_measure, digits_apart, in_document_units, shown
-from ..kinds import Units
+from ..kinds import Dimension, Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
 from ..kinematics.traces import trace
@@ -110,6 +112,7 @@ def results(findings: Findings) -> dict[str, Any]:
                    for event in motion.path.events if event.owner == name]
             for name in motion.document.contacts
         },
+        "cams": {name: _cam(motion.document, name, found) for name, found in findings.cams.items()},
         "undriven": list(motion.drive.held),
         "measures": {
             series.name: _number("min", in_document_units(series.low, series.dimension, units))
@@ -148,6 +151,28 @@ def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
     entry = {**_number("value", value), "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
     return entry | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
+
+
+def _cam(document: Document, name: str, found: CamJudgement) -> dict[str, Any]:
+    """What is said of a cam; places are coordinates of its shaft."""
+    units, shaft = document.units, document.joints[document.couplings[name].a]
+    turns = Dimension.LENGTH if shaft.kind.straight else Dimension.ANGLE
+    lifts = Dimension.ANGLE if document.joints[document.couplings[name].b].kind.pin else Dimension.LENGTH
+
+    def at(value: float) -> float:
+        return in_document_units(value, turns, units)
+
+    pressure = in_document_units(found.pressure.value, Dimension.ANGLE, units)
+    return {
+        "base": found.base,
+        "lift": in_document_units(found.lift, lifts, units),
+        "pressure_angle": {"value": pressure, "at": at(found.pressure.at)},
+        "curvature": {**_number("value", found.convex.value), "at": at(found.convex.at)},
+        "hollow": {**_number("value", found.hollow.value), "at": at(found.hollow.at)},
+        "undercut": [[at(start), at(stop)] for start, stop in found.undercut],
+        "face": found.face_width,
+        "sliding": {"value": found.sliding.value, "at": at(found.sliding.at)},
+    }
 
 
 def _number(key: str, value: float | None) -> dict[str, Any]:

@@ -8,6 +8,7 @@ from ..document.read_study import MAX_STEPS, MOST_TIMES
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
+from ..joints.cam import FOLLOWER_FIELDS
 from ..kinds import Field, FieldForm
 from ..laws import STANDARD
 from ..measures import MEASURE_TYPES
@@ -42,7 +43,8 @@ FORMS: Mapping[FieldForm, Schema] = {
     FieldForm.NUMBER: VALUE, FieldForm.PAIR: _ref("pair"), FieldForm.SPOT: _ref("spot"), FieldForm.SEGMENTS: SEGMENTS,
     FieldForm.PART: _ref("path"), FieldForm.JOINT: _ref("path"), FieldForm.MEASURE: _ref("id"),
     FieldForm.TRACE: _ref("path"), FieldForm.CONTACT: _ref("path"), FieldForm.PROGRAM: _ref("id"),
-    FieldForm.DRIVER: _ref("id"), FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
+    FieldForm.DRIVER: _ref("id"), FieldForm.CAM: _ref("path"), FieldForm.FLAG: FLAG,
+    FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
     FieldForm.PARTS: _list(_ref("path"), 2, 2),
     FieldForm.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
     FieldForm.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
@@ -51,6 +53,9 @@ FORMS: Mapping[FieldForm, Schema] = {
 
 def of_field(field: Field) -> Schema:
     """What may stand in a field."""
+    if field.form is FieldForm.FOLLOWER:
+        required = [one.name for one in FOLLOWER_FIELDS if one.required]
+        return _object(required, **{one.name: of_field(one) for one in FOLLOWER_FIELDS})
     if field.form is FieldForm.WORD:
         return {"enum": list(field.words)}
     found = _list(_ref("spot"), field.least, field.most) if field.form is FieldForm.SPOTS else FORMS[field.form]

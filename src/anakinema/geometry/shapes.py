@@ -15,7 +15,7 @@ from typing import ClassVar, Self
 import numpy as np
 
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
-from .contours import bent_slot, contour, rounded, stadium
+from .contours import Turn, bent_slot, contour, rounded, stadium
 from .edges import Edges, circle
 from .features import Feature, FeatureKind, of_ring
 
@@ -52,7 +52,7 @@ class Shape:
 
     kind: ClassVar[str]
     title: ClassVar[str]
-    fields: ClassVar[tuple[Field, ...]]
+    fields: ClassVar[tuple[Field, ...]] = ()
 
     cut: bool = False
     depth: tuple[float, float] | None = None
@@ -449,7 +449,48 @@ class ArcSlot(Shape):
         yield ("width",), complex(*self.center) + cmath.rect(self.radius, self.stop), "wide"
 
 
-SHAPES: tuple[type[Shape], ...] = (Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot)
+Contour = tuple[complex, tuple[Turn, ...]]
+"""A ring: where it begins, and its edges."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class CamOutline(Shape):
+    """What a cam joint makes of its program and follower: the profile, or, as a `groove`, the track of its roller. Its
+    `rings` are known once the joint is read."""
+
+    kind = "cam"
+    title = "Cam"
+    fields = (
+        Field("joint", form=FieldForm.CAM, required=True, description="the cam joint that gives it"),
+        Field("groove", form=FieldForm.FLAG, description="the track of the roller, for a cut, in place of the profile"),
+        Field("width", size=True, description="of the groove (default: the roller's diameter)"),
+        Field("back", size=True, description="of a cam on a slide: how deep it is below its lowest place"),
+    )
+
+    joint: str
+    groove: bool = False
+    width: float = 0.0
+    back: float = 0.0
+    rings: tuple[Contour, ...] = ()
+    over: bool = False
+    """Whether it is turned over."""
+
+    def contours(self) -> list[Edges]:
+        if not self.over:
+            return [contour(start, turns) for start, turns in self.rings]
+        return [contour(start.conjugate(), [(to.conjugate(), None if center is None else center.conjugate(), not ccw)
+                                            for to, center, ccw in turns])
+                for start, turns in self.rings]  # fmt: skip
+
+    @property
+    def edge_count(self) -> int:
+        return sum(len(turns) for _, turns in self.rings)
+
+    def mirrored(self) -> Self:
+        return replace(self, over=not self.over)
+
+
+SHAPES: tuple[type[Shape], ...] = (Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot, CamOutline)
 """All forms of all kinds."""
 
 

@@ -2,6 +2,7 @@
 
 from .base import Elsewhere, Guide, JointType, Meeting, Press, Row
 from .belt import Belt
+from .cam import Cam
 from .contact import CONTACT, ContactType
 from .coupling import CouplingType
 from .distance import Distance
@@ -22,7 +23,7 @@ JOINT_TYPES: dict[str, JointType] = {
     )
 }
 COUPLING_TYPES: dict[str, CouplingType] = {
-    coupling_type.name: coupling_type for coupling_type in (Gear(), Rack(), Ratio(), Belt())
+    coupling_type.name: coupling_type for coupling_type in (Gear(), Rack(), Ratio(), Belt(), Cam())
 }
 
 PIN = Revolute.name

@@ -48,6 +48,12 @@ class FieldForm(StrEnum):
     """The name of a program."""
     DRIVER = "driver"
     """The name of a driver."""
+    CAM = "cam"
+    """The name of a cam joint."""
+    FOLLOWER = "follower"
+    """What touches a cam."""
+    FLAG = "flag"
+    """True or false."""
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from .contacts import lost_contacts
 from .drive import Drive, approach, compile_drive, laws
 from .fitting import fitted
 from .follow import follow
+from .met import cut, met_as_driven, met_on_the_way
 from .mobility import Mobility, generic_position, mobility
 from .motion import Motion
 from .path import Path
@@ -157,9 +158,14 @@ def _run(
         again[columns] = turns[columns]
         turns = again
     runs = laws(drive, table, turns[columns])
+    runs = cut(runs, met_as_driven(document, drive, runs))
     planned = runs[-1].t1
     limits = limits_of(document, drive, turns)
     path = follow(drive, runs, q, work, limits, way_there, _pusher(document, drive, limits, rests, q, work))
+    met = met_on_the_way(document, drive, path)
+    if met.size:  # known only now
+        path = follow(drive, cut(runs, met), q, work, limits, way_there,
+                      _pusher(document, drive, limits, rests, q, work))  # fmt: skip
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     free = _mobility(document, system, drive, path, work)
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)

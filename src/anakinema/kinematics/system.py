@@ -18,7 +18,7 @@ from ..joints import JOINT_TYPES, Row
 from ..kinds import Dimension
 from .equations import Equations
 from .primitives import IN_PLANE, terms_of
-from .rows import RowSpec, Term
+from .rows import RowSpec, Term, TermLaw
 
 ROUNDING = 1e-9
 """Distance, relative to the largest, below which two points are one that was written in two ways."""
@@ -151,6 +151,12 @@ def compile_system(document: Document, scale: float | None = None) -> System:
             carrier = index[coupling.carrier]
             tied = [Term("angle", carrier, index[document.joints[name].b.part]) for name in (coupling.a, coupling.b)]
         sizes = [scale if term.spec.is_length else 1.0 for term in tied]
+        if coupling.law is not None:
+            law = coupling.law.scaled(1.0 / sizes[0], 1.0 / sizes[1])
+            by_law = replace(tied[0], coefficient=-1.0, law=TermLaw(law.pieces, law.start, law.period))
+            spec = RowSpec((tied[1], by_law), coupling.id)
+            specs.append(fitted(spec) if coupling.low is None else replace(spec, offset=coupling.low / sizes[1]))
+            continue
         ratio = coupling.ratio * sizes[0] / sizes[1]
         specs.append(fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id)))
     free = set(moving)

@@ -15,6 +15,7 @@ from .building import (
     duplicate,
     nudge,
 )
+from .camming import cam_between, carried_by, turned_by
 from .copying import copy_mirrored, copy_onto, make_unique
 from .counting import reversed_sign, zero_here
 from .driving import drive, new_program, read_table, shifted_start, stretched
@@ -47,6 +48,8 @@ __all__ = [
     "add_plate",
     "add_slot",
     "add_track",
+    "cam_between",
+    "carried_by",
     "check_measure",
     "clip",
     "copy_around",
@@ -93,6 +96,7 @@ __all__ = [
     "touch",
     "touch_all",
     "trace_point",
+    "turned_by",
     "use_again",
     "with_size_of_side",
     "zero_here",

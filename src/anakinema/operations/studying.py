@@ -10,6 +10,7 @@ from ..errors import DocumentError, Fault
 from ..joints import COUPLING_TYPES, JOINT_TYPES
 from ..kinds import Dimension
 from .building import Made, free_name, named_point
+from .camming import cam_between
 from .joining import Grab
 
 
@@ -126,6 +127,8 @@ def couple(document: Document, kind: str, one: str, two: str) -> Made:
         a, b = COUPLING_TYPES[kind].wants
         text = f"{COUPLING_TYPES[kind].title.lower()}: {wants[a]} and {wants[b]} are wanted"
         raise DocumentError([Fault(f"joints.{one}", text)])
+    if COUPLING_TYPES[kind].by_program:
+        return cam_between(document, one, two)
     name = free_name(document.tree.get("joints", {}), kind)
     entry = {"type": kind, "a": one, "b": two, **copy.deepcopy(COUPLING_TYPES[kind].first_guess)}
     return Made((Set(("joints", name), entry),), ("joints", name))

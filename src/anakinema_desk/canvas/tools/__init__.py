@@ -1,6 +1,7 @@
 """What the hand can do on the bench besides pulling: one small class a tool."""
 
 from .base import Snap, Tool
+from .camming import CamTool
 from .copying import CopyTool
 from .drawing import AngleTool, BarTool, DiscTool, PlateTool, TeeTool
 from .joining import JoinTool
@@ -13,10 +14,10 @@ from .tracing import TraceTool
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, PointTool, JoinTool, TouchTool, CopyTool, MeasureTool, TraceTool, PictureTool)
+                 BossTool, PointTool, JoinTool, TouchTool, CamTool, CopyTool, MeasureTool, TraceTool, PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
-AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "contact", "copy-onto", "measure")
+AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "contact", "cam", "copy-onto", "measure")
 """Those with a button on the bench; the others are in the menu."""
 
 __all__ = ["AT_HAND", "TOOLS", "Snap", "Tool"]

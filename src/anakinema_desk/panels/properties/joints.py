@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document, Measure
@@ -21,6 +21,7 @@ from anakinema.operations import Made, lifted_off, reversed_sign, zero_here
 from anakinema.studies.travel import limits_change
 
 from ...theme.labels import Label
+from .cams import cam
 from .parts import whose
 
 if TYPE_CHECKING:
@@ -203,13 +204,22 @@ def limit_here(properties: "Properties", name: str, key: str) -> None:
 
 def coupling(properties: "Properties", document: Document, name: str) -> None:
     """The fields of its type, and the ratio that they give."""
-    coupling, place, entry = document.couplings[name], document.home("joints", name), document.entry("joints", name)
+    coupling, place = document.couplings[name], document.home("joints", name)
     kind = COUPLING_TYPES[coupling.type]
     properties.heading(kind.title.upper(), str(place[-1]), f"ties {coupling.a} to {coupling.b}", place)
     whose(properties, document, name)
     properties.switch("Suspended", (*place, "suspended"), "Takes the coupling out for the moment; nothing is lost")
+    grid = (cam if kind.by_program else by_ratio)(properties, document, name)
+    for joint in (coupling.a, coupling.b):
+        properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
+    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def by_ratio(properties: "Properties", document: Document, name: str) -> QGridLayout:
+    """The fields of one with a ratio; gives the grid of what was found."""
+    coupling, place, entry = document.couplings[name], document.home("joints", name), document.entry("joints", name)
     grid = properties.section("FORM")
-    for field in kind.fields:
+    for field in coupling.kind.fields:
         there = (*place, field.name)
         if field.form is FieldForm.PAIR and field.name in entry:
             for i, joint in enumerate((coupling.a, coupling.b)):
@@ -222,9 +232,7 @@ def coupling(properties: "Properties", document: Document, name: str) -> None:
     properties.description(grid, "ratio", lambda: ratio_text(properties, name))
     if coupling.kind.pulleys(coupling.given) is not None:
         properties.description(grid, "belt length", lambda: belt_text(properties, name))
-    for joint in (coupling.a, coupling.b):
-        properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    return grid
 
 
 def contact(properties: "Properties", document: Document, name: str) -> None:

@@ -1,0 +1,243 @@
+"""The profile of a cam as lines and arcs: pairs of arcs that meet with a common tangent (biarcs), through exact places
+of the envelope with its exact tangents, halved until they miss it by less than is allowed."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from ..arrays import Array, Mask, Plane
+from .geometry import CamGeometry, Course
+
+FINE = 1e-6
+"""How far lines and arcs may miss the envelope, as a share of the profile's greatest radius."""
+DRAWN_IN, MISSED = 0.6, 0.35
+"""Of that: by how much the profile is drawn in, away from the follower, and how far lines and arcs may miss it then:
+what touches all along never cuts in, and closest approaches are settled quickly."""
+FIRST = 24
+"""Pieces of a turn to begin with."""
+MOST = 4096
+"""Pieces at most."""
+LOOKS = np.array([1, 3, 5, 7]) / 8
+"""Where within a piece it is looked how far it misses."""
+DENSE = 4096
+"""Places of an envelope that is trimmed."""
+CORNER = 1e-6
+"""Angle between tangents from which a place is a corner (rad)."""
+
+Turn = tuple[complex, complex | None, bool]
+
+
+@dataclass(frozen=True)
+class Profile:
+    """An outline in the cam's axes: from `start` along `turns`, each to where it goes, with the centre of its arc
+    (None: straight) and whether that runs counter-clockwise. `error` is by how much it may miss the envelope; `lost`
+    are the spans of a in which the follower would not touch it, for it is cut away there."""
+
+    start: complex
+    turns: tuple[Turn, ...]
+    error: float
+    lost: tuple[tuple[float, float], ...] = ()
+
+
+class _Curve:
+    """A curve over a: the envelope, or that to the other side of the follower's own path for a groove."""
+
+    def __init__(self, geometry: CamGeometry, radius: float | None = None):
+        follower = geometry.follower
+        self.geometry = geometry if radius is None else replace(geometry, follower=replace(follower, radius=radius))
+        self.drawn_in = 0.0
+        self.away = -1.0 if radius is not None and radius < 0 else 1.0
+
+    def at(self, a: Array) -> tuple[Plane, Plane, Course]:
+        """(N,) places and unit tangents in the order of a, with what else there is."""
+        course = self.geometry.course(a)
+        ahead = course.normal / (1j * self.geometry.side)
+        if self.geometry.follower.kind.is_face and not self.geometry.shaft.slides:
+            ahead = -1j * self.geometry.shaft.sense * course.normal
+        return course.profile - self.away * self.drawn_in * course.normal, ahead, course
+
+
+def spread(geometry: CamGeometry, count: int) -> Array:
+    """(N + 1,) coordinates over one turn or the whole, at least `count`, with all at which pieces of the law meet."""
+    low, high = geometry.range
+    joints = np.array([low, high, *(one for one in geometry.law.joints() if low < one < high)])
+    evenly = np.linspace(low, high, count + 1)
+    apart = np.abs(evenly[:, None] - joints[None, :]).min(axis=1) > 1e-6 * (high - low)
+    return np.unique(np.concatenate((evenly[apart], joints)))
+
+
+@lru_cache(maxsize=128)
+def profile(
+    geometry: CamGeometry, radius: float | None = None, tolerance: float = 0.0, outward: float = 0.0
+) -> Profile:
+    """The profile of a cam, closed where it turns; with a `radius` that which a roller of that radius would need. It
+    misses the envelope by less than a `tolerance` (document lengths), or a millionth of its own size, and lies
+    `outward` of it, as the way of a cutter's centre does."""
+    curve = _Curve(geometry, radius)
+    low, high = geometry.range
+    a = spread(geometry, FIRST)
+    joints = {low, high, *(one for one in geometry.law.joints() if low < one < high)}
+    first, last = a[:-1].copy(), a[1:].copy()
+    for k, one in enumerate(last.tolist()):  # the end of a piece belongs to it, not to the next
+        if one in joints:
+            last[k] = one - 1e-12 * max(1.0, abs(one))
+    places, _, whole = curve.at(np.concatenate((first, last)))
+    size = float(np.abs(places[np.isfinite(places)] - geometry.middle).max(initial=1e-300))
+    allowed = tolerance or FINE * size
+    curve.drawn_in = DRAWN_IN * allowed - outward
+    if whole.undercut.any() or not np.isfinite(places).all():
+        return _trimmed(curve, geometry, size)
+    done: list[tuple[float, complex, list[Turn]]] = []
+    worst = 0.0
+    while first.size:
+        one, two = curve.at(first), curve.at(last)
+        q, ok = _joints(one[0], one[1], two[0], two[1])
+        missed = np.where(ok, 0.0, np.inf)
+        for share in LOOKS.tolist():
+            real, _, course = curve.at(first + share * (last - first))
+            if course.undercut.any():
+                return _trimmed(curve, geometry, size)
+            missed = np.maximum(missed, _off(real, one[0], one[1], two[0], two[1], q))
+        fine = missed <= MISSED * allowed
+        if done and len(done) + int((~fine).sum()) * 2 > MOST:
+            fine[:] = True
+            worst = max(worst, float(missed.max()))
+        worst = max(worst, float(missed[fine].max(initial=0.0)))
+        for k in np.flatnonzero(fine).tolist():
+            p0, p1, t0, t1, middle = (complex(each[k]) for each in (one[0], two[0], one[1], two[1], q))
+            done.append((float(first[k]), p0, [_turn(p0, t0, middle), _turn(p1, -t1, middle, back=True)]))
+        middle_a = (first + last) / 2
+        first, last = (np.concatenate((first[~fine], middle_a[~fine])), np.concatenate((middle_a[~fine], last[~fine])))
+    done.sort(key=lambda piece: piece[0])
+    found = _closed(done, curve, geometry, allowed)
+    if found is None:
+        return _trimmed(curve, geometry, size)
+    return Profile(done[0][1], tuple(found), DRAWN_IN * allowed + worst)
+
+
+def _joints(p0: Plane, t0: Plane, p1: Plane, t1: Plane) -> tuple[Plane, Mask]:
+    """Where the two arcs from places with tangents to others meet, and whether there is such a place."""
+    v = p1 - p0
+    both = (v * (t0 + t1).conj()).real
+    open_ = 2 * (1.0 - (t0 * t1.conj()).real)
+    square = (v * v.conj()).real
+    with np.errstate(divide="ignore", invalid="ignore"):
+        bent = (-both + np.sqrt(both**2 + open_ * square)) / open_
+        straight = square / (2 * both)
+    d = np.where(open_ > 1e-10, bent, straight)
+    ok = np.isfinite(d) & ((d > 0) | (square == 0))
+    return (p0 + p1 + np.where(ok, d, 0.0) * (t0 - t1)) / 2, ok
+
+
+def _off(real: Plane, p0: Plane, t0: Plane, p1: Plane, t1: Plane, q: Plane) -> Array:
+    """(N,) how far places lie off the nearer of the two arcs."""
+    return np.minimum(_beside(real, p0, t0, q), _beside(real, p1, -t1, q))
+
+
+def _beside(real: Plane, p: Plane, t: Plane, q: Plane) -> Array:
+    """(N,) how far places lie off the circle from p along t to q."""
+    chord, normal = q - p, 1j * t
+    lean = 2 * (chord * normal.conj()).real / np.maximum((chord * chord.conj()).real, 1e-300)  # of curvature
+    off = real - p
+    across, square = (off * normal.conj()).real, (off * off.conj()).real
+    # The distance from a circle of curvature k through p, without loss where it is nearly straight.
+    off_center = np.sqrt(np.maximum(1.0 - 2 * lean * across + lean**2 * square, 0.0))
+    return np.abs(2 * across - lean * square) / (1.0 + off_center)
+
+
+def _turn(p: complex, t: complex, q: complex, back: bool = False) -> Turn:
+    """The arc from p along t to q; `back`: run from q to p."""
+    to = p if back else q
+    chord, normal = q - p, 1j * t
+    across = (chord * normal.conjugate()).real
+    if abs(across) <= 1e-12 * abs(chord):
+        return to, None, True
+    center = p + normal * (abs(chord) ** 2 / (2 * across))
+    ccw = across > 0
+    return to, center, ccw != back
+
+
+def _closed(
+    done: Sequence[tuple[float, complex, list[Turn]]], curve: _Curve, geometry: CamGeometry, allowed: float
+) -> list[Turn] | None:
+    """All turns one after the other, with what lies between pieces that don't meet: the roller's own circle in a hollow
+    corner, the face where it rests on two places. None where pieces run into each other."""
+    found: list[Turn] = []
+    closed = not geometry.shaft.slides
+    for k, (_, _, turns) in enumerate(done):
+        found += turns
+        if k + 1 == len(done) and not closed:
+            break
+        here, there = turns[-1][0], done[(k + 1) % len(done)][1]
+        if abs(there - here) <= allowed * 2:
+            found[-1] = (there, found[-1][1], found[-1][2])
+            continue
+        a = done[(k + 1) % len(done)][0]
+        if not geometry.follower.kind.is_face:  # about the roller's centre, or about a corner
+            _, ahead, course = curve.at(np.array([a]))
+            center = complex(course.pitch[0])
+            if ((there - here) * complex(ahead[0]).conjugate()).real < 0:
+                return None
+            ccw = (((here - center).conjugate() * (there - center)).imag) > 0
+            found.append((there, center, ccw))
+        else:
+            _, ahead, _ = curve.at(np.array([a]))
+            if ((there - here) * complex(ahead[0]).conjugate()).real < 0:
+                return None
+            found.append((there, None, True))
+    return found
+
+
+def _trimmed(curve: _Curve, geometry: CamGeometry, size: float) -> Profile:
+    """What is left of a cam from which a follower cuts more than its envelope: by straight lines, about the middle."""
+    if geometry.shaft.slides:
+        a = spread(geometry, DENSE)
+        places = curve.at(a)[0]
+        places = places[np.isfinite(places)]
+        return Profile(complex(places[0]), tuple((complex(z), None, True) for z in places[1:]), np.inf, _lost(curve, a))
+    a = spread(geometry, DENSE)
+    places, _, course = curve.at(a)
+    inner = curve.geometry.follower.radius if not geometry.follower.kind.is_face else 0.0
+    own = course.pitch - geometry.middle
+    count = 2880
+    angles = np.linspace(-np.pi, np.pi, count, endpoint=False)
+    way = np.exp(1j * angles)
+    left = np.full(count, np.inf)
+    for some in np.array_split(np.arange(a.size), max(1, a.size // 256)):
+        # How far out one may go along each direction before the follower, wherever it is, is met.
+        turned = own[some][:, None] * way.conj()[None, :]
+        if geometry.follower.kind.is_face:
+            m = course.normal[some][:, None] * way.conj()[None, :]
+            h = (own[some] * course.normal[some].conj()).real[:, None]
+            with np.errstate(divide="ignore", invalid="ignore"):
+                met = np.where(m.real > 1e-12, h / m.real, np.inf)
+        else:
+            rest = inner**2 - turned.imag**2
+            met = np.where((rest >= 0) & (turned.real > 0), turned.real - np.sqrt(np.maximum(rest, 0.0)), np.inf)
+        left = np.minimum(left, met.min(axis=0))
+    if not inner and not geometry.follower.kind.is_face:  # a knife's path itself, its nearest pass
+        number = np.clip(((np.angle(own) + np.pi) / (2 * np.pi) * count).astype(int), 0, count - 1)
+        np.minimum.at(left, number, np.abs(own))
+    known = np.flatnonzero(np.isfinite(left) & (left > 0))
+    left = np.interp(angles, angles[known], left[known], period=2 * np.pi) if known.size else np.full(count, size)
+    ring = geometry.middle + left * way
+    off = np.abs(places - geometry.middle) - np.interp(
+        np.angle(places - geometry.middle), angles, left, period=2 * np.pi
+    )
+    return Profile(complex(ring[-1]), tuple((complex(z), None, True) for z in ring), np.inf,
+                   _lost(curve, a, off > 2e-3 * size))  # fmt: skip
+
+
+def _lost(curve: _Curve, a: Array, missed: Mask | None = None) -> tuple[tuple[float, float], ...]:
+    """The spans of a in which the follower would not touch."""
+    bad = curve.at(a)[2].undercut if missed is None else missed | curve.at(a)[2].undercut
+    return spans(a, bad)
+
+
+def spans(a: Array, bad: Mask) -> tuple[tuple[float, float], ...]:
+    """From where to where it holds, over coordinates a (N,)."""
+    edge = np.diff(np.concatenate(([False], bad, [False])).astype(int))
+    starts, stops = np.flatnonzero(edge == 1), np.flatnonzero(edge == -1) - 1
+    return tuple((float(a[one]), float(a[two])) for one, two in zip(starts.tolist(), stops.tolist(), strict=True))
