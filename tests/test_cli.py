@@ -440,3 +440,31 @@ def test_where_nothing_can_be_kept_the_first_start_says_so_and_how_far_it_is(cap
             store.tell()
         first, *rest = capsys.readouterr().err.splitlines()
         assert said in first and [line.split()[1] for line in rest] == ["30", "62", "99"]
+
+
+def test_cam_writes_a_profile_or_says_why_not(file, tmp_path, capsys):
+    from cams import cam
+
+    path = file(cam())
+    for form in ("csv", "dxf", "svg", "pdf"):
+        out = tmp_path / f"p.{form}"
+        assert main(["cam", path, "ride", str(out), "--tolerance", "0.01 mm"]) == 0 and out.stat().st_size > 1000
+    assert main(["cam", path, "ride", str(tmp_path / "few.csv"), "--points", "12"]) == 0
+    assert len((tmp_path / "few.csv").read_text().splitlines()) == 13
+    capsys.readouterr()
+    for more, says in (
+        (["lift", "p.csv"], "joints.lift: is no cam; the cams of this document are 'ride'"),
+        (["ride", "p.step"], "a cam is written as .csv, .dxf, .svg, .pdf"),
+        (["ride", "p.dxf", "--cutter", "wide"], "--cutter: unknown parameter 'wide'"),
+        (["ride", "p.dxf", "--tolerance", "-1"], "--tolerance: a length above zero is wanted"),
+        (["ride", path], "is the document itself"),
+        (["ride", str(tmp_path / "none" / "p.dxf")], "can't be written"),
+    ):
+        assert main(["cam", path, *more]) == 2
+        told = capsys.readouterr().err
+        assert says in told and told.count("\n") == 1
+    found = tmp_path / "found.json"
+    assert main(["run", path, "--json", str(found)]) == 0
+    one = json.loads(found.read_text())["cams"]["ride"]
+    assert one["base"] == pytest.approx(24) and one["lift"] == pytest.approx(12) and one["undercut"] == []
+    assert one["pressure_angle"]["value"] == pytest.approx(23.2330, abs=1e-4) and one["face"] is None

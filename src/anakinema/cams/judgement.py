@@ -17,10 +17,10 @@ PLACES = 1440
 """Places of a turn that are looked at first."""
 ZOOMS = 6
 """How often it is looked more closely between places."""
-SAFE = 1 - 1e-6
+SAFE = 1 - 1e-5
 """Share of a limit that is used up: between the places that are looked at it may be worse by less than the rest."""
-ROUGH = 361
-"""The same while the best of many cams is looked for."""
+ROUGH, FINE = 361, 2881
+"""The same while the best of many cams is looked for, and while it is found to the last digit."""
 
 
 @dataclass(frozen=True)
@@ -125,10 +125,10 @@ class Rough:
     """Whether nothing is undercut and the follower stays on its own side of the cam's middle."""
 
 
-def roughly(geometry: CamGeometry) -> Rough:
+def roughly(geometry: CamGeometry, places: int = ROUGH) -> Rough:
     """The same from few places."""
     low, high = geometry.range
-    course = geometry.course(np.linspace(low, high, ROUGH, endpoint=False))
+    course = geometry.course(np.linspace(low, high, places, endpoint=False))
     own = course.profile - geometry.middle
     finite = np.isfinite(course.curvature)
     sound = not course.undercut.any() and bool(((own * course.normal.conj()).real > 0).all())
@@ -140,8 +140,8 @@ def least_base(geometry: CamGeometry, pressure: float = math.inf, radius: float 
     """The smallest cam, by its least radius, whose pressure angle (rad) and least convex radius of curvature keep
     limits. Raises ValueError where none does, however large."""
 
-    def fits(low: float) -> bool:
-        found = roughly(replace(geometry, low=low))
+    def fits(low: float, places: int = ROUGH) -> bool:
+        found = roughly(replace(geometry, low=low), places)
         return found.sound and found.pressure <= pressure * SAFE and found.curvature * radius <= SAFE
 
     rises, reach = geometry.rises, _reach(geometry)
@@ -151,12 +151,13 @@ def least_base(geometry: CamGeometry, pressure: float = math.inf, radius: float 
     if k is None:
         raise ValueError("no cam of this kind keeps these limits, however large")
     good, bad = lows[k], lows[k - 1] if k else lows[k] - rises * reach
-    for _ in range(36):
-        middle = (good + bad) / 2
-        if fits(middle):
-            good = middle
-        else:
-            bad = middle
+    for places, halvings in ((ROUGH, 12), (FINE, 24)):
+        step = good - bad
+        while not fits(good, places):  # more places tell a little more
+            good += step
+        for _ in range(halvings):
+            middle = (good + bad) / 2
+            good, bad = (middle, bad) if fits(middle, places) else (good, middle)
     return replace(geometry, low=good)
 
 

@@ -64,7 +64,8 @@ class CamFields(ProgramFields):
         follower = self._follower(item["follower"], b, f"{place}.follower") if "follower" in item else None
         if base is not None and "follower" not in item:
             self.fault(f"{place}.base", "there is no radius without a 'follower'; say what touches the cam")
-        law = self._law(program, turns, counts, start) if program is not None else None
+        sound = not any(math.isnan(one) for one in (start, low or 0.0, base or 0.0))
+        law = self._law(program, turns, counts, start) if program is not None and sound else None
         return Coupling(
             id=key, type=kind.name, a=a, b=b, ratio=NAN, given=MappingProxyType({"program": self._name(item)}),
             suspended=self.flag(item, "suspended", place), note=self.text(item, "note", place),

@@ -1,0 +1,130 @@
+"""What is wrong with a cam is told at its place, with what would mend it."""
+
+import copy
+
+import pytest
+
+from anakinema.document import read_document
+from anakinema.errors import DocumentError
+from anakinema.findings import analyse
+from cams import RISE, cam, geometry
+
+
+def told(tree):
+    with pytest.raises(DocumentError) as caught:
+        read_document(tree)
+    return [str(fault) for fault in caught.value.faults]
+
+
+def over(*segments):
+    return cam(segments=[dict(zip(("over", "to", "law"), one, strict=False)) for one in segments])
+
+
+@pytest.mark.parametrize(("tree", "place", "says"), [
+    (over(("200 deg", 10, "345"), ("200 deg", 0, "345")), "joints.ride.program", "more than a turn; take 40 deg out"),
+    (over(("2 s", 10, "345"), ("2 s", 0, "345")), "joints.ride.program", "runs over time"),
+    (over(("90 deg", 10, "345"), ("90 deg", 4, "345")), "joints.ride.program", "add a segment that brings it back"),
+    (over(("90 deg", "10 deg", "345"), ("90 deg", 0, "345")), "joints.ride.program", "counts a length"),
+    (cam(low=30, base=24), "joints.ride", "both 'low' and 'base'"),
+    (cam({"kind": "roller", "radius": 0}), "joints.ride.follower.radius", "greater than zero"),
+    (cam({"kind": "rolled", "radius": 4}), "joints.ride.follower.kind", "did you mean 'roller'"),
+    (cam(program="ris"), "joints.ride.program", "did you mean 'rise'"),
+    (cam(shape={"kind": "cam", "joint": "rid"}), "parts.cam.shapes.0.joint", "did you mean 'ride'"),
+    (cam(shape={"kind": "cam", "joint": "lift"}), "parts.cam.shapes.0.joint", "cam joint"),
+    (cam({"kind": "flat", "direction": 0}, shape={"kind": "cam", "joint": "ride", "groove": True, "cut": True}),
+     "parts.cam.shapes.0.groove", "guides a roller"),
+    (cam(shape={"kind": "cam", "joint": "ride", "groove": True, "width": 9}), "parts.cam.shapes.0.groove", "wider"),
+    (cam(base=1e99), "joints.ride.base", "1e+99"),
+    (cam(base=-3), "joints.ride.base", "greater than zero"),
+    (cam(swings=True, base=900, segments=[{"over": "90 deg", "to": "-9 deg"}, {"over": "90 deg", "to": 0}]),
+     "joints.ride.base", "the follower can't be placed"),
+    (cam(a="lift"), "joints.ride", "to itself"),
+])  # fmt: skip
+def test_faults(tree, place, says):
+    faults = told(tree)
+    assert any(fault.startswith(place) and says in fault for fault in faults), faults
+
+
+def test_a_knife_needs_no_radius_and_a_roller_does():
+    tree = cam()
+    del tree["joints"]["ride"]["follower"]["radius"]
+    assert "'radius' is missing" in told(tree)[0]
+    tree["joints"]["ride"]["follower"] = {"kind": "knife", "at": "foot.F", "radius": 3}
+    assert any("radius" in str(warning) for warning in read_document(tree).warnings)
+    del tree["joints"]["ride"]["follower"]["radius"]
+    assert read_document(tree).couplings["ride"].cam is not None
+
+
+def test_a_follower_elsewhere_and_a_shaft_on_another_part_are_told():
+    tree = cam()
+    tree["joints"]["ride"]["follower"]["at"] = "cam.C"
+    assert "is not moved by 'lift'" in told(tree)[0]
+    tree = cam()
+    tree["parts"]["arm"] = {"points": {"O": [0, 0], "Q": [0, 0]}}
+    tree["joints"]["swing"] = {"type": "revolute", "a": "frame.O", "b": "arm.O"}
+    tree["joints"]["turn"]["a"] = "arm.Q"
+    assert "let one part, or one rigid group, carry both" in told(tree)[0]
+
+
+def test_without_a_follower_the_law_holds_and_there_is_no_profile():
+    tree = cam()
+    del tree["joints"]["ride"]["follower"]
+    assert "has no 'follower'" in told(tree)[0]
+    tree["parts"]["cam"]["shapes"] = []
+    found = analyse(read_document(tree))
+    assert found.cams == {} and found.motion.mobility.dof == 1
+    assert found.motion.extremes.high[found.motion.system.coordinates.index("lift")] == pytest.approx(42)
+
+
+def test_either_side_of_a_joint_may_be_the_cam_or_the_follower():
+    """Turned round joints, with coordinates that count the other way, give the same outline."""
+    wanted = geometry(cam())
+    for turned in ("turn", "lift"):
+        tree = copy.deepcopy(cam())
+        joint = tree["joints"][turned]
+        joint["a"], joint["b"] = joint["b"], joint["a"]
+        if turned == "lift":
+            joint["direction"] = 90
+            tree["programs"]["rise"]["segments"] = [
+                {**one, **({"to": "-12 mm"} if one.get("to") == "12 mm" else {})} for one in RISE]  # fmt: skip
+        else:
+            tree["programs"]["rise"]["segments"] = [
+                {"over": "120 deg"}, {"over": "90 deg", "to": "12 mm", "law": "modified-sine"}, {"over": "60 deg"},
+                {"over": "90 deg", "to": 0, "law": "cycloidal"}]  # fmt: skip
+        found = geometry(tree)
+        assert found.least_radius() == pytest.approx(wanted.least_radius(), abs=1e-9)
+        motion = analyse(read_document(tree)).motion
+        column = motion.system.coordinates.index("lift")
+        assert (motion.extremes.high - motion.extremes.low)[column] == pytest.approx(12)
+
+
+def test_a_wedge_holds_beyond_its_ends():
+    tree = cam(segments=[{"over": "40 mm", "to": "12 mm", "law": "cycloidal"}], at=20)
+    tree["joints"]["turn"] = {"type": "prismatic", "a": "frame.O", "b": "cam.C", "direction": 180}
+    tree["drivers"]["d"] = {"joint": "turn", "from": -10, "to": 60, "steps": 70}
+    tree["parts"]["cam"]["shapes"][0]["back"] = 8
+    found = analyse(read_document(tree))
+    motion = found.motion
+    lift = motion.coordinates(motion.state.t)[:, motion.system.coordinates.index("lift")]
+    assert lift[0] == pytest.approx(20) and lift[-1] == pytest.approx(32) and lift[30] == pytest.approx(26)
+    assert found.cams["ride"].undercut == () and 0 < found.cams["ride"].pressure.value < 1
+
+
+def test_copies_mirrored_parts_and_sub_assemblies_carry_their_cams():
+    tree = cam()
+    inner = {key: tree.pop(key) for key in ("programs", "parts", "joints")}
+    tree.pop("drivers")
+    tree["programs"] = inner.pop("programs")
+    tree["assemblies"] = {"box": inner}
+    tree["parts"] = {"one": {"assembly": "box", "pose": [0, 0, 0]}, "two": {"assembly": "box", "pose": [200, 0, 0],
+                                                                            "mirror": True}}  # fmt: skip
+    tree["drivers"] = {name: {"joint": f"{name}/turn", "from": 0, "to": 360, "steps": 12} for name in ("one", "two")}
+    try:
+        found = analyse(read_document(tree))
+    except DocumentError as error:
+        pytest.fail(str(error))
+    motion = found.motion
+    assert set(found.cams) == {"one/ride", "two/ride"}
+    columns = [motion.system.coordinates.index(f"{use}/lift") for use in ("one", "two")]
+    travel = (motion.extremes.high - motion.extremes.low)[columns]
+    assert travel == pytest.approx([12, 12])
