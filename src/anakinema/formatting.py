@@ -12,7 +12,7 @@ def describe_measure(measure: Measure) -> str:
     """What is measured of: a joint, two parts, or what lies between two features."""
     sides = ["–".join(str(ref).removesuffix(".") for ref in side) for side in (measure.a, measure.b)]
     joints = " and ".join(name for name in (measure.joint, str(measure.values.get("against", ""))) if name)
-    named = joints or measure.trace or str(measure.values.get("contact", ""))
+    named = joints or measure.trace or str(measure.values.get("contact", measure.values.get("cam", "")))
     return named or "–".join(measure.parts or ()) or " and ".join(filter(None, sides))
 
 

@@ -13,7 +13,7 @@ from anakinema.formats import project
 from anakinema.formats.schema import schema
 from anakinema.geometry.outline import slabs
 from anakinema.geometry.rings import area
-from anakinema.geometry.shapes import SHAPES
+from anakinema.geometry.shapes import SHAPES, CamOutline
 from anakinema.joints import COUPLING_TYPES, JOINT_TYPES, PIN, Meeting
 from anakinema.kinds import FieldForm
 from anakinema.measures import MEASURE_TYPES
@@ -113,11 +113,13 @@ def test_a_measure_is_read_judged_and_documented(kind):
              FieldForm.LINE: "four",
              FieldForm.MEASURE: "known", FieldForm.NUMBER: 1, FieldForm.AMOUNT: 0.1, FieldForm.TRACE: "eye",
              FieldForm.POINT: "four.A",
-             FieldForm.WORD: "x", FieldForm.PART: "one", FieldForm.CONTACT: "meet"}  # fmt: skip
+             FieldForm.WORD: "x", FieldForm.PART: "one", FieldForm.CONTACT: "meet",
+             FieldForm.CAM: "new"}  # fmt: skip
     given = {field.name: forms[field.form] for field in kind.fields}
     if "b" in given:
         given["a"] = "one.A" if kind.name == "distance" else "one"
-    tree = joined(JOINT_TYPES["fixed"], {}) | {
+    of_cam = any(field.form is FieldForm.CAM for field in kind.fields)
+    tree = (wearing(CamOutline)[0] if of_cam else joined(JOINT_TYPES["fixed"], {})) | {
         "measures": {"known": {"measure": "distance", "a": "one.A", "b": "four.A"}},
         "traces": {"eye": {"point": "four.A"}},
         "checks": {"c": {"measure": kind.name, **given, "at_most": 9}},

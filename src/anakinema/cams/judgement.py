@@ -193,17 +193,18 @@ def largest_roller(geometry: CamGeometry) -> float:
     return judged(knife).convex.value
 
 
-def fastest(geometry: CamGeometry, preload: float, rate: float, mass: float) -> Extreme:
-    """The speed (rad/s) of the shaft up to which a follower stays on its cam that a spring presses (`preload` where the
-    program is zero, `rate` for each length of the lift, `mass` as it feels at its coordinate; N, N/mm, kg for mm), and
-    where it leaves first: where it is to be slowed down by more than the spring can. Weight and friction left out."""
+def fastest(geometry: CamGeometry, preload: float, rate: float, mass: float, metre: float) -> Extreme:
+    """The speed (rad/s) of the shaft up to which a follower stays on its cam that a spring presses, and where it leaves
+    first: where it is to be slowed down by more than the spring can. `preload` is the spring's force where the program
+    is zero, `rate` what it gains for each length of the lift, `mass` what is moved: N and kg, with `metre` document
+    lengths in a metre; of a follower that swings N·m and kg·m², with 1. Weight and friction are left out."""
     a = _both_sides(geometry, spread(geometry, PLACES))
 
     def able(some: Course) -> Array:
         push = preload + rate * some.lift[0] * geometry.rises
         slowed = -some.lift[2] * geometry.rises
         with np.errstate(divide="ignore", invalid="ignore"):
-            found: Array = -np.where(slowed > 0, 1000.0 * push / (mass * slowed), np.inf)
+            found: Array = -np.where(slowed > 0, metre * push / (mass * slowed), np.inf)
         return found
 
     found = _greatest(geometry, a, geometry.course(a), able)

@@ -245,6 +245,8 @@ class Program:
     lift: str
     pieces: "tuple[LawPiece, ...]" = field(repr=False)
     note: str = ""
+    marks: tuple[float, ...] = ()
+    """Where its segments or rows begin, and where the last one ends."""
 
     @property
     def length(self) -> float:

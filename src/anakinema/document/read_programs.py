@@ -16,6 +16,8 @@ from .read_joints import JointFields
 KINDS = ("segments", "points", "sine")
 OVER = (Dimension.TIME, Dimension.ANGLE, Dimension.LENGTH)
 LIFT = (Dimension.LENGTH, Dimension.ANGLE)
+Read = tuple[str, str, list[LawPiece], list[float]]
+"""What a program runs over, what it gives, its pieces, and where its segments begin and end."""
 
 
 class ProgramFields(JointFields):
@@ -35,11 +37,11 @@ class ProgramFields(JointFields):
             return None
         before = len(self.faults)
         read = {"segments": self.by_segments, "points": self.by_points, "sine": self.by_sine}[given[0]]
-        over, lift, pieces = read(item, f"{place}.{given[0]}")
+        over, lift, pieces, marks = read(item, f"{place}.{given[0]}")
         note = self.text(item, "note", place)
-        return Program(key, over, lift, tuple(pieces), note) if len(self.faults) == before else None
+        return Program(key, over, lift, tuple(pieces), note, tuple(marks)) if len(self.faults) == before else None
 
-    def by_segments(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
+    def by_segments(self, item: Mapping[str, Any], place: str) -> Read:
         """A rise, fall or dwell after another."""
         listed = self.listing(item["segments"], place, 1)
         entries = [self.mapping(entry, f"{place}.{i}") for i, entry in enumerate(listed)]
@@ -47,6 +49,7 @@ class ProgramFields(JointFields):
         lift = self.kind({f"{place}.{i}.to": entry.get("to") for i, entry in enumerate(entries)}, LIFT)
         pieces: list[LawPiece] = []
         x = value = 0.0
+        marks = [0.0]
         for i, entry in enumerate(entries):
             where = f"{place}.{i}"
             self.unknown_keys(entry, ("over", "to", "law", "note"), where)
@@ -58,9 +61,10 @@ class ProgramFields(JointFields):
             if length > 0 and math.isfinite(length) and math.isfinite(to):
                 pieces += risen(law, x, x + length, value, to)
                 x, value = x + length, to
+            marks.append(x)
         if not self.faults and value != 0.0 and over == Dimension.ANGLE and abs(x - 2 * math.pi) < 1e-9:
             self.fault(place, "a turn ends at another value than it begins with, 0: the motion would jump")
-        return over, lift, pieces
+        return over, lift, pieces, marks
 
     def law(self, item: Mapping[str, Any], place: str) -> str:
         """The name of a standard law."""
@@ -71,7 +75,7 @@ class ProgramFields(JointFields):
             return "uniform"
         return law
 
-    def by_points(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
+    def by_points(self, item: Mapping[str, Any], place: str) -> Read:
         """Values at times or angles, straight or smooth between them."""
         curve = self.text(item, "curve", place, "smooth")
         if curve not in ("smooth", "straight"):
@@ -79,7 +83,7 @@ class ProgramFields(JointFields):
         rows = [self.listing(row, f"{place}.{i}", 2, 2)
                 for i, row in enumerate(self.listing(item["points"], place, 2, MOST_PIECES))]  # fmt: skip
         if not all(rows) or not rows:
-            return Dimension.TIME, "", []
+            return Dimension.TIME, "", [], []
         over = self.kind({f"{place}.{i}.0": row[0] for i, row in enumerate(rows)}, OVER) or OVER[0]
         lift = self.kind({f"{place}.{i}.1": row[1] for i, row in enumerate(rows)}, LIFT)
         x = [self.number(row[0], over, f"{place}.{i}.0") for i, row in enumerate(rows)]
@@ -88,14 +92,14 @@ class ProgramFields(JointFields):
             if not a + SOONEST <= b and math.isfinite(a) and math.isfinite(b):
                 text = "two values at once: the motion would jump" if a <= b else "runs back; rows must stand in order"
                 self.fault(f"{place}.{i}", text)
-                return over, lift, []
+                return over, lift, [], []
         if x[0] != 0.0 and math.isfinite(x[0]):
             self.fault(f"{place}.0", "a table begins at 0")
         if not all(map(math.isfinite, (*x, *values))):
-            return over, lift, []
-        return over, lift, through(x, values, curve == "smooth")
+            return over, lift, [], []
+        return over, lift, through(x, values, curve == "smooth"), x
 
-    def by_sine(self, item: Mapping[str, Any], place: str) -> tuple[str, str, list[LawPiece]]:
+    def by_sine(self, item: Mapping[str, Any], place: str) -> Read:
         """``middle + amplitude · sin(2π x / period + phase)``, for some cycles."""
         item = self.mapping(item["sine"], place)
         self.unknown_keys(item, ("amplitude", "period", "phase", "middle", "cycles", "note"), place)
@@ -108,20 +112,20 @@ class ProgramFields(JointFields):
         phase = self.optional(item, "phase", Dimension.ANGLE, place) or 0.0
         cycles = self.positive(item, "cycles", Dimension.NUMBER, place) if "cycles" in item else 1.0
         if not all(map(math.isfinite, (amplitude, middle, period, phase, cycles))) or min(period, cycles) <= 0:
-            return over, lift, []
+            return over, lift, [], []
         if cycles * period < SOONEST:
             self.fault(f"{place}.cycles", "so little of a period is too short to be meant")
-            return over, lift, []
+            return over, lift, [], []
         if cycles > MOST_PIECES / 4:
             self.fault(f"{place}.cycles", f"at most {MOST_PIECES // 4:,} cycles are allowed")
-            return over, lift, []
+            return over, lift, [], []
         whole = LawPiece(0.0, cycles * period, polynomial(0, 1, middle).terms, amplitude, 2 * math.pi / period, phase)
         # Cut where it turns back.
         first = math.ceil((phase - math.pi / 2) / math.pi + 1e-12)
         halves = range(first, first + 2 * int(cycles) + 3)
         turns = [((k + 0.5) * math.pi - phase) * period / (2 * math.pi) for k in halves]
         cuts = [0.0, *(turn for turn in turns if 1e-12 * period < turn < (cycles - 1e-12) * period), cycles * period]
-        return over, lift, [whole.part(a, b) for a, b in pairwise(cuts)]
+        return over, lift, [whole.part(a, b) for a, b in pairwise(cuts)], [0.0, cycles * period]
 
     def kind(self, values: Mapping[str, Any], allowed: tuple[str, ...]) -> str:
         """The dimension of values at places: of the first that has a unit; empty where all are plain."""

@@ -206,6 +206,12 @@ class StudyFields(CamFields):
                     return value
                 self.fault(where, f"there is no contact '{value}'{suggestion(str(value), list(self.contacts))}")
                 return ""
+            case FieldForm.CAM if self.joints:  # shapes are read before there are joints
+                cams = [name for name, one in self.couplings.items() if one.kind.by_program]
+                if isinstance(value, str) and value in cams:
+                    return value
+                self.fault(where, f"there is no cam joint '{value}'{suggestion(str(value), cams)}")
+                return ""
             case FieldForm.MEASURE:
                 if isinstance(value, str) and value in self.measures:
                     return value

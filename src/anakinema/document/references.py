@@ -67,7 +67,8 @@ SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
 }
 BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
            FieldForm.PROGRAM: "programs", FieldForm.DRIVER: "drivers",
-           FieldForm.TRACE: "traces", FieldForm.CONTACT: "joints"}
+           FieldForm.TRACE: "traces", FieldForm.CONTACT: "joints",
+           FieldForm.CAM: "joints"}
 SHAPE_KINDS = shape_kinds()
 EDGE_SPOTS = (("edges", "*", "center"), ("edges", "*", "from"), ("edges", "*", "to"))
 

@@ -3,6 +3,15 @@ one is a class there and an entry here; document, window, command line and studi
 
 from .base import Infinite, MeasureType, OverTime, OverWhole
 from .between import Angle, Clearance, Distance, Measured
+from .camming import (
+    CamCurvature,
+    CamFace,
+    CamPressureAngle,
+    CamSliding,
+    CamTiming,
+    CamUndercut,
+    LeavesCamAt,
+)
 from .coordinates import Acceleration, Coordinate, EndGap, OutOfRatio, Travel, Velocity
 from .extremes import Ends
 from .force import MechanicalAdvantage, PressureAngle, TransmissionAngle
@@ -15,7 +24,8 @@ MEASURE_TYPES: dict[str, MeasureType] = {
     for kind in (
         Travel(), Coordinate(), Velocity(), Acceleration(), EndGap(), OutOfRatio(), Dwell(), Reversals(), TimeRatio(),
         TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(), Place(), Speed(),
-        PointAcceleration(), Straightness(), ContactLost(), InContact(), LandsAt(), Measured(),
+        PointAcceleration(), Straightness(), ContactLost(), InContact(), LandsAt(), CamPressureAngle(), CamSliding(),
+        CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(), Measured(),
     )
 }  # fmt: skip
 """By the name that a document writes."""

@@ -37,6 +37,10 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
         for kind in MEASURE_TYPES.values():
             if kind.of_joint and kind.suits(joint):
                 found.append(Offer(kind.title, {"measure": kind.name, "joint": name}))
+    for name in (one for one in chosen.get("joints", ())[:1] if one in document.couplings):
+        if document.couplings[name].kind.by_program:
+            found += [Offer(kind.title, {"measure": kind.name, "cam": name}) for kind in MEASURE_TYPES.values()
+                      if [field.name for field in kind.fields if field.required] == ["cam"]]  # fmt: skip
     if len(joints) == 2:
         found.insert(0, Offer("Out of ratio", {"measure": "out_of_ratio", "joint": joints[1], "against": joints[0]}))
     for name in chosen.get("traces", ())[:1]:
@@ -82,8 +86,8 @@ def add_track(document: Document, entry: Mapping[str, Any], shown: Sequence[Mapp
 
 
 def _stem(entry: Mapping[str, Any]) -> str:
-    about = entry.get("joint") or entry.get("of") or entry.get("trace") or entry.get("point") or "-".join(
-        entry.get("parts", ["track"]))
+    named = (entry[key] for key in ("joint", "cam", "of", "trace", "point") if entry.get(key))
+    about = next(named, "-".join(entry.get("parts", ["track"])))
     kind = entry["measure"]
     stem = str(about) if kind in ("coordinate", "measured") else f"{about}-{kind.replace('_', '-')}"
     return stem.replace(".", "-").replace("/", "-")
