@@ -131,20 +131,23 @@ def roughly(geometry: CamGeometry, places: int = ROUGH) -> Rough:
     course = geometry.course(np.linspace(low, high, places, endpoint=False))
     own = course.profile - geometry.middle
     finite = np.isfinite(course.curvature)
-    sound = not course.undercut.any() and bool(((own * course.normal.conj()).real > 0).all())
-    return Rough(float(np.nanmin(np.abs(own))), float(np.abs(course.pressure).max()),
-                 float(course.curvature[finite].max(initial=0.0)), sound)  # fmt: skip
+    steepest = float(np.abs(course.pressure).max())
+    sound = not course.undercut.any() and bool(((own * course.normal.conj()).real > 0).all()) and steepest < np.pi / 2
+    return Rough(float(np.nanmin(np.abs(own))), steepest, float(course.curvature[finite].max(initial=0.0)), sound)
 
 
 def least_base(geometry: CamGeometry, pressure: float = math.inf, radius: float = 0.0) -> CamGeometry:
     """The smallest cam, by its least radius, whose pressure angle (rad) and least convex radius of curvature keep
     limits. Raises ValueError where none does, however large."""
+    rises, reach = geometry.rises, _reach(geometry)
 
     def fits(low: float, places: int = ROUGH) -> bool:
-        found = roughly(replace(geometry, low=low), places)
+        other = replace(geometry, low=low)
+        if other.rises != rises:  # it lies beyond the shaft
+            return False
+        found = roughly(other, places)
         return found.sound and found.pressure <= pressure * SAFE and found.curvature * radius <= SAFE
 
-    rises, reach = geometry.rises, _reach(geometry)
     ways = np.linspace(-1.5, 1.5, 181) if geometry.guide.swings else reach * np.linspace(-1.0, 3.0, 129)
     lows = (geometry.low + rises * ways).tolist()  # cams grow along them
     k = next((k for k, low in enumerate(lows) if fits(low)), None)

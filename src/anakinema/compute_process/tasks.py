@@ -191,3 +191,10 @@ TASKS: dict[str, Callable[..., None]] = {
         write_drawing,
     )
 }
+
+
+def cam_proposals(tell: Tell, work: CancellationToken, document: Document, joint: str) -> None:
+    """What would make a cam better: ``found``."""
+    from ..studies.cam_proposals import proposals
+
+    tell("found", proposals(document, joint, work))

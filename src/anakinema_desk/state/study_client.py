@@ -47,3 +47,7 @@ class StudyClient(Worker):
     def travel(self, motion: "Motion", q: "NDArray[np.float64]", joint: str) -> int:
         """Looks how far a joint can go either way."""
         return self.ask("travel", motion, q, joint)
+
+    def cam_proposals(self, document: Document, joint: str) -> int:
+        """Looks what would make a cam better."""
+        return self.ask("cam_proposals", document, joint)
