@@ -36,6 +36,7 @@ from .commands.together import Together
 from .guard import Guard
 from .keyboard import Keyboard
 from .panels.banner import Banner
+from .panels.camdesk import CamDesk
 from .panels.gaps import Gaps
 from .panels.model_tree import ModelTree
 from .panels.parameters import Parameters
@@ -73,11 +74,14 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "groups": ("rename", "delete"),
     "joints": ("track", "check-this", "travel", "-", "drive", "wiggle", "tie-gear", "tie-rack", "tie-belt",
                "tie-ratio", "-", "rename", "delete"),
+    "couplings": ("cam-desk", "track", "check-this", "-", "rename", "delete"),
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""
 ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
+ROOM_TO_SHAPE = 330
+"""The same while the cam desk is."""
 TOOL_ROW = 34.0
 """Height of a second row of tools (pixels)."""
 ONE_ROW = 640
@@ -119,11 +123,11 @@ class Window(QMainWindow):
         views = (
             self.menuBar(), self.palette_box, self.verdict, self.banner, self.model_tree, self.canvas,
             self.properties, self.timeline,
-            self.gaps, self.parameters, self.studies, self.timing, self.transport,
+            self.gaps, self.parameters, self.studies, self.timing, self.cam_desk, self.transport,
         )  # fmt: skip
         places = (
             self.canvas, self.model_tree, self.properties, self.transport, self.timeline, self.gaps, self.parameters,
-            self.studies, self.timing, self.verdict,
+            self.studies, self.timing, self.cam_desk, self.verdict,
         )  # fmt: skip
         self.keyboard = Keyboard(self, self.canvas, places, (self.properties, self.gaps, self.parameters, self.studies))
         self.setFocusProxy(self.canvas)
@@ -165,6 +169,9 @@ class Window(QMainWindow):
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.studies = Studies(session, tokens)
         self.timing = Timing(session, tokens)
+        self.cam_desk = CamDesk(session, tokens)
+        self.cam_desk.write_wanted.connect(self.study.write_cam)
+        self.properties.desk_wanted.connect(self.show_cams)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()
         self._start()
@@ -188,6 +195,7 @@ class Window(QMainWindow):
         self.below.addWidget(self.parameters)
         self.below.addWidget(self.studies)
         self.below.addWidget(self.timing)
+        self.below.addWidget(self.cam_desk)
         below.addWidget(self.below, 1)
         lower.setMinimumHeight(130)
         whole = self.whole = Views(Qt.Orientation.Vertical)
@@ -465,6 +473,15 @@ class Window(QMainWindow):
 
     def toggle_bounce(self) -> None:
         self.session.player.bouncing = not self.session.player.bouncing
+        self._refresh()
+
+    def show_cams(self) -> None:
+        """Shows the cam desk in place of the tracks, or the tracks again."""
+        shown = self.below.currentWidget() is self.cam_desk
+        self.below.setCurrentWidget(self.timeline if shown else self.cam_desk)
+        sizes = self.whole.sizes()
+        if not shown and sizes[1] < ROOM_TO_SHAPE:
+            self.whole.setSizes([sum(sizes) - ROOM_TO_SHAPE, ROOM_TO_SHAPE])
         self._refresh()
 
     def show_study(self, name: str) -> None:

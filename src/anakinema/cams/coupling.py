@@ -3,12 +3,15 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from math import tau
+from math import perm, tau
 
 import numpy as np
 
 from ..arrays import Array
 from ..laws import DEGREE, LawPiece, polynomial
+
+FACTORS = [[float(perm(power, order)) for power in range(DEGREE + 1)] for order in range(4)]
+"""What a power's coefficient is multiplied by when it is differentiated so often."""
 
 
 class FollowerKind(StrEnum):
@@ -90,10 +93,11 @@ class CamLaw:
         s = np.maximum(x - table[number, 0], 0.0)
         terms = table[number, 1 : DEGREE + 2].T
         found = np.zeros((4, *x.shape))
+        highest = int(np.flatnonzero(table[:, 1 : DEGREE + 2].any(axis=0)).max(initial=0))
         for order in range(4):
-            factors = [float(np.prod(range(power - order + 1, power + 1))) for power in range(DEGREE + 1)]
-            for power in range(DEGREE, order - 1, -1):
-                found[order] = found[order] * s + factors[power] * terms[power]
+            for power in range(highest, order - 1, -1):
+                found[order] *= s
+                found[order] += FACTORS[order][power] * terms[power]
         waving = table[number, 9] != 0.0
         if waving.any():
             amplitude, frequency, phase = table[number, 9], table[number, 10], table[number, 11]
@@ -108,22 +112,18 @@ class CamLaw:
 
     def extent(self) -> tuple[float, float]:
         """Least and greatest value of f."""
-        stop = self.stop
-        ends: list[float] = []
-        for piece in self.pieces:
-            if piece.start >= stop:
-                ends.append(piece.at(piece.start))
-                continue
-            x = np.linspace(piece.start, min(piece.stop, stop), 65)
-            values = np.array([piece.at(one) for one in x.tolist()])
-            ends += [*_turning(piece, x), float(values.min()), float(values.max())]
+        from scipy.optimize import brentq
+
+        a = np.concatenate([np.linspace(piece.start, min(piece.stop, self.stop), 65) for piece in self.pieces
+                            if piece.start < self.stop])  # fmt: skip
+        values, rates, _, _ = self.lift(a + self.start)
+        ends = [float(values.min()), float(values.max()), self.pieces[-1].at(min(self.stop, self.pieces[-1].stop))]
+        for k in np.flatnonzero((rates[:-1] * rates[1:] < 0) & (np.diff(a) > 0)).tolist():
+
+            def rate(x: float) -> float:
+                return float(self.lift(np.array([x + self.start]))[1, 0])
+
+            if rate(a[k]) * rate(a[k + 1]) < 0:
+                turning = brentq(rate, a[k], a[k + 1], xtol=1e-13)
+                ends.append(float(self.lift(np.array([turning + self.start]))[0, 0]))
         return min(ends), max(ends)
-
-
-def _turning(piece: LawPiece, x: Array) -> list[float]:
-    """The values at which a piece turns back."""
-    from scipy.optimize import brentq
-
-    rates = np.array([piece.at(one, 1) for one in x.tolist()])
-    places = np.flatnonzero(rates[:-1] * rates[1:] < 0)
-    return [piece.at(float(brentq(piece.at, x[k], x[k + 1], args=(1,), xtol=1e-14))) for k in places.tolist()]

@@ -288,16 +288,21 @@ class CamGeometry:
         found: Array = np.abs(self.course(a, low).profile - self.middle)
         return found
 
-    def with_least_radius(self, radius: float) -> "CamGeometry":
-        """The same where the profile's least radius is so long. Raises ValueError where no place makes it so."""
+    def with_least_radius(self, radius: float, fine: bool = True) -> "CamGeometry":
+        """The same where the profile's least radius is so long; not `fine` to some millionths, for a hand that is at
+        it. Raises ValueError where no place makes it so."""
         from scipy.optimize import brentq
 
         reach = 4 * (radius + abs(self.guide.start - self.shaft.center) + abs(self.low))
         if self.guide.swings:
             reach = np.pi
 
+        few = np.linspace(*self.range, 361)
+
         def short(low: float) -> float:
-            return replace(self, low=low).least_radius() - radius
+            if fine:
+                return replace(self, low=low).least_radius() - radius
+            return float(np.nanmin(self._radii(few, np.full(few.size, low)))) - radius
 
         for far in (reach / 64, reach):  # near where it is now, else anywhere
             found = self._around(far, radius)
@@ -306,7 +311,7 @@ class CamGeometry:
             for wider in (0.0, 1.0):  # few places tell a little less than many
                 low, high = found[0] - wider * (found[1] - found[0]), found[1] + wider * (found[1] - found[0])
                 try:
-                    low = brentq(short, low, high, xtol=1e-13, rtol=1e-15)
+                    low = brentq(short, low, high, xtol=1e-13 if fine else 1e-7 * radius, rtol=1e-15)
                 except ValueError:
                     continue
                 return replace(self, low=float(low))
@@ -317,7 +322,7 @@ class CamGeometry:
         with the cam: those nearest to where it is now, no further than `far`; None where there are none."""
         a, low, high = np.linspace(*self.range, FEW + 1), self.low - far, self.low + far
         for _ in range(2):
-            tries = np.linspace(low, high, 65)
+            tries = np.linspace(low, high, 33)
             radii = self._radii(np.tile(a, tries.size), np.repeat(tries, a.size)).reshape(tries.size, -1)
             values = (np.nanmin(radii, axis=1) - radius) * self.rises
             places = np.flatnonzero((values[:-1] <= 0) & (values[1:] >= 0))

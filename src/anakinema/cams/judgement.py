@@ -212,3 +212,22 @@ def fastest(geometry: CamGeometry, preload: float, rate: float, mass: float, met
 
     found = _greatest(geometry, a, geometry.course(a), able)
     return Extreme(math.sqrt(max(-found.value, 0.0)), found.at)
+
+
+def glanced(geometry: CamGeometry, places: int = 720) -> CamJudgement:
+    """The same from so many places alone, for a hand that is at it: each value to about the square of their step."""
+    a = _both_sides(geometry, spread(geometry, places))
+    course = geometry.course(a)
+
+    def extreme(values: Array) -> Extreme:
+        values = np.where(np.isfinite(values), values, -np.inf)
+        k = int(np.argmax(values))
+        return Extreme(float(values[k]), float(a[k]))
+
+    radius = extreme(-np.abs(course.profile - geometry.middle))
+    face = (float(course.along.min()), float(course.along.max())) if geometry.follower.kind.is_face else None
+    return CamJudgement(
+        base=-radius.value, lift=float(np.ptp(course.lift[0])), pressure=extreme(np.abs(course.pressure)),
+        convex=_inverse(extreme(course.curvature)), hollow=_inverse(extreme(-course.curvature)),
+        undercut=spans(a, course.undercut), face=face, sliding=extreme(np.abs(course.sliding)),
+    )  # fmt: skip

@@ -184,17 +184,17 @@ def _told(tell: Tell, what: str, found: Callable[[], object]) -> None:
         tell(what, error)
 
 
-TASKS: dict[str, Callable[..., None]] = {
-    task.__name__: task
-    for task in (
-        analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel, read_drawing, outline_drawing,
-        write_drawing,
-    )
-}
-
-
 def cam_proposals(tell: Tell, work: CancellationToken, document: Document, joint: str) -> None:
     """What would make a cam better: ``found``."""
     from ..studies.cam_proposals import proposals
 
     tell("found", proposals(document, joint, work))
+
+
+TASKS: dict[str, Callable[..., None]] = {
+    task.__name__: task
+    for task in (
+        analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel, read_drawing, outline_drawing,
+        write_drawing, cam_proposals,
+    )
+}

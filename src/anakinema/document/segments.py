@@ -74,11 +74,11 @@ def pieces_of(segments: Sequence[Segment]) -> list[LawPiece]:
 
 
 def tried(cam: CamGeometry, segments: Sequence[Segment], base: float | None) -> CamGeometry:
-    """A cam with other segments, its least radius as the document says, if it says it. Raises ValueError where that
-    can't be had."""
+    """A cam with other segments, its least radius about as the document says, if it says it. Raises ValueError where
+    that can't be had."""
     law = CamLaw.of(pieces_of(segments), cam.law.start, cam.law.period)
     made = replace(cam, law=law)
-    return made.with_least_radius(base) if base is not None else made
+    return made.with_least_radius(base, fine=False) if base is not None else made
 
 
 def moved_end(

@@ -207,6 +207,9 @@ EXAMPLES = {
     "clamp": "Clamp: parallel jaws, one the mirror image of the other",
     "ratchet-feed": "Ratchet paper feed: one tooth a stroke",
     "indexing-reel": "Indexing reel: a sixth of a turn at a time",
+    "signature-pusher": "Signature pusher: a cam with two dwells and a roller",
+    "nip-and-trim": "Nip and trim: two cams on one shaft, in time",
+    "cam-box": "Cam box: three cams on one crank",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""
 

@@ -37,7 +37,7 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
         for kind in MEASURE_TYPES.values():
             if kind.of_joint and kind.suits(joint):
                 found.append(Offer(kind.title, {"measure": kind.name, "joint": name}))
-    for name in (one for one in chosen.get("joints", ())[:1] if one in document.couplings):
+    for name in chosen.get("couplings", ())[:1]:
         if document.couplings[name].kind.by_program:
             found += [Offer(kind.title, {"measure": kind.name, "cam": name}) for kind in MEASURE_TYPES.values()
                       if [field.name for field in kind.fields if field.required] == ["cam"]]  # fmt: skip

@@ -395,6 +395,8 @@ class Scene:
             case "pinion":
                 radius = abs(coupling.ratio) * self.canvas.scale
                 symbols.wheels(painter, ink, a, a, (radius, 0.0))
+            case "cam" if coupling.cam is not None and not chosen:
+                pass  # the cam itself is there to be seen
             case _:
                 symbols.ratio(painter, ink, a, b)
 

@@ -123,6 +123,9 @@ def commands(window: "Window") -> list[Command]:
         Command("timing", "Timing of the drivers", "Motion", lambda: window.show_below(window.timing), "Ctrl+6",
                 checked=lambda: window.below.currentWidget() is window.timing, divider=True,
                 hint="When each driver moves, and for how long: bars to drag"),
+        Command("cam-desk", "Cam desk", "Motion", window.show_cams, "Ctrl+7",
+                checked=lambda: window.below.currentWidget() is window.cam_desk,
+                hint="Program, profile and judgement of a cam side by side, in place of the tracks"),
         *(
             Command(f"study-{name}", title, "Motion", partial(window.show_study, name), keys,
                     checked=partial(_studies, window, name), hint=hint)

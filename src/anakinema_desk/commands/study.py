@@ -123,6 +123,26 @@ class Study(Doing):
         if len(joints) == 2:
             self.make(lambda document: couple(document, kind, *joints), f"Tie by {COUPLING_TYPES[kind].phrase}")
 
+    def write_cam(self, joint: str) -> None:
+        """Writes the profile of a cam to a file."""
+        from anakinema.formats.cam_files import POINTS, write_cam
+
+        document = self.session.document
+        if document is None:
+            return
+        kinds = "Drawing (*.dxf);;Drawing (*.svg);;Sheets at true size (*.pdf);;Table (*.csv)"
+        path = self.asking.new_file(f"Write the profile of {joint}", f"{joint}.dxf", kinds)
+        if path is None:
+            return
+        try:
+            write_cam(path, document, joint, POINTS, 0.0, 0.0)
+        except DocumentError as error:
+            self.session.faults_raised.emit("Not written", error.faults)
+        except (OSError, ValueError) as error:
+            self.session.faults_raised.emit("Not written", (Fault(path.name, str(error)),))
+        else:
+            self.session.message.emit(f"The profile of {joint} is in {path.name}")
+
     def touch(self) -> None:
         """A contact of the two parts that are selected."""
         parts = self.session.chosen("parts")
@@ -152,7 +172,8 @@ class Study(Doing):
         document = self.session.document
         if document is None:
             return []
-        chosen = {kind: self.session.chosen(kind) for kind in ("joints", "traces", "measures", "parts", "tracks")}
+        kinds = ("joints", "couplings", "traces", "measures", "parts", "tracks")
+        chosen = {kind: self.session.chosen(kind) for kind in kinds}
         return [one for one in offers(document, chosen) if not (tracks and one.whole)]
 
     def _chosen_offer(self, title: str, tracks: bool) -> Offer | None:

@@ -177,7 +177,7 @@ def stylesheet(t: Tokens) -> str:
         background: transparent; color: {t.text}; border: 1px solid transparent; border-radius: 5px; padding: 4px 8px;
     }}
     QPushButton {{ border-color: {t.line}; background: {t.raised}; }}
-    QToolButton[role="tool"] {{ padding: 4px 3px; }}
+    QToolButton[role="tool"] {{ padding: 4px 0px; }}
     QToolButton:hover, QPushButton:hover {{ background: {t.faint}; }}
     QToolButton:checked {{ background: {t.faint}; border-color: {t.line}; }}
     QToolButton:focus, QPushButton:focus {{ border-color: {t.accent}; }}

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QGridLayout
 from anakinema.document import Change, Remove, Set
 from anakinema.document.changes import lookup
 from anakinema.document.model import Coupling, Document
-from anakinema.findings.cams import at_shaft
 from anakinema.formatting import shown
 from anakinema.joints.cam import FOLLOWER_FIELDS, NEEDED, SUITS
 from anakinema.kinds import Dimension
@@ -35,6 +34,8 @@ def cam(properties: "Properties", document: Document, name: str) -> QGridLayout:
         properties.field(grid, "lowest at", (*place, "low"), optional=True,
                          hint="Coordinate of the follower where the program is 0; empty: as it is placed")  # fmt: skip
     _sized_by(properties, coupling, place)
+    if coupling.cam is not None:
+        properties.button("Open the cam desk", properties.desk_wanted.emit)
     grid = properties.section("FOLLOWER")
     given = entry.get("follower")
     if given is None:
@@ -124,28 +125,32 @@ def cam_text(properties: "Properties", name: str, what: str) -> str:
 def told(document: Document, coupling: Coupling, found: "CamJudgement", what: str) -> str:
     """The same of what is to be said."""
     units = document.units
+    turns = Dimension.LENGTH if document.joints[coupling.a].kind.straight else Dimension.ANGLE
 
     def at(value: float) -> str:
-        return at_shaft(document, coupling, value)
+        return shown(value, turns, units, 1)
+
+    def long(value: float) -> str:
+        return shown(value, Dimension.LENGTH, units, 2)
 
     match what:
         case "base":
-            return shown(found.base, Dimension.LENGTH, units)
+            return long(found.base)
         case "lift":
-            turns = document.joints[coupling.b].kind.pin
-            return shown(found.lift, Dimension.ANGLE if turns else Dimension.LENGTH, units)
+            swings = document.joints[coupling.b].kind.pin
+            return shown(found.lift, Dimension.ANGLE if swings else Dimension.LENGTH, units, 2)
         case "pressure":
-            return f"{shown(found.pressure.value, Dimension.ANGLE, units)} at {at(found.pressure.at)}"
+            return f"{shown(found.pressure.value, Dimension.ANGLE, units, 1)} at {at(found.pressure.at)}"
         case "convex" | "hollow":
             extreme = found.convex if what == "convex" else found.hollow
             if extreme.value == float("inf"):
                 return "nowhere"
-            return f"radius {shown(extreme.value, Dimension.LENGTH, units)} at {at(extreme.at)}"
+            return f"radius {long(extreme.value)} at {at(extreme.at)}"
         case "undercut":
             return ", ".join(f"{at(one)} to {at(two)}" for one, two in found.undercut[:3]) or "nowhere"
         case "face":
-            return "–" if found.face_width is None else shown(found.face_width, Dimension.LENGTH, units)
+            return "–" if found.face_width is None else long(found.face_width)
         case _:
             if not found.sliding.value:
                 return "rolls"
-            return f"{shown(found.sliding.value, Dimension.LENGTH, units)} for each rad, at {at(found.sliding.at)}"
+            return f"{long(found.sliding.value)} for each rad"

@@ -50,6 +50,8 @@ class Properties(QScrollArea):
 
     table_wanted = Signal(str)
     """Another table is to be read for a program."""
+    desk_wanted = Signal()
+    """The cam desk is to be shown."""
 
     def __init__(self, session: Session):
         super().__init__()
