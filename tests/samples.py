@@ -6,17 +6,22 @@ from anakinema.kinds import Field, FieldForm
 SAMPLE = {"through": [[0, 0], [20, 0]], "vertices": [[0, 0], [9, 0], [9, 9]], "center": [1, 2], "size": [9, 7],
           "segments": [{"to": [9, 0]}, {"to": [9, 9]}], "start": [0, 0], "from": 10, "to": 80, "radius": 12,
           "direction": 0, "teeth": [20, 40], "diameters": [5, 6], "length": 20, "ratio": 2, "program": "rise",
-          "joint": "new", "groove": True}  # fmt: skip
+          "joint": "new", "pressure_angle": 20, "module": 2, "addendum": 0.8, "dedendum": 1.2, "shift": 0,
+          "backlash": 0, "rim": 80}  # fmt: skip
 
 
 def value(field: Field):
     """A sample value."""
+    if field.form is FieldForm.FLAG:
+        return True
+    if field.name == "teeth" and field.form is FieldForm.NUMBER:
+        return 60
     return SAMPLE.get(field.name, 3)
 
 
 def needed(kind):
     """What a kind can't be without, by sample values."""
-    if kind.name in ("pin-slot", "belt"):  # one of two
+    if kind.name in ("pin-slot", "belt", "gear", "rack"):  # one of two
         return {kind.fields[0].name: value(kind.fields[0])}
     return {field.name: value(field) for field in kind.fields if field.required}
 

@@ -1,8 +1,9 @@
 """The outline that a part wears for a cam: its profile, the two sides of its groove, or, on a slide, a wedge."""
 
+from ..geometry.contours import Turn
 from .coupling import FollowerKind
 from .geometry import CamGeometry
-from .profile import Turn, profile
+from .profile import profile
 
 Ring = tuple[complex, tuple[Turn, ...]]
 

@@ -8,6 +8,8 @@ from functools import lru_cache
 import numpy as np
 
 from ..arrays import Array, Mask, Plane
+from ..geometry.biarcs import LOOKS, MOST, joints, off, turn
+from ..geometry.contours import Turn
 from .geometry import CamGeometry, Course
 
 FINE = 1e-6
@@ -17,16 +19,8 @@ DRAWN_IN, MISSED = 0.6, 0.35
 what touches all along never cuts in, and closest approaches are settled quickly."""
 FIRST = 24
 """Pieces of a turn to begin with."""
-MOST = 4096
-"""Pieces at most."""
-LOOKS = np.array([1, 3, 5, 7]) / 8
-"""Where within a piece it is looked how far it misses."""
 DENSE = 4096
 """Places of an envelope that is trimmed."""
-CORNER = 1e-6
-"""Angle between tangents from which a place is a corner (rad)."""
-
-Turn = tuple[complex, complex | None, bool]
 
 
 @dataclass(frozen=True)
@@ -62,10 +56,10 @@ class _Curve:
 def spread(geometry: CamGeometry, count: int) -> Array:
     """(N + 1,) coordinates over one turn or the whole, at least `count`, with all at which pieces of the law meet."""
     low, high = geometry.range
-    joints = np.array([low, high, *(one for one in geometry.law.joints() if low < one < high)])
+    knots = np.array([low, high, *(one for one in geometry.law.joints() if low < one < high)])
     evenly = np.linspace(low, high, count + 1)
-    apart = np.abs(evenly[:, None] - joints[None, :]).min(axis=1) > 1e-6 * (high - low)
-    return np.unique(np.concatenate((evenly[apart], joints)))
+    apart = np.abs(evenly[:, None] - knots[None, :]).min(axis=1) > 1e-6 * (high - low)
+    return np.unique(np.concatenate((evenly[apart], knots)))
 
 
 @lru_cache(maxsize=128)
@@ -78,10 +72,10 @@ def profile(
     curve = _Curve(geometry, radius)
     low, high = geometry.range
     a = spread(geometry, FIRST)
-    joints = {low, high, *(one for one in geometry.law.joints() if low < one < high)}
+    knots = {low, high, *(one for one in geometry.law.joints() if low < one < high)}
     first, last = a[:-1].copy(), a[1:].copy()
     for k, one in enumerate(last.tolist()):  # the end of a piece belongs to it, not to the next
-        if one in joints:
+        if one in knots:
             last[k] = one - 1e-12 * max(1.0, abs(one))
     places, _, whole = curve.at(np.concatenate((first, last)))
     size = float(np.abs(places[np.isfinite(places)] - geometry.middle).max(initial=1e-300))
@@ -93,13 +87,13 @@ def profile(
     worst = 0.0
     while first.size:
         one, two = curve.at(first), curve.at(last)
-        q, ok = _joints(one[0], one[1], two[0], two[1])
+        q, ok = joints(one[0], one[1], two[0], two[1])
         missed = np.where(ok, 0.0, np.inf)
-        for share in LOOKS.tolist():
+        for share in LOOKS:
             real, _, course = curve.at(first + share * (last - first))
             if course.undercut.any():
                 return _trimmed(curve, geometry, size)
-            missed = np.maximum(missed, _off(real, one[0], one[1], two[0], two[1], q))
+            missed = np.maximum(missed, off(real, one[0], one[1], two[0], two[1], q))
         fine = missed <= MISSED * allowed
         if done and len(done) + int((~fine).sum()) * 2 > MOST:
             fine[:] = True
@@ -107,7 +101,7 @@ def profile(
         worst = max(worst, float(missed[fine].max(initial=0.0)))
         for k in np.flatnonzero(fine).tolist():
             p0, p1, t0, t1, middle = (complex(each[k]) for each in (one[0], two[0], one[1], two[1], q))
-            done.append((float(first[k]), p0, [_turn(p0, t0, middle), _turn(p1, -t1, middle, back=True)]))
+            done.append((float(first[k]), p0, [turn(p0, t0, middle), turn(p1, -t1, middle, back=True)]))
         middle_a = (first + last) / 2
         first, last = (np.concatenate((first[~fine], middle_a[~fine])), np.concatenate((middle_a[~fine], last[~fine])))
     done.sort(key=lambda piece: piece[0])
@@ -115,48 +109,6 @@ def profile(
     if found is None:
         return _trimmed(curve, geometry, size)
     return Profile(done[0][1], tuple(found), DRAWN_IN * allowed + worst)
-
-
-def _joints(p0: Plane, t0: Plane, p1: Plane, t1: Plane) -> tuple[Plane, Mask]:
-    """Where the two arcs from places with tangents to others meet, and whether there is such a place."""
-    v = p1 - p0
-    both = (v * (t0 + t1).conj()).real
-    open_ = 2 * (1.0 - (t0 * t1.conj()).real)
-    square = (v * v.conj()).real
-    with np.errstate(divide="ignore", invalid="ignore"):
-        bent = (-both + np.sqrt(both**2 + open_ * square)) / open_
-        straight = square / (2 * both)
-    d = np.where(open_ > 1e-10, bent, straight)
-    ok = np.isfinite(d) & ((d > 0) | (square == 0))
-    return (p0 + p1 + np.where(ok, d, 0.0) * (t0 - t1)) / 2, ok
-
-
-def _off(real: Plane, p0: Plane, t0: Plane, p1: Plane, t1: Plane, q: Plane) -> Array:
-    """(N,) how far places lie off the nearer of the two arcs."""
-    return np.minimum(_beside(real, p0, t0, q), _beside(real, p1, -t1, q))
-
-
-def _beside(real: Plane, p: Plane, t: Plane, q: Plane) -> Array:
-    """(N,) how far places lie off the circle from p along t to q."""
-    chord, normal = q - p, 1j * t
-    lean = 2 * (chord * normal.conj()).real / np.maximum((chord * chord.conj()).real, 1e-300)  # of curvature
-    off = real - p
-    across, square = (off * normal.conj()).real, (off * off.conj()).real
-    # The distance from a circle of curvature k through p, without loss where it is nearly straight.
-    off_center = np.sqrt(np.maximum(1.0 - 2 * lean * across + lean**2 * square, 0.0))
-    return np.abs(2 * across - lean * square) / (1.0 + off_center)
-
-
-def _turn(p: complex, t: complex, q: complex, back: bool = False) -> Turn:
-    """The arc from p along t to q; `back`: run from q to p."""
-    to = p if back else q
-    chord, normal = q - p, 1j * t
-    across = (chord * normal.conjugate()).real
-    if abs(across) <= 1e-12 * abs(chord):
-        return to, None, True
-    center = p + normal * (abs(chord) ** 2 / (2 * across))
-    ccw = across > 0
-    return to, center, ccw != back
 
 
 def _closed(

@@ -38,9 +38,9 @@ half. Two rings of 300 teeth take two million."""
 VAIN, LEAST = 3_000_000, 20_000
 """Looks that all pairs together may take without being settled, and how many each may take when these are used up. A
 pair of arms takes 1,400, two links of a strand 9,000."""
-DEEP, MORE_DEPTHS = 1e-6, 4
+DEEP, MORE_LOOKS = 1e-6, 4
 """How deep outlines that a contact keeps apart, or a coupling ties, may be in each other, as a share of their reach,
-and how many times more positions are looked at to prove it."""
+and how many times more is looked at to prove it."""
 DEPTHS = 8_000
 """Positions at which the depth of one pair may be found."""
 A_DEPTH, AN_EDGE_PAIR, MOST_A_DEPTH = 150, 7, 100_000
@@ -234,7 +234,7 @@ class Watch:
         """The same of a pair that a contact keeps from passing: it touches for long, and how deep it may be is asked
         for as a share of its size."""
         size = max(self.shapes[name].reach for name in self.pairs[k])
-        self.accuracy, self.proven, self.deeper = DEEP / 4 * size, DEEP * size, MORE_DEPTHS
+        self.accuracy, self.proven, self.deeper = DEEP / 4 * size, DEEP * size, MORE_LOOKS
         found = self._searched(k)
         self.accuracy, self.proven, self.deeper = self.finest, PROVEN, 1
         return found
@@ -285,7 +285,7 @@ class Watch:
 
     def _allowed(self) -> int:
         """How many looks a pair may take."""
-        return min(self.limit, max(VAIN - self.vain, LEAST))
+        return min(self.limit * self.deeper, max(VAIN * self.deeper - self.vain, LEAST))
 
     def _laid_out(self, values: Array, way: MotionTrack, limit: float) -> int:
         """Puts the stretches whose values are below the limit on the stack, the lowest on top; returns how many."""

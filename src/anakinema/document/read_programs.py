@@ -11,7 +11,7 @@ from ..kinds import Dimension
 from ..laws import MOST_PIECES, SOONEST, STANDARD, LawPiece, polynomial, risen, through
 from .expressions import ExpressionError, names
 from .model import Program
-from .read_joints import JointFields
+from .read_teeth import MeshFields
 
 KINDS = ("segments", "points", "sine")
 OVER = (Dimension.TIME, Dimension.ANGLE, Dimension.LENGTH)
@@ -20,7 +20,7 @@ Read = tuple[str, str, list[LawPiece], list[float]]
 """What a program runs over, what it gives, its pieces, and where its segments begin and end."""
 
 
-class ProgramFields(JointFields):
+class ProgramFields(MeshFields):
     """Knows the programs."""
 
     def __init__(self, tree: Any, at: str = ""):

@@ -15,6 +15,7 @@ from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .cams import cam_advice, cam_judgements
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
+from .gears import GearFinding, gear_advice, gear_findings
 from .measuring import measure_series, track_series
 from .series import Series, clearance_series, contact_series, joint_series
 
@@ -48,6 +49,8 @@ class Findings:
     """Joined parts that fill the same depth."""
     cams: Mapping[str, CamJudgement] = field(default_factory=dict)
     """What is to be said of each cam whose follower is known."""
+    gears: Mapping[str, GearFinding] = field(default_factory=dict)
+    """What is to be said of wheels whose teeth mesh."""
 
     @property
     def document(self) -> Document:
@@ -115,11 +118,12 @@ def analyse(
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
     cams = cam_judgements(document)
-    advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams))
+    gears = gear_findings(document)
+    advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams), *gear_advice(document, gears))
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
-        _tracks(motion, clearances), more, together, cams,
+        _tracks(motion, clearances), more, together, cams, gears,
     )
     work.done(1.0)
     return found

@@ -13,6 +13,7 @@ from ..cams.judgement import CamJudgement
 from ..document.model import Document
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
+from ..findings.gears import GearFinding
 from ..formatting import describe_measure, digits_apart, in_document_units, shown
 from ..kinds import Dimension, Units
 from ..kinematics.modes import Modes
@@ -113,6 +114,7 @@ def results(findings: Findings) -> dict[str, Any]:
             for name in motion.document.contacts
         },
         "cams": {name: _cam(motion.document, name, found) for name, found in findings.cams.items()},
+        "gears": {name: _gear(found) for name, found in findings.gears.items() if found.mesh is not None},
         "undriven": list(motion.drive.held),
         "measures": {
             series.name: _number("min", in_document_units(series.low, series.dimension, units))
@@ -173,6 +175,14 @@ def _cam(document: Document, name: str, found: CamJudgement) -> dict[str, Any]:
         "face": found.face_width,
         "sliding": {"value": found.sliding.value, "at": at(found.sliding.at)},
     }
+
+
+def _gear(found: GearFinding) -> dict[str, Any]:
+    """What is said of two wheels in mesh."""
+    mesh = found.mesh
+    assert mesh is not None
+    return {"contact_ratio": mesh.contact_ratio, "center_distance": mesh.distance, "backlash": mesh.backlash,
+            "undercut": mesh.undercut, "tight_distance": mesh.tight, "interferes": mesh.interferes}  # fmt: skip
 
 
 def _number(key: str, value: float | None) -> dict[str, Any]:

@@ -25,6 +25,8 @@ class CouplingType:
     """What it begins with; its card then asks for the real numbers."""
     meshes: ClassVar[bool] = True
     """Whether the parts touch on purpose, so that no clearance is wanted between them."""
+    toothed: ClassVar[bool] = False
+    """Whether its parts may wear teeth, which then say its ratio."""
     by_program: ClassVar[bool] = False
     """Whether a program says how b goes with a, rather than a ratio."""
     in_document_units: ClassVar[bool] = False

@@ -11,7 +11,8 @@ class Gear(CouplingType):
     + for an internal one (Willis: both angles are those against the carrier, whatever the carrier does).
 
     With `carrier` (a part) the angles are those of the two wheels (part b of either joint) against that part, so that
-    the joints themselves may hang on the frame: a planet train.
+    the joints themselves may hang on the frame: a planet train. Where both wheels wear teeth about the joints' points,
+    these say ratio, mesh and phase.
     """
 
     name = "gear"
@@ -20,8 +21,10 @@ class Gear(CouplingType):
     symbol = "wheels"
     phrase = "a gear pair"
     first_guess: ClassVar = {"teeth": [20, 40]}
+    toothed = True
     fields = (
-        Field("teeth", Dimension.NUMBER, FieldForm.PAIR, required=True, description="[of a, of b]"),
+        Field("teeth", Dimension.NUMBER, FieldForm.PAIR, description="[of a, of b]; where the wheels wear teeth, "
+              "these say it"),
         Field(
             "mesh",
             form=FieldForm.WORD,

@@ -16,10 +16,15 @@ class Rack(CouplingType):
     symbol = "pinion"
     phrase = "rack and pinion"
     first_guess: ClassVar = {"radius": 10}
-    fields = (Field("radius", required=True, description="that of the pinion's pitch circle, signed"),)
+    toothed = True
+    fields = (
+        Field("radius", description="that of the pinion's pitch circle, signed; where both wear teeth, these say it"),
+    )
     holds = "Δb = radius × Δa, Δa in rad"
 
     def faults(self, given: Given) -> list[str]:
+        if "radius" not in given:
+            return ["'radius' is missing: that of the pinion's pitch circle; or let both wear teeth"]
         return [] if given["radius"] else ["'radius' must not be zero"]
 
     def ratio(self, given: Given) -> float:

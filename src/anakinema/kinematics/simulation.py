@@ -9,6 +9,7 @@ import numpy as np
 from ..arrays import Array
 from ..cancellation import CancellationToken
 from ..disjoint_set import DisjointSet
+from ..document.meshes import uneven_planets
 from ..document.model import Coupling, Document, Joint
 from ..errors import DocumentError, Fault
 from .assembly import assemble, open_rows
@@ -99,7 +100,8 @@ def assembled(document: Document, system: System, work: CancellationToken | None
             for owner, gap in sorted(open_joints.items(), key=lambda item: -item[1])
             if owner not in groups
         ]
-        raise DocumentError(faults)
+        known = [Fault(f"parts.{part}", text) for part, text in uneven_planets(document)]
+        raise DocumentError([*known, *faults])
     return result.q
 
 

@@ -13,6 +13,7 @@ from itertools import compress
 import numpy as np
 
 from ..arrays import Array
+from ..document.meshes import into_mesh
 from ..document.model import Document, Joint
 from ..joints import JOINT_TYPES, Row
 from ..kinds import Dimension
@@ -145,6 +146,7 @@ def compile_system(document: Document, scale: float | None = None) -> System:
             coordinate_ids.append(joint.id)
             coordinate_specs.append(RowSpec((terms(joint, seen)[0],), joint.id))
     by_joint = dict(zip(coordinate_ids, coordinate_specs, strict=True))
+    mesh = into_mesh(document)
     for coupling in document.active_couplings.values():
         tied = [by_joint[joint].terms[0] for joint in (coupling.a, coupling.b)]
         if coupling.carrier is not None:
@@ -158,7 +160,8 @@ def compile_system(document: Document, scale: float | None = None) -> System:
             specs.append(fitted(spec) if coupling.low is None else replace(spec, offset=coupling.low / sizes[1]))
             continue
         ratio = coupling.ratio * sizes[0] / sizes[1]
-        specs.append(fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id)))
+        spec = fitted(RowSpec((tied[1], replace(tied[0], coefficient=-ratio)), coupling.id))
+        specs.append(replace(spec, offset=spec.offset + mesh.get(coupling.id, 0.0) / sizes[1]))
     free = set(moving)
     touching = [any(body in free for term in spec.terms for body in (term.a, term.b)) for spec in specs]
     return System(
