@@ -171,6 +171,7 @@ class Window(QMainWindow):
         self.timing = Timing(session, tokens)
         self.cam_desk = CamDesk(session, tokens)
         self.cam_desk.write_wanted.connect(self.study.write_cam)
+        self.cam_desk.table_wanted.connect(self.study.read_cam_table)
         self.properties.desk_wanted.connect(self.show_cams)
         self.transport = Transport(session, tokens, self.registry)
         self._bench_buttons()

@@ -1,10 +1,13 @@
 """What is wrong with a cam is told at its place, with what would mend it."""
 
 import copy
+import math
 
+import numpy as np
 import pytest
 
-from anakinema.document import read_document
+from anakinema.document import changed, read_document
+from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from cams import RISE, cam, geometry
@@ -128,3 +131,25 @@ def test_copies_mirrored_parts_and_sub_assemblies_carry_their_cams():
     columns = [motion.system.coordinates.index(f"{use}/lift") for use in ("one", "two")]
     travel = (motion.extremes.high - motion.extremes.low)[columns]
     assert travel == pytest.approx([12, 12])
+
+
+def test_a_sum_of_harmonics_and_a_table_are_programs_too():
+    tree = cam(at=40)
+    tree["programs"]["rise"] = {"harmonics": [{"order": 1, "amplitude": "5 mm", "phase": "30 deg"},
+                                              {"order": 4, "amplitude": "0.6 mm"}]}  # fmt: skip
+    document = read_document(tree)
+    a = np.linspace(0, 2 * math.pi, 400)
+    law = document.couplings["ride"].law.lift(a)
+    wanted = 5 * np.sin(a + math.pi / 6) + 0.6 * np.sin(4 * a)
+    assert law[0] == pytest.approx(wanted, abs=1e-9)
+    assert law[2] == pytest.approx(-5 * np.sin(a + math.pi / 6) - 9.6 * np.sin(4 * a), abs=1e-5)
+    motion = analyse(document).motion
+    column = motion.system.coordinates.index("lift")
+    t = np.linspace(0, motion.path.t1, 77)
+    shaft = motion.coordinates(t)[:, motion.system.coordinates.index("turn")]
+    lift = motion.coordinates(t)[:, column] - motion.coordinates(t[:1])[:, column]
+    assert lift == pytest.approx(document.couplings["ride"].law.lift(shaft)[0] - wanted[0], abs=1e-8)
+    made = changed(document, *table_program(document, "ride", [[0, 0], [120, 7], [240, 3], [360, 0]]))
+    assert made.couplings["ride"].law.lift(np.array([math.radians(120)]))[0, 0] == pytest.approx(7)
+    tree["programs"]["rise"]["harmonics"][0]["order"] = 1.5
+    assert "a whole number from 0 to 360" in told(tree)[0]

@@ -1,5 +1,5 @@
 """Reading programs: a law of motion over time (for a driver) or over an angle (for a cam), by segments, by a table of
-values, or as a sine; over a length for a cam on a slide."""
+values, as a sine, or, over a turn, as a sum of harmonics; over a length for a cam on a slide."""
 
 import math
 from collections.abc import Mapping
@@ -8,12 +8,13 @@ from typing import Any
 
 from ..errors import suggestion
 from ..kinds import Dimension
-from ..laws import MOST_PIECES, SOONEST, STANDARD, LawPiece, polynomial, risen, through
+from ..laws import MOST_PIECES, SOONEST, STANDARD, LawPiece, fitted, polynomial, risen, through
 from .expressions import ExpressionError, names
 from .model import Program
 from .read_teeth import MeshFields
 
-KINDS = ("segments", "points", "sine")
+KINDS = ("segments", "points", "sine", "harmonics")
+MOST_HARMONICS, HIGHEST = 64, 360
 OVER = (Dimension.TIME, Dimension.ANGLE, Dimension.LENGTH)
 LIFT = (Dimension.LENGTH, Dimension.ANGLE)
 Read = tuple[str, str, list[LawPiece], list[float]]
@@ -33,10 +34,11 @@ class ProgramFields(MeshFields):
         given = [kind for kind in KINDS if kind in item]
         if len(given) != 1:
             message = f"this has {' and '.join(given)}" if given else "this has none of them"
-            self.fault(place, f"one of 'segments', 'points' and 'sine' is wanted, {message}")
+            self.fault(place, f"one of 'segments', 'points', 'sine' and 'harmonics' is wanted, {message}")
             return None
         before = len(self.faults)
-        read = {"segments": self.by_segments, "points": self.by_points, "sine": self.by_sine}[given[0]]
+        read = {"segments": self.by_segments, "points": self.by_points, "sine": self.by_sine,
+                "harmonics": self.by_harmonics}[given[0]]  # fmt: skip
         over, lift, pieces, marks = read(item, f"{place}.{given[0]}")
         note = self.text(item, "note", place)
         return Program(key, over, lift, tuple(pieces), note, tuple(marks)) if len(self.faults) == before else None
@@ -126,6 +128,32 @@ class ProgramFields(MeshFields):
         turns = [((k + 0.5) * math.pi - phase) * period / (2 * math.pi) for k in halves]
         cuts = [0.0, *(turn for turn in turns if 1e-12 * period < turn < (cycles - 1e-12) * period), cycles * period]
         return over, lift, [whole.part(a, b) for a, b in pairwise(cuts)], [0.0, cycles * period]
+
+    def by_harmonics(self, item: Mapping[str, Any], place: str) -> Read:
+        """A sum of ``amplitude · sin(order · a + phase)`` over a turn, by pieces that miss it by 1e-11 of its size."""
+        entries = [self.mapping(entry, f"{place}.{i}")
+                   for i, entry in enumerate(self.listing(item["harmonics"], place, 1, MOST_HARMONICS))]  # fmt: skip
+        lift = self.kind({f"{place}.{i}.amplitude": entry.get("amplitude") for i, entry in enumerate(entries)}, LIFT)
+        terms: list[tuple[float, float, float]] = []
+        for i, entry in enumerate(entries):
+            where = f"{place}.{i}"
+            self.unknown_keys(entry, ("order", "amplitude", "phase", "note"), where)
+            order = self.number(self.required(entry, "order", where), Dimension.NUMBER, f"{where}.order")
+            size = self.number(self.required(entry, "amplitude", where), lift or Dimension.NUMBER, f"{where}.amplitude")
+            phase = self.optional(entry, "phase", Dimension.ANGLE, where) or 0.0
+            if math.isfinite(order) and (order != round(order) or not 0 <= order <= HIGHEST):
+                self.fault(f"{where}.order", f"a whole number from 0 to {HIGHEST} is wanted, this is {order:g}")
+            elif all(map(math.isfinite, (order, size, phase))):
+                terms.append((order, size, phase))
+        if len(terms) < len(entries) or not terms:
+            return Dimension.ANGLE, lift, [], []
+
+        def value(a: float) -> float:
+            return sum(size * math.sin(order * a + phase) for order, size, phase in terms)
+
+        highest = max(order for order, _, _ in terms)
+        cuts = [math.tau * k / (4 * max(highest, 1)) for k in range(1, int(4 * max(highest, 1)))]
+        return Dimension.ANGLE, lift, fitted(value, 0.0, math.tau, cuts), [0.0, math.tau]
 
     def kind(self, values: Mapping[str, Any], allowed: tuple[str, ...]) -> str:
         """The dimension of values at places: of the first that has a unit; empty where all are plain."""

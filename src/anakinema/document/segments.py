@@ -155,3 +155,10 @@ def merged(segments: Sequence[Segment], number: int) -> list[Segment]:
         near = min(number, len(found) - 1)
         found[near] = replace(found[near], over=found[near].over + gone.over)
     return found
+
+
+def table_program(document: Document, joint: str, rows: Sequence[Sequence[float]]) -> list[Change]:
+    """A table of the shaft's coordinate and of the follower's (document units) as the program of a cam."""
+    units, (turns, counts) = document.units, _counts(document, joint)
+    points = [[f"{tidy(a)} {turns.written(units)}", f"{tidy(b)} {counts.written(units)}"] for a, b in rows]
+    return [Set(("programs", document.couplings[joint].program), {"points": points})]

@@ -88,9 +88,10 @@ def schema() -> Schema:
     driver["oneOf"] = [{"required": [one]} for one in ("to", "program", "follows")]
     segment = _object(["over"], over=VALUE, to=VALUE, law=law, note=TEXT)
     sine = _object(["amplitude", "period"], amplitude=VALUE, period=VALUE, phase=VALUE, middle=VALUE, cycles=VALUE)
+    harmonic = _object(["order", "amplitude"], order=VALUE, amplitude=VALUE, phase=VALUE, note=TEXT)
     program = {**_object(segments=_list(segment, 1), points=_list(_ref("pair"), 2), sine=sine, note=TEXT,
-                         curve={"enum": ["smooth", "straight"]}),
-               "oneOf": [{"required": [one]} for one in ("segments", "points", "sine")]}  # fmt: skip
+                         curve={"enum": ["smooth", "straight"]}, harmonics=_list(harmonic, 1)),
+               "oneOf": [{"required": [one]} for one in ("segments", "points", "sine", "harmonics")]}  # fmt: skip
     numbers = {"type": "object", "additionalProperties": VALUE}
     units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
     bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "note": TEXT}

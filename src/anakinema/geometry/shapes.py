@@ -524,8 +524,8 @@ class Toothed(Shape):
                      self.dedendum)  # fmt: skip
 
     def faults(self, description: Told) -> Iterator[tuple[str, str]]:
-        numbers = (self.module, self.teeth, self.pressure_angle, self.shift, self.backlash, self.addendum, self.dedendum)
-        if not all(map(math.isfinite, numbers)) or self.module < LEAST_SIZE:
+        numbers = (self.module, self.teeth, self.pressure_angle, self.shift, self.backlash, self.addendum)
+        if not all(map(math.isfinite, (*numbers, self.dedendum))) or self.module < LEAST_SIZE:
             return  # told already
         if self.teeth != round(self.teeth) or not FEWEST <= self.teeth <= MOST_TEETH:
             yield "teeth", f"a whole number from {FEWEST} to {MOST_TEETH} is wanted, this is {self.teeth:g}"

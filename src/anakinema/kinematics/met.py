@@ -19,6 +19,8 @@ APART = 1e-9
 """Share of a motion's time within which two cuts are one."""
 LOOKED = 24
 """Times between two nodes at which it is looked whether a joint is passed."""
+SMOOTH = 1e-6
+"""Jumps of a derivative below this (of its greatest) are rounding."""
 MOST = 4000
 """Cuts at most: a shaft may turn for long."""
 
@@ -79,6 +81,17 @@ def _laws(document: "Document", drive: "Drive") -> "list[tuple[str, CamLaw]]":
     return found
 
 
+def _kinks(law: "CamLaw") -> list[float]:
+    """The joints of a law at which a derivative up to the third jumps: pieces of a smooth curve meet without."""
+    places = np.array(law.joints())
+    inside = np.abs(law.lift(law.start + np.linspace(0.0, law.stop, 257))).max(axis=1)
+    hair = 1e-12 * max(1.0, law.period, float(np.abs(places).max()))
+    jump = np.abs(law.lift(places + hair) - law.lift(places - hair))
+    size = np.maximum(inside, 1e-300)[:, None]
+    sharp = (jump > SMOOTH * size).any(axis=0)
+    return list(dict.fromkeys(places[sharp].tolist()))
+
+
 def _few(found: list[Array]) -> Array:
     times = np.unique(np.concatenate(found))
     return times if times.size <= MOST else np.zeros(0)
@@ -92,7 +105,7 @@ def _passed(law: "CamLaw", value: Callable[[Array], Array], t: Array, values: Ar
     values = value(t) if values is None else values
     low, high = np.minimum(values[:-1], values[1:]), np.maximum(values[:-1], values[1:])
     places: list[tuple[Index, Array]] = []
-    for joint in law.joints():
+    for joint in _kinks(law):
         if not law.period:
             number = np.flatnonzero((low < joint) & (joint < high))
             places.append((number, np.full(number.size, joint)))

@@ -7,6 +7,7 @@ a cos(π/n), and so far out are the mouths of one that goes round its crank, so 
 along it (any textbook of mechanisms, from memory).
 """
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -15,10 +16,15 @@ from ..document.changes import Change, Set
 from ..document.model import Document
 from ..document.written import tidy
 from ..errors import located
-from ..joints import CONTACT, PIN, SLIDE
+from ..geometry.shapes import GearTeeth, RackTeeth
+from ..joints import CONTACT, COUPLING_TYPES, PIN, SLIDE
+from ..joints.gear import Gear
+from ..joints.rack import Rack
 from .building import Made, free_name
 
 LEAST_TEETH, MOST_TEETH = 4, 180
+MESH = Gear.name
+MODULES = (0.3, 0.5, 0.8, 1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20)
 Numbers = Mapping[str, str | float]
 
 
@@ -62,8 +68,10 @@ def make_ready(document: Document, kind: str, at: complex, size: float, count: i
         changes.append(Set(("parts", f"{prefix}-{name}"), {**entry, "pose": place}))
     names = {name: free_name(tree.get("joints", {}), f"{prefix}-{name}") for name in joints}
     for name, entry in joints.items():
-        sides = {side: f"{prefix}-{entry[side]}" for side in "ab"}
-        changes.append(Set(("joints", names[name]), {**entry, **sides}))
+        ties = entry["type"] in COUPLING_TYPES
+        sides = {side: names[entry[side]] if ties else f"{prefix}-{entry[side]}" for side in "ab"}
+        carrier = {"carrier": f"{prefix}-{entry['carrier']}"} if "carrier" in entry else {}
+        changes.append(Set(("joints", names[name]), {**entry, **sides, **carrier}))
     return Made(tuple(changes), ("joints", names[next(iter(joints))]))
 
 
@@ -269,6 +277,77 @@ OF_TEETH = {
     "tip": "radius over the teeth", "root": "radius between them", "face": "by which the teeth are undercut",
     "holding": "between the push on the pawl and the line to its pivot: above zero it holds by itself",
 }  # fmt: skip
+def _toothed(center: str, p: str, teeth: str, **more: Any) -> dict[str, Any]:
+    return {"kind": GearTeeth.kind, "center": center, "module": f"{p}_module", "teeth": teeth, **more}
+
+
+def _pair(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A pinion that drives a wheel of twice its teeth."""
+    parameters = {"module": f"{_module(size, teeth):g} {{mm}}", "pinion": f"{teeth}", "wheel": f"2 * {p}_pinion",
+                  "apart": f"{p}_module * ({p}_pinion + {p}_wheel) / 2"}  # fmt: skip
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0], "Q": [f"{p}_apart", f"0 * {p}_apart"]}},
+        "pinion": {"points": {"O": [0, 0]}, "shapes": [_toothed("O", p, f"{p}_pinion")]},
+        "wheel": {"points": {"O": [0, 0]}, "pose": [f"{p}_apart", f"0 * {p}_apart", 0],
+                  "shapes": [_toothed("O", p, f"{p}_wheel")]},
+    }  # fmt: skip
+    joints = {"drive": {"type": PIN, "a": "base.O", "b": "pinion.O"},
+              "turn": {"type": PIN, "a": "base.Q", "b": "wheel.O"},
+              "mesh": {"type": MESH, "a": "drive", "b": "turn"}}  # fmt: skip
+    return parameters, parts, joints
+
+
+def _rack(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A pinion that moves a rack below it."""
+    parameters = {"module": f"{_module(size, teeth):g} {{mm}}", "pinion": f"{teeth}", "rack": f"{p}_pinion",
+                  "apart": f"{p}_module * {p}_pinion / 2"}  # fmt: skip
+    start = [f"-180 deg / 1 rad * {p}_module * {p}_rack / 2", f"0 * {p}_apart"]
+    teeth_of = {"kind": RackTeeth.kind, "start": start, "direction": 0, "module": f"{p}_module", "teeth": f"{p}_rack"}
+    parts = {
+        "base": {"fixed": True, "points": {"O": [0, 0]}},
+        "pinion": {"points": {"O": [0, 0]}, "shapes": [_toothed("O", p, f"{p}_pinion")]},
+        "rack": {"points": {"G": [0, 0]}, "pose": [f"0 * {p}_apart", f"-{p}_apart", 0], "shapes": [teeth_of]},
+    }  # fmt: skip
+    joints = {"drive": {"type": PIN, "a": "base.O", "b": "pinion.O"},
+              "slide": {"type": SLIDE, "a": "base.O", "b": "rack.G", "direction": 0},
+              "mesh": {"type": Rack.name, "a": "drive", "b": "slide"}}  # fmt: skip
+    return parameters, parts, joints
+
+
+def _planets(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A sun that drives three planets inside a ring that stands; the arm is what goes out."""
+    count = 3
+    teeth += (-teeth) % count  # so that they can be put in at even places: sun + ring = 2 (sun + planet)
+    parameters = {
+        "module": f"{_module(size, 4 * teeth):g} {{mm}}", "sun": f"{teeth}", "planet": f"{teeth}",
+        "ring": f"{p}_sun + 2 * {p}_planet", "far": f"{p}_module * ({p}_sun + {p}_planet) / 2",
+    }  # fmt: skip
+    spots = {f"P{k}": [f"{p}_far * cos({k} * 120 deg)", f"{p}_far * sin({k} * 120 deg)"] for k in range(count)}
+    inside = _toothed("O", p, f"{p}_ring", internal=True, addendum=0.8)
+    parts: dict[str, Any] = {
+        "ring": {"fixed": True, "points": {"O": [0, 0]}, "shapes": [inside]},
+        "sun": {"points": {"O": [0, 0]}, "shapes": [_toothed("O", p, f"{p}_sun")]},
+        "arm": {"points": {"O": [0, 0], **spots}, "depth": [11, 15],
+                "shapes": [{"kind": "bar", "through": ["O", name], "width": f"3 * {p}_module"} for name in spots]},
+    }  # fmt: skip
+    joints = {"sun": {"type": PIN, "a": "ring.O", "b": "sun.O"}, "arm": {"type": PIN, "a": "ring.O", "b": "arm.O"},
+              "around": {"type": PIN, "a": "arm.O", "b": "ring.O"}}  # fmt: skip
+    for k, name in enumerate(spots):
+        parts[f"planet{k + 1}"] = {"points": {"O": [0, 0]}, "pose": [*spots[name], 0],
+                                   "shapes": [_toothed("O", p, f"{p}_planet")]}  # fmt: skip
+        joints[f"p{k + 1}"] = {"type": PIN, "a": f"arm.{name}", "b": f"planet{k + 1}.O"}
+        joints[f"in{k + 1}"] = {"type": MESH, "a": "sun", "b": f"p{k + 1}", "carrier": "arm"}
+        joints[f"out{k + 1}"] = {"type": MESH, "a": f"p{k + 1}", "b": "around", "carrier": "arm"}
+    return parameters, parts, joints
+
+
+def _module(size: float, teeth: int) -> float:
+    """A module of the usual series (ISO 54, from memory) near to that with which a wheel is so large."""
+    return min(MODULES, key=lambda one: abs(math.log(one * teeth / (2 * size))))
+
+
+OF_WHEELS = {"module": "the pitch over π, the same of all that mesh", "pinion": "teeth", "wheel": "teeth",
+             "rack": "teeth", "sun": "teeth", "planet": "teeth of each", "ring": "teeth, so that all fit"}  # fmt: skip
 READY: dict[str, Ready] = {
     "ratchet": Ready("Ratchet wheel and pawl", "Turns freely counter-clockwise; the pawl holds it the other way",
                      "teeth", 15, LEAST_TEETH, _ratchet, OF_TEETH),
@@ -286,5 +365,10 @@ READY: dict[str, Ready] = {
     "inner": Ready("Indexing wheel around its crank", "An internal wheel: it moves evenly, for over half a turn",
                    "slots", 4, 3, _inner,
                    {"apart": "crank to wheel", "play": "between pin and slot, and of the locking disc"}),
+    "gears": Ready("Pinion and wheel", "Involute teeth of one module; the wheel has twice as many", "teeth", 20, 8,
+                   _pair, OF_WHEELS),
+    "rack": Ready("Pinion and rack", "A toothed wheel that moves a rack", "teeth", 18, 8, _rack, OF_WHEELS),
+    "planets": Ready("Planet train", "A sun drives three planets within a ring; the arm goes out", "teeth", 24, 12,
+                     _planets, OF_WHEELS),
 }  # fmt: skip
 """The ready shapes by name."""

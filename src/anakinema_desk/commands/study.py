@@ -3,11 +3,13 @@
 import re
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QBuffer, QIODevice
 
 from anakinema.document import Set, changed
+from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
 from anakinema.formatting import in_document_units
@@ -254,23 +256,43 @@ class Study(Doing):
         """Looks for the free travel of the joint that is selected."""
         self.session.find_travel(self.session.selected()[1])
 
+    def _table(self, title: str) -> tuple[Path, list[list[float]]] | None:
+        """A table that is asked for; None where there is none, or it can't be read, which is told."""
+        path = self.asking.file(title, "Tables (*.csv *.txt *.tsv);;All files (*)")
+        if path is None:
+            return None
+        try:
+            if path.stat().st_size > MOST_BYTES:
+                raise located(path.name, "is larger than 5 MB; take every tenth row")
+            return path, read_table(path.read_text(encoding="utf-8-sig", errors="replace"))
+        except OSError as error:
+            self.session.faults_raised.emit("Not read", (Fault(path.name, str(error.strerror or error)),))
+        except DocumentError as error:
+            self.session.faults_raised.emit(f"{path.name} was not read", error.faults)
+        return None
+
+    def read_cam_table(self, joint: str) -> None:
+        """Reads coordinates of the shaft and of the follower from a file, as the program of a cam."""
+        document = self.session.document
+        found = self._table("A table of the shaft's coordinate and of the follower's, from 0 on")
+        if found is None or document is None:
+            return
+        path, rows = found
+        try:
+            faults = self.session.apply(table_program(document, joint, rows), f"Table of {joint}")
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.session.faults_raised.emit(f"{path.name} makes no program", faults)
+
     def read_table(self, program: str = "") -> None:
         """Reads times and values from a file into a program: the one named, else a new one, which a driver that is
         selected then takes."""
         document = self.session.document
-        path = self.asking.file("A table of times and values", "Tables (*.csv *.txt *.tsv);;All files (*)")
-        if path is None or document is None:
+        found = self._table("A table of times and values")
+        if found is None or document is None:
             return
-        try:
-            if path.stat().st_size > MOST_BYTES:
-                raise located(path.name, "is larger than 5 MB; take every tenth row")
-            rows = read_table(path.read_text(encoding="utf-8-sig", errors="replace"))
-        except OSError as error:
-            self.session.faults_raised.emit("Not read", (Fault(path.name, str(error.strerror or error)),))
-            return
-        except DocumentError as error:
-            self.session.faults_raised.emit(f"{path.name} was not read", error.faults)
-            return
+        path, rows = found
         kind, driver = self.session.selected()
         if program:
             kept = {"points": rows, **{key: value for key, value in document.tree["programs"][program].items()

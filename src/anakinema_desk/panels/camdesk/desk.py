@@ -46,6 +46,8 @@ class CamDesk(QWidget):
 
     write_wanted = Signal(str)
     """The profile of a cam is to be written to a file."""
+    table_wanted = Signal(str)
+    """The program of a cam is to be read from a table."""
 
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
@@ -67,6 +69,10 @@ class CamDesk(QWidget):
         self.fields.setSpacing(6)
         self.top.addWidget(self.segment)
         self.top.addStretch(1)
+        self.table = QPushButton("Table…")
+        self.table.setToolTip("The program from a table of the shaft's coordinate and the follower's")
+        self.table.clicked.connect(lambda: self.table_wanted.emit(self.model.joint))
+        self.top.addWidget(self.table)
         self.write = QPushButton("Write…")
         self.write.setToolTip("The profile as a table, or as a drawing at true size")
         self.write.clicked.connect(lambda: self.write_wanted.emit(self.model.joint))
@@ -99,7 +105,7 @@ class CamDesk(QWidget):
         layout.addLayout(self.top)
         layout.addLayout(row, 1)
         layout.addWidget(self.empty, 1)
-        self.body = (self.which, self.segment, self.write, self.chart, self.profile, area)
+        self.body = (self.which, self.segment, self.table, self.write, self.chart, self.profile, area)
         self.later = QTimer(self)
         self.later.setSingleShot(True)
         self.later.setInterval(ASKED_AFTER)

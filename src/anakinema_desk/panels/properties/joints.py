@@ -230,6 +230,11 @@ def by_ratio(properties: "Properties", document: Document, name: str) -> QGridLa
             properties.form(grid, [field], place, entry)
     grid = properties.section("FOUND")
     properties.description(grid, "ratio", lambda: ratio_text(properties, name))
+    findings = properties.last()
+    if findings is not None and name in findings.gears:
+        for label, what in (("contact ratio", "contact_ratio"), ("axes apart", "distance"), ("without play", "tight"),
+                            ("backlash", "backlash")):  # fmt: skip
+            properties.description(grid, label, partial(gear_text, properties, name, what))
     if coupling.kind.pulleys(coupling.given) is not None:
         properties.description(grid, "belt length", lambda: belt_text(properties, name))
     return grid
@@ -289,6 +294,16 @@ def ratio_text(properties: "Properties", name: str) -> str:
     ratio = f"{coupling.ratio:.6g}".replace("-", "−")
     unit = f" {document.units.length} for each rad" if coupling.kind.length_for_turn and document is not None else ""
     return f"{coupling.b} = {ratio}{unit} × {coupling.a}"
+
+
+def gear_text(properties: "Properties", name: str, what: str) -> str:
+    """One thing that was found of two wheels in mesh, in words."""
+    findings, document = properties.last(), properties.session.document
+    found = findings.gears.get(name) if findings is not None else None
+    if found is None or found.mesh is None or document is None:
+        return "–"
+    value = float(getattr(found.mesh, what))
+    return f"{value:.3f}" if what == "contact_ratio" else shown(value, "length", document.units, 3)
 
 
 def belt_text(properties: "Properties", name: str) -> str:
