@@ -68,7 +68,7 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "uses": ("in-place", "use-again", "use-mirrored", *PART),
     "tracks": ("check-this", "-", "track-up", "track-down", "track-taller", "track-lower", "-", "pin",
                "save-tracks", "save-strip", "-", "delete"),
-    "traces": ("track", "check-this", "-", "rename", "delete"),
+    "traces": ("track", "check-this", "slot-along", "-", "rename", "delete"),
     "measures": ("track", "check-measure", "-", "rename", "delete"),
     "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
     "groups": ("rename", "delete"),

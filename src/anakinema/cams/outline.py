@@ -26,7 +26,7 @@ def rings(
     if half < cam.follower.radius * (1 - 1e-9):
         raise ValueError("the roller is wider than its groove; the groove must be no narrower")
     inner, outer = profile(cam, half), profile(cam, -half)
-    return _halves((inner.start, inner.turns), (outer.start, outer.turns))
+    return halves((inner.start, inner.turns), (outer.start, outer.turns))
 
 
 def _wedge(cam: CamGeometry, back: float, tolerance: float, outward: float) -> Ring:
@@ -41,7 +41,7 @@ def _wedge(cam: CamGeometry, back: float, tolerance: float, outward: float) -> R
     return made.start, (*made.turns, *((z, None, True) for z in far))
 
 
-def _halves(one: Ring, two: Ring) -> tuple[Ring, ...]:
+def halves(one: Ring, two: Ring) -> tuple[Ring, ...]:
     """A closed track between two rings as two outlines side by side, for an outline has no hole by itself."""
     (start, inner), (begin, outer) = one, two
     cut, other = len(inner) // 2, len(outer) // 2

@@ -22,6 +22,7 @@ from .driving import drive, new_program, read_table, shifted_start, stretched
 from .features import features
 from .following import Offer, add_check, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
+from .guiding import slot_along, usual_width
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
@@ -87,6 +88,7 @@ __all__ = [
     "reversed_sign",
     "shifted_start",
     "size_of_side",
+    "slot_along",
     "spelt_out",
     "stop_here",
     "strand",
@@ -98,6 +100,7 @@ __all__ = [
     "trace_point",
     "turned_by",
     "use_again",
+    "usual_width",
     "with_size_of_side",
     "zero_here",
 ]

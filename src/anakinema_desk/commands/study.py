@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QBuffer, QIODevice
 
 from anakinema.document import Set, changed
+from anakinema.document.expressions import ExpressionError
 from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
@@ -29,9 +30,11 @@ from anakinema.operations import (
     new_program,
     offers,
     read_table,
+    slot_along,
     stop_here,
     touch,
     touch_all,
+    usual_width,
 )
 
 from ..timeline.curves import TRACK, entry_of
@@ -99,6 +102,9 @@ class Study(Doing):
             Command("read-table", "Program from a table…", "Motion", self.read_table,
                     enabled=lambda: session.document is not None, divider=True,
                     hint="Times and values from a CSV file become a program, which a driver can run by"),
+            Command("slot-along", "Slot along this path…", "Build", self.slot_along,
+                    enabled=lambda: self.chosen("traces") and session.motion is not None,
+                    hint="The path becomes a slot in the part on which it is seen, its ends the limits"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
             Command("keep-position", "Keep this position", "Motion", self.keep, "K",
@@ -144,6 +150,26 @@ class Study(Doing):
             self.session.faults_raised.emit("Not written", (Fault(path.name, str(error)),))
         else:
             self.session.message.emit(f"The profile of {joint} is in {path.name}")
+
+    def slot_along(self) -> None:
+        """Cuts the path that is selected into the part on which it is seen."""
+        document, motion, name = self.session.document, self.session.motion, self.session.selected()[1]
+        if document is None or motion is None or motion.document is not document:
+            return
+        usual = usual_width(document, name) or 6.0
+        text = self.asking.word("Slot along this path", f"How wide ({document.units.length})", f"{usual:g}")
+        if not text:
+            return
+        try:
+            width = document.worth(text, "length")
+            made = slot_along(motion, name, width)
+        except ExpressionError as error:
+            self.session.faults_raised.emit("No slot cut", (Fault("width", str(error)),))
+            return
+        except DocumentError as error:
+            self.session.faults_raised.emit("No slot cut", error.faults)
+            return
+        self.make(lambda _: made, f"Slot along {name}")
 
     def touch(self) -> None:
         """A contact of the two parts that are selected."""
