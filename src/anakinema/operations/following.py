@@ -7,11 +7,13 @@ from typing import Any
 
 from ..document.changes import Change, Set
 from ..document.model import Document, Measure
+from ..document.segments import segments_of
 from ..errors import located
 from ..findings.measuring import dimension_of
 from ..formatting import in_document_units
 from ..joints import JOINT_TYPES
 from ..measures import MEASURE_TYPES
+from ..measures.camming import CamTiming
 from .building import Made, free_name
 
 
@@ -41,6 +43,7 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
         if document.couplings[name].kind.by_program:
             found += [Offer(kind.title, {"measure": kind.name, "cam": name}) for kind in MEASURE_TYPES.values()
                       if [field.name for field in kind.fields if field.required] == ["cam"]]  # fmt: skip
+            found += _timings(document, name)
     if len(joints) == 2:
         found.insert(0, Offer("Out of ratio", {"measure": "out_of_ratio", "joint": joints[1], "against": joints[0]}))
     for name in chosen.get("traces", ())[:1]:
@@ -59,6 +62,22 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
     parts = list(chosen.get("parts", ()))
     if len(parts) == 2:
         found.append(Offer("Clearance", {"measure": "clearance", "parts": parts}))
+    return found
+
+
+def _timings(document: Document, cam: str) -> list[Offer]:
+    """How long the other cams of its shaft wait after each of its moves, by the moves of both."""
+    found = []
+    for other, coupling in document.couplings.items():
+        if other == cam or not coupling.kind.by_program or coupling.a != document.couplings[cam].a:
+            continue
+        own, next_ones = (segments_of(document, name) or [] for name in (cam, other))
+        for i, one in enumerate(own, 1):
+            for k, two in enumerate(next_ones, 1):
+                if one.to is not None and two.to is not None:
+                    words = f"From the end of segment {i} to segment {k} of {other}"
+                    found.append(Offer(words, {"measure": CamTiming.name, "cam": cam, "segment": i, "next": other,
+                                               "next_segment": k}))  # fmt: skip
     return found
 
 
