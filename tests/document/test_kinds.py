@@ -68,7 +68,7 @@ def test_no_name_of_a_joint_type_stands_outside_the_joints():
     """Who wants to know something of a joint asks its type for it. Words that mean something else too may stand, but
     are not held against a type."""
     names = {*JOINT_TYPES, *COUPLING_TYPES}
-    else_too = {"fixed", "distance", "ratio", "belt", "rolling", "cam", "gear"}  # parts, measures, rows, fields, shapes
+    else_too = {"fixed", "distance", "ratio", "belt", "rolling", "cam", "gear", "rack"}  # parts, measures, shapes…
     found = []
     for path in sorted(SOURCES.rglob("*.py")):
         if path.parent.name == "joints" and path.parent.parent.name == "anakinema":

@@ -36,7 +36,11 @@ def mechanism(seed: int, steps: int = 9, **driver: Any) -> dict[str, Any]:
             "rod": {"points": {"A": [0, 0], "B": [200, 0]}, "pose": [coupler / 2, 50, 60]},
             "ram": {"points": {"A": [0, 0]}, "pose": [200, 160, 0]},
             "yoke": {"points": {"A": [0, 0]}, "pose": [crank, -200, 0]},
+            "foot": {"points": {"A": [0, 0]}, "pose": [-45, 0, 0]},
+            "shoe": {"points": {"A": [0, 0]}, "pose": [0, -50, 0]},
         },
+        "programs": {"rise": {"segments": [{"over": "100 deg", "to": -9, "law": "parabolic"}, {"over": "60 deg"},
+                                           {"over": "120 deg", "to": 0, "law": "modified-sine"}]}},
         "joints": {
             "main": {**revolute, "a": "frame.O", "b": "crank.A"}, "one": {**revolute, "a": "crank.B", "b": "coupler.A"},
             "two": {**revolute, "a": "coupler.B", "b": "rocker.B"},
@@ -46,6 +50,12 @@ def mechanism(seed: int, steps: int = 9, **driver: Any) -> dict[str, Any]:
                     "limits": {"min": -900, "max": 900}},
             "way": {"type": "prismatic", "a": "frame.O", "b": "yoke.A", "direction": 0, "angle": 0},
             "slot": {"type": "pin-slot", "a": "yoke.A", "b": "crank.B", "direction": 75},
+            "lift": {"type": "prismatic", "a": "frame.O", "b": "foot.A", "direction": 0},
+            "press": {"type": "prismatic", "a": "frame.O", "b": "shoe.A", "direction": 90},
+            "ride": {"type": "cam", "a": "main", "b": "lift", "program": "rise",
+                     "follower": {"kind": "arc", "at": "foot.A", "radius": 12}},
+            "slip": {"type": "cam", "a": "main", "b": "press", "program": "rise",
+                     "follower": {"kind": "flat", "at": "shoe.A", "direction": 0}},
             "meet": {"type": "contact", "a": "yoke", "b": "ram", "suspended": True},
         },
         "traces": {"path": {"point": "coupler.E"}},
@@ -62,6 +72,9 @@ SUBJECTS: dict[str, dict[str, Any]] = {
     "place": {"point": "coupler.E", "axis": "y"}, "speed": {"point": "coupler.E", "on": "crank"},
     "point_acceleration": {"point": "coupler.E"}, "straightness": {"trace": "path"},
     **{name: {"contact": "meet"} for name in ("contact_lost", "in_contact", "lands_at")},
+    **{name: {"cam": "ride"} for name in ("cam_pressure_angle", "cam_sliding", "cam_curvature", "cam_undercut")},
+    "cam_face": {"cam": "slip"}, "leaves_cam_at": {"cam": "ride", "preload": 20, "spring": 0.5, "mass": 1},
+    "cam_timing": {"cam": "ride", "segment": 1, "next": "slip", "next_segment": 3},
 }  # fmt: skip
 
 

@@ -210,6 +210,7 @@ EXAMPLES = {
     "signature-pusher": "Signature pusher: a cam with two dwells and a roller",
     "nip-and-trim": "Nip and trim: two cams on one shaft, in time",
     "cam-box": "Cam box: three cams on one crank",
+    "planetary-reel": "Planetary reel drive: teeth that mesh",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""
 

@@ -114,8 +114,8 @@ def _passed(law: "CamLaw", value: Callable[[Array], Array], t: Array, values: Ar
         for step in range(int(max(0.0, (last - first).max(initial=-1.0) + 1))):
             number = np.flatnonzero(first + step <= last)
             places.append((number, joint + law.period * (first[number] + step)))
-    number = np.concatenate([one for one, _ in places])
-    goal = np.concatenate([one for _, one in places])
+    number = np.concatenate([np.zeros(0, dtype=np.int64), *(one for one, _ in places)])
+    goal = np.concatenate([np.zeros(0), *(one for _, one in places)])
     inside = (goal > low[number]) & (goal < high[number])
     exact: Array = t[1:][number[goal == values[1:][number]]]
     number, goal = number[inside], goal[inside]
