@@ -26,6 +26,7 @@ from .guiding import slot_along, usual_width
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
+from .reading_off import ReadOff, cam_of_motion
 from .rows import copy_around, copy_row, repeat, spelt_out, strand, told_row
 from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
@@ -38,6 +39,7 @@ __all__ = [
     "Made",
     "Offer",
     "Proposal",
+    "ReadOff",
     "add_angled",
     "add_arc_slot",
     "add_bar",
@@ -50,6 +52,7 @@ __all__ = [
     "add_slot",
     "add_track",
     "cam_between",
+    "cam_of_motion",
     "carried_by",
     "check_measure",
     "clip",

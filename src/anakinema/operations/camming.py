@@ -35,22 +35,9 @@ def cam_between(document: Document, shaft: str, follower: str) -> Made:
     """A cam on the part that a shaft's joint turns, for the part that a follower's joint moves: a first program, the
     joint, and the outline. Where a disc of the follower lies nearest to the shaft, that is its roller; else it gets
     one. Raises `DocumentError` where the joints don't suit."""
-    turning, guided = _known(document, shaft), _known(document, follower)
-    if "/" in f"{turning.a.part}{turning.b.part}{guided.a.part}{guided.b.part}":
-        raise located(f"joints.{shaft}", "belongs to a sub-assembly; open its definition, and make the cam there")
-    if shaft == follower:
-        raise located(f"joints.{shaft}", "is shaft and follower at once; pick two joints")
-    if not guided.kind.pin and not guided.kind.straight:
-        raise located(f"joints.{follower}", "can't carry a follower; a revolute or a prismatic joint does")
-    if not turning.kind.pin and not turning.kind.straight:
-        raise located(f"joints.{shaft}", "can't be a cam's shaft; a revolute joint is, or a prismatic one for a wedge")
-    wheel = turning.b.part if not document.parts[turning.b.part].fixed else turning.a.part
-    carriers = {turning.a.part, turning.b.part} - {wheel}
-    moved = guided.b.part if guided.b.part not in carriers | {wheel} else guided.a.part
-    if wheel == moved:
-        raise located(f"joints.{follower}", f"moves '{wheel}', which is the cam; pick the joint of another part")
+    turning, guided, wheel, moved = cam_and_follower(document, shaft, follower)
     tree, changes = document.tree, []
-    at, radius = _touching(document, document.parts[moved], turning, guided)
+    at, radius = nearest_point(document, document.parts[moved], turning, guided)
     far = abs(_world(document.parts[moved], at) - _axis(document, turning))
     if not radius:
         radius = round_size(ROLLER * max(far, 1e-6))
@@ -86,6 +73,25 @@ def cam_between(document: Document, shaft: str, follower: str) -> Made:
     return Made(tuple(made), ("joints", name))
 
 
+def cam_and_follower(document: Document, shaft: str, follower: str) -> tuple[Joint, Joint, str, str]:
+    """Both joints, the part that is the cam, and that which follows. Raises `DocumentError` where they don't suit."""
+    turning, guided = _known(document, shaft), _known(document, follower)
+    if "/" in f"{turning.a.part}{turning.b.part}{guided.a.part}{guided.b.part}":
+        raise located(f"joints.{shaft}", "belongs to a sub-assembly; open its definition, and make the cam there")
+    if shaft == follower:
+        raise located(f"joints.{shaft}", "is shaft and follower at once; pick two joints")
+    if not guided.kind.pin and not guided.kind.straight:
+        raise located(f"joints.{follower}", "can't carry a follower; a revolute or a prismatic joint does")
+    if not turning.kind.pin and not turning.kind.straight:
+        raise located(f"joints.{shaft}", "can't be a cam's shaft; a revolute joint is, or a prismatic one for a wedge")
+    wheel = turning.b.part if not document.parts[turning.b.part].fixed else turning.a.part
+    carriers = {turning.a.part, turning.b.part} - {wheel}
+    moved = guided.b.part if guided.b.part not in carriers | {wheel} else guided.a.part
+    if wheel == moved:
+        raise located(f"joints.{follower}", f"moves '{wheel}', which is the cam; pick the joint of another part")
+    return turning, guided, wheel, moved
+
+
 def _known(document: Document, name: str) -> Joint:
     joint = document.joints.get(name)
     if joint is None:
@@ -102,7 +108,7 @@ def _axis(document: Document, joint: Joint) -> complex:
     return _world(document.parts[joint.a.part], joint.a.point)
 
 
-def _touching(document: Document, part: Part, shaft: Joint, guide: Joint) -> tuple[str, float]:
+def nearest_point(document: Document, part: Part, shaft: Joint, guide: Joint) -> tuple[str, float]:
     """The point of a follower that lies nearest to the shaft, and the radius of a disc about it (0: none). Raises
     `DocumentError` where it has only its pivot."""
     axis = _axis(document, shaft)

@@ -13,7 +13,7 @@ from anakinema.document.expressions import ExpressionError
 from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
-from anakinema.formatting import in_document_units
+from anakinema.formatting import in_document_units, shown
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
 from anakinema.kinematics.touches import heading
@@ -21,6 +21,7 @@ from anakinema.operations import (
     Offer,
     add_check,
     add_track,
+    cam_of_motion,
     check_measure,
     couple,
     couplings_for,
@@ -105,6 +106,9 @@ class Study(Doing):
             Command("slot-along", "Slot along this path…", "Build", self.slot_along,
                     enabled=lambda: self.chosen("traces") and session.motion is not None,
                     hint="The path becomes a slot in the part on which it is seen, its ends the limits"),
+            Command("cam-of-motion", "Cam from this motion…", "Build", self.cam_of_motion,
+                    enabled=lambda: len(session.chosen("joints")) == 2 and session.motion is not None,
+                    hint="Two joints, shaft then follower: the lift over a turn becomes a program, and a cam gives it"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
             Command("keep-position", "Keep this position", "Motion", self.keep, "K",
@@ -150,6 +154,30 @@ class Study(Doing):
             self.session.faults_raised.emit("Not written", (Fault(path.name, str(error)),))
         else:
             self.session.message.emit(f"The profile of {joint} is in {path.name}")
+
+    def cam_of_motion(self) -> None:
+        """Reads the lift of the second joint over a turn of the first as a program, with a cam that gives it."""
+        document, motion, joints = self.session.document, self.session.motion, self.session.chosen("joints")
+        if document is None or motion is None or motion.document is not document or len(joints) != 2:
+            return
+        guide = document.joints[joints[1]]
+        counts = "angle" if guide.kind.pin else "length"
+        unit = document.units.written(counts)
+        text = self.asking.word("Cam from this motion", f"How far the program may miss the lift ({unit})", "0.01")
+        if not text:
+            return
+        try:
+            found = cam_of_motion(motion, joints[0], joints[1], document.worth(text, counts))
+        except ExpressionError as error:
+            self.session.faults_raised.emit("No cam made", (Fault("tolerance", str(error)),))
+            return
+        except DocumentError as error:
+            self.session.faults_raised.emit("No cam made", error.faults)
+            return
+        self.make(lambda _: found.made, f"Cam from the motion of {joints[1]}")
+        missed = shown(found.error, counts, document.units, 6)
+        self.session.message.emit(f"{found.points} points miss the lift by {missed} at most; its outline is worn too: "
+                                  "take the old one away when it is no longer needed")  # fmt: skip
 
     def slot_along(self) -> None:
         """Cuts the path that is selected into the part on which it is seen."""
