@@ -153,3 +153,34 @@ def test_a_sum_of_harmonics_and_a_table_are_programs_too():
     assert made.couplings["ride"].law.lift(np.array([math.radians(120)]))[0, 0] == pytest.approx(7)
     tree["programs"]["rise"]["harmonics"][0]["order"] = 1.5
     assert "a whole number from 0 to 360" in told(tree)[0]
+
+
+def test_a_yoke_where_the_law_allows_it_and_told_where_it_does_not():
+    even = [{"over": "180 deg", "to": "9 mm", "law": "345"}, {"over": "180 deg", "to": 0, "law": "345"}]
+    for follower in ({"kind": "flat", "direction": 0, "yoke": True}, {"kind": "roller", "radius": 6, "yoke": True}):
+        found = geometry(cam(follower, even, at=40))
+        low, high, _ = found.across()
+        assert (low, high) == pytest.approx((89, 89))
+        (fault,) = told(cam(follower, at=40))
+        assert fault.startswith("joints.ride.follower.yoke: the law does not allow a yoke: across the cam there are")
+    (fault,) = told(cam({"kind": "roller", "radius": 6, "yoke": True}, even, at=40, offset=5))
+    assert "its way passes aside" in fault
+    (fault,) = told(cam({"kind": "roller", "radius": 6, "yoke": True}, [{"over": "180 deg", "to": "-9 deg"}, {
+        "over": "180 deg", "to": 0}], swings=True, base=24))  # fmt: skip
+    assert "this one swings" in fault
+
+
+def test_a_conjugate_pair_holds_its_follower_both_ways():
+    """Two cams of one law on a shaft, with a roller each on one follower: both profiles are sound, the second joint is
+    redundant, and the motion is that of the first."""
+    tree = cam(at=40)
+    tree["parts"]["foot"]["points"]["G"] = [0, -100]
+    tree["parts"]["cam"]["shapes"] += [{"kind": "cam", "joint": "back", "depth": [4, 6]}]
+    tree["joints"]["back"] = {"type": "cam", "a": "turn", "b": "lift", "program": "rise", "low": 40,
+                              "follower": {"kind": "roller", "at": "foot.G", "radius": 6}}  # fmt: skip
+    tree["joints"]["ride"]["low"] = 40
+    found = analyse(read_document(tree))
+    assert found.motion.mobility.dof == 1 and found.motion.mobility.redundant == ("back",)
+    one, two = (found.cams[name] for name in ("ride", "back"))
+    assert not one.undercut and not two.undercut
+    assert two.base == pytest.approx(100 - 52 - 6) and one.base == pytest.approx(34)

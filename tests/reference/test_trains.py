@@ -7,7 +7,9 @@ import pytest
 
 from anakinema.document import read_document
 from anakinema.errors import DocumentError
-from anakinema.joints.belt import belt_length
+from anakinema.findings import analyse
+from anakinema.formats.results import results
+from anakinema.joints.belt import belt_length, links
 from anakinema.kinematics.motion import Motion
 from anakinema.kinematics.simulation import simulate
 from mechanisms import document, turn
@@ -151,3 +153,27 @@ def test_two_trains_that_contradict_each_other_lock():
         moved(tree)
     tree["joints"]["other"]["suspended"] = True
     assert moved(tree).stop is None
+
+
+def test_links_of_a_chain_and_the_distance_for_a_whole_number():
+    """L / p = 2 C / p + (z₁ + z₂) / 2 + ((z₂ − z₁) / 2π)² p / C, as chain catalogues approximate it (memory)."""
+    pitch, one, two, far = 12.7, 17, 38, 500.0
+    found = links(far, pitch, (one, two))
+    usual = 2 * far / pitch + (one + two) / 2 + ((two - one) / (2 * math.pi)) ** 2 * pitch / far
+    assert found.count == pytest.approx(usual, abs=5e-3)
+    assert found.whole == round(usual)
+    assert links(found.distance, pitch, (one, two)).count == pytest.approx(found.whole, abs=1e-9)
+    assert abs(found.distance - far) < pitch
+    tree = {
+        "anakinema": 1, "parts": {"frame": {"fixed": True, "points": {"O": [0, 0], "Q": [500, 0]}},
+                                  "one": {"points": {"O": [0, 0]}},
+                                  "two": {"pose": [500, 0, 0], "points": {"O": [0, 0]}}},
+        "joints": {"a": {"type": "revolute", "a": "frame.O", "b": "one.O"},
+                   "b": {"type": "revolute", "a": "frame.Q", "b": "two.O"},
+                   "run": {"type": "belt", "a": "a", "b": "b", "teeth": [17, 38], "pitch": 12.7, "of": "chain"}},
+    }  # fmt: skip
+    read = read_document(tree)
+    assert read.couplings["run"].ratio == pytest.approx(17 / 38)
+    one_wide, _ = read.couplings["run"].kind.pulleys(read.couplings["run"].given)
+    assert one_wide == pytest.approx(12.7 / math.sin(math.pi / 17))
+    assert results(analyse(read))["belts"]["run"]["links"] == pytest.approx(found.count)

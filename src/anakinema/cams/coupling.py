@@ -40,6 +40,8 @@ class Follower:
     radius: float = 0.0
     direction: float = 0.0
     width: float = 0.0
+    yoke: bool = False
+    """Whether there is a second one across the cam, turned round, at a distance that stays."""
 
 
 @dataclass(frozen=True)

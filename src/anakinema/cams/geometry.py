@@ -275,6 +275,23 @@ class CamGeometry:
         found: Array = ((of_follower - of_cam) * (1j * turn * normal).conj()).real
         return found
 
+    def across(self, count: int = 720) -> tuple[float, float, float]:
+        """How far apart two followers across the cam would be, least and greatest, as they go half a turn one behind
+        the other, and where that changes most: it stays for a yoke. NaN where there is none across: the follower
+        swings, its way passes the shaft aside, or the cam slides."""
+        guide, follower = self.guide, self.follower
+        aside = ((guide.start - self.shaft.center) / guide.way).imag if not guide.swings else 0.0
+        a = np.linspace(*self.range, count, endpoint=False)
+        if guide.swings or self.shaft.slides or (not follower.kind.is_face and abs(aside) > 1e-9 * self.least_radius()):
+            return np.nan, np.nan, float(a[0])
+        one, two = self.course(a), self.course(a + np.pi)
+        far = np.zeros(a.size)
+        for side in (one, two):
+            off = side.pitch - self.middle
+            far += (off * side.normal.conj()).real if follower.kind.is_face else np.abs(off)
+        k = int(np.argmax(np.abs(far - far[0])))
+        return float(far.min()), float(far.max()), float(a[k])
+
     def least_radius(self, count: int = 720) -> float:
         """The profile's least radius."""
         a = np.linspace(*self.range, count + 1)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from ..cams import CamLaw, Follower, FollowerKind
+from ..cams import CamGeometry, CamLaw, Follower, FollowerKind
 from ..cams.outline import rings
 from ..errors import suggestion
 from ..geometry.shapes import CamOutline
@@ -20,6 +20,8 @@ from .place_cams import cam_geometry
 from .read_programs import ProgramFields
 
 TURN = 2 * math.pi
+YOKES = 1e-6
+"""By how much the distance across a cam may change for a yoke (of that distance)."""
 CLOSES = 1e-9
 """How far a program may be off its first value at the end of a turn (document lengths, rad)."""
 
@@ -141,8 +143,8 @@ class CamFields(ProgramFields):
         width = self.size(item["width"], f"{place}.width") if "width" in item else 0.0
         if len(self.faults) > before or part not in self.parts or any(map(math.isnan, (radius, direction, width))):
             return None
-        where = complex(*self.parts[part].points[point])
-        return Follower(FollowerKind(kind), part, point, where, radius, direction, width)
+        where, yoke = complex(*self.parts[part].points[point]), self.flag(item, "yoke", place)
+        return Follower(FollowerKind(kind), part, point, where, radius, direction, width, yoke)
 
     # -- the cam -----------------------------------------------------------------------------------------------
 
@@ -187,8 +189,22 @@ class CamFields(ProgramFields):
             except ValueError as error:
                 self.fault(f"{place}.base", str(error))
                 return coupling
-            return replace(coupling, cam=cam, low=cam.low)
+            coupling = replace(coupling, low=cam.low)
+        self._refuse_yoke(cam, f"{place}.follower.yoke")
         return replace(coupling, cam=cam)
+
+    def _refuse_yoke(self, cam: CamGeometry, place: str) -> None:
+        """A yoke wants a law whose rise half a turn on is its return."""
+        if not cam.follower.yoke:
+            return
+        low, high, at = cam.across()
+        if math.isnan(low):
+            self.fault(place, "a yoke slides on a line through the shaft; this one swings, or its way passes aside")
+        elif high - low > YOKES * high:
+            first, last = (self.described(one, Dimension.LENGTH) for one in (low, high))
+            text = f"the law does not allow a yoke: across the cam there are {first} to {last}, most off at "
+            text += f"{self.described(at, Dimension.ANGLE)}; let the return half a turn on mirror the rise"
+            self.fault(place, text)
 
     def _is(self, part: str, wearer: str) -> bool:
         """Whether a part is what wears an outline, or what that is a copy of."""

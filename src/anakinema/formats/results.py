@@ -15,6 +15,7 @@ from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
 from ..findings.gears import GearFinding
 from ..formatting import describe_measure, digits_apart, in_document_units, shown
+from ..joints.belt import links
 from ..kinds import Dimension, Units
 from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
@@ -115,6 +116,7 @@ def results(findings: Findings) -> dict[str, Any]:
         },
         "cams": {name: _cam(motion.document, name, found) for name, found in findings.cams.items()},
         "gears": {name: _gear(found) for name, found in findings.gears.items() if found.mesh is not None},
+        "belts": _belts(motion),
         "undriven": list(motion.drive.held),
         "measures": {
             series.name: _number("min", in_document_units(series.low, series.dimension, units))
@@ -175,6 +177,27 @@ def _cam(document: Document, name: str, found: CamJudgement) -> dict[str, Any]:
         "face": found.face_width,
         "sliding": {"value": found.sliding.value, "at": at(found.sliding.at)},
     }
+
+
+def _belts(motion: Motion) -> dict[str, Any]:
+    """Toothed belts and chains at the start: pitches, and the distance of axes for a whole number of them."""
+    document, found = motion.document, {}
+    q = motion.positions(np.zeros(1))[0]
+    for name, coupling in document.active_couplings.items():
+        pitch, teeth = coupling.given.get("pitch"), coupling.given.get("teeth")
+        if not isinstance(pitch, float) or not isinstance(teeth, tuple):
+            continue
+        places = []
+        for ref in (document.joints[joint].b for joint in (coupling.a, coupling.b)):
+            x, y, angle = q[motion.system.body(ref.part)].tolist()
+            places.append(complex(x, y) + complex(*document.parts[ref.part].place(ref.point)) * np.exp(1j * angle))
+        try:
+            one = links(abs(places[1] - places[0]), pitch, teeth, coupling.given.get("run") == "crossed")
+        except ValueError:
+            continue
+        found[name] = {"length": one.count * pitch, "links": one.count, "whole": one.whole,
+                       "center_distance": one.distance}  # fmt: skip
+    return found
 
 
 def _gear(found: GearFinding) -> dict[str, Any]:

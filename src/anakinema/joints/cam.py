@@ -44,9 +44,10 @@ FOLLOWER_FIELDS: tuple[Field, ...] = (
     Field("radius", size=True, description="of a roller, or of a curved face about its centre"),
     Field("direction", Dimension.ANGLE, description="of a flat face, in the follower's own axes"),
     Field("width", size=True, description="of a flat face, with its middle at the point"),
+    Field("yoke", form=FieldForm.FLAG, description="a second one across the cam, so that it is held both ways"),
 )  # fmt: skip
 """What a follower is made of."""
 NEEDED = {"roller": ("radius",), "arc": ("radius",), "flat": ("direction",)}
 """What each kind needs besides its place."""
-SUITS = {"knife": (), "roller": ("radius",), "arc": ("radius",), "flat": ("direction", "width")}
+SUITS = {"knife": (), "roller": ("radius", "yoke"), "arc": ("radius",), "flat": ("direction", "width", "yoke")}
 """What each kind may say besides its place."""

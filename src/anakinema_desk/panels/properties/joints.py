@@ -13,7 +13,7 @@ from anakinema.document.model import Document, Measure
 from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import format_short, in_document_units, shown
 from anakinema.joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
-from anakinema.joints.belt import belt_length
+from anakinema.joints.belt import belt_length, links
 from anakinema.kinds import FieldForm
 from anakinema.measures.touching import spans
 from anakinema.measures.transmission import world
@@ -237,6 +237,9 @@ def by_ratio(properties: "Properties", document: Document, name: str) -> QGridLa
             properties.description(grid, label, partial(gear_text, properties, name, what))
     if coupling.kind.pulleys(coupling.given) is not None:
         properties.description(grid, "belt length", lambda: belt_text(properties, name))
+        if "pitch" in coupling.given:
+            properties.description(grid, "links", lambda: belt_text(properties, name, "links"))
+            properties.description(grid, "whole at", lambda: belt_text(properties, name, "whole"))
     return grid
 
 
@@ -306,8 +309,9 @@ def gear_text(properties: "Properties", name: str, what: str) -> str:
     return f"{value:.3f}" if what == "contact_ratio" else shown(value, "length", document.units, 3)
 
 
-def belt_text(properties: "Properties", name: str) -> str:
-    """Length of the belt where its pulleys stand now."""
+def belt_text(properties: "Properties", name: str, what: str = "length") -> str:
+    """Length of the belt where its pulleys stand now, in links of its pitch too; and how far apart the axes are for it
+    to be a whole number of these."""
     document, motion = properties.session.document, properties.session.motion
     coupling = document.couplings.get(name) if document is not None else None
     pair = coupling.kind.pulleys(coupling.given) if coupling is not None else None
@@ -315,8 +319,15 @@ def belt_text(properties: "Properties", name: str) -> str:
         return "–"
     q = properties.session.positions()[None]
     one, two = (world(motion, q, document.joints[joint].b)[0] for joint in (coupling.a, coupling.b))
+    crossed, pitch, teeth = (coupling.given.get(key) for key in ("run", "pitch", "teeth"))
     try:
-        length = belt_length(abs(two - one), *pair, crossed=coupling.given.get("run") == "crossed")
+        if isinstance(pitch, float) and isinstance(teeth, tuple):
+            found = links(abs(two - one), pitch, teeth, crossed == "crossed")
+            if what == "whole":
+                return f"{shown(found.distance, 'length', document.units, 3)} apart, {found.whole} links"
+            length = found.count if what == "links" else found.count * pitch
+            return f"{found.count:.3f}" if what == "links" else shown(length, "length", document.units, 2)
+        length = belt_length(abs(two - one), *pair, crossed=crossed == "crossed")
     except ValueError as error:
         return str(error)
     return shown(length, "length", document.units, 2)
