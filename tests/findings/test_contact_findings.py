@@ -102,8 +102,12 @@ def test_a_suspended_contact_lets_pass():
     assert analyse(read_document(tree)).motion.state.coordinates[-1, 1] == pytest.approx(0)
 
 
+TOOTHED = {"gears", "rack", "planets"}
+"""Those that touch by teeth rather than by contact: they are asked for in `test_gears`."""
+
+
 def test_every_ready_shape_is_asked_for_above():
-    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner"}
+    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner", *TOOTHED}
 
 
 @pytest.mark.parametrize("kind", ["ratchet", "ratchetcw"])

@@ -234,7 +234,7 @@ def test_pieces_that_are_fitted_turn_only_at_their_ends() -> None:
     ({}, {"p": {"segments": [{"over": "1e-300 s", "to": 3, "law": "345"}]}}, "segments.0.over: 1e-300 s is too short"),
     ({}, {"p": {"points": [[0, 0], ["1e-200 s", 3]]}}, "two values at once"),
     ({}, {"p": {"sine": {"amplitude": 3, "period": "1 s", "cycles": 1e-200}}}, "too short to be meant"),
-    ({}, {"p": {}}, "programs.p: one of 'segments', 'points' and 'sine' is wanted"),
+    ({}, {"p": {}}, "programs.p: one of 'segments', 'points', 'sine' and 'harmonics' is wanted"),
     ({}, {"p": {"segments": [{"over": "360 deg", "to": "3 mm"}]}}, "a turn ends at another value"),
 ])  # fmt: skip
 def test_what_makes_no_sense_is_told_with_its_place(drivers: Any, programs: Any, message: str) -> None:

@@ -7,10 +7,11 @@ import pytest
 import shapely
 from shapely import affinity
 
-from anakinema.document import read_document
+from anakinema.document import Set, changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.geometry.involute import Teeth, inv, mesh, sum_of_shifts, tight_distance, wheel
+from anakinema.operations.ready import make_ready
 from gears import poly, train
 
 
@@ -47,6 +48,8 @@ def test_span_over_teeth(count, over, shift):
 def test_contact_ratio_of_a_worked_example():
     """20 and 40 teeth, 20°, full depth: 1.635 (as in many texts; from memory); rack and pinion of 20 by hand."""
     assert mesh(Teeth(1.0, 20), Teeth(1.0, 40), 30.0).contact_ratio == pytest.approx(1.635, abs=5e-4)
+    # Where a pinion of 10 is undercut, what is left of its flank shortens the contact.
+    assert mesh(Teeth(1.0, 10), Teeth(1.0, 40), 25.0).contact_ratio < 1.25
     wide = mesh(Teeth(1.0, 20), Teeth(1.0, 40), 30.2)
     assert wide.contact_ratio < 1.5 and wide.backlash > 0
     working = math.acos(30 * math.cos(math.radians(20)) / 30.2)
@@ -188,3 +191,20 @@ def test_a_planet_train_of_teeth_turns_as_willis_says_and_tells_planets_that_do_
     assert not any("even places" in one.text for one in found.advice)
     with pytest.raises(DocumentError, match=r"25 \+ 49 teeth are no multiple of 3"):
         analyse(read_document(planets(25, 12, 49, 3)))
+
+
+@pytest.mark.parametrize(("kind", "teeth"), [("gears", 16), ("rack", 18), ("planets", 18)])
+def test_ready_wheels_mesh_without_play_and_never_overlap(kind, teeth):
+    nothing = read_document({"anakinema": 1})
+    made = changed(nothing, *make_ready(nothing, kind, 5 + 3j, 30.0, teeth).changes)
+    first = next(iter(made.joints))
+    pair = {"gears": ["pinion", "wheel"], "rack": ["pinion", "rack"], "planets": ["planet2", "ring"]}[kind]
+    made = changed(made, Set(("drivers", "d"), {"joint": first, "from": 0, "to": 60, "steps": 12}),
+                   Set(("checks", "gap"), {"measure": "clearance", "parts": [f"{kind}-{one}" for one in pair],
+                                           "at_least": 0}))  # fmt: skip
+    found = analyse(made)
+    assert found.motion.stop is None and found.motion.mobility.dof == 1 and found.verdicts["gap"].passed
+    for one in found.gears.values():
+        assert one.mesh.backlash == pytest.approx(0, abs=1e-9) and one.mesh.contact_ratio > 1.3
+        assert not one.mesh.interferes
+    assert not found.open

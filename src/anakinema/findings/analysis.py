@@ -118,7 +118,7 @@ def analyse(
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
     cams = cam_judgements(document)
-    gears = gear_findings(document)
+    gears = gear_findings(motion)
     advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams), *gear_advice(document, gears))
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),

@@ -1,13 +1,16 @@
 """What is to be said of wheels in mesh."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from ..document.meshes import Worn, judged_mesh, meshing, uneven_planets
 from ..document.model import Document
 from ..formatting import shown
 from ..geometry.involute import Mesh, sum_of_shifts
 from ..kinds import Dimension
+from ..kinematics.motion import Motion
 from .advice import Advice
 
 LOOSE = 0.25
@@ -25,11 +28,19 @@ class GearFinding:
     mesh: Mesh | None
 
 
-def gear_findings(document: Document) -> dict[str, GearFinding]:
-    """What is to be said of each gear and rack joint whose parts wear teeth."""
-    found = {}
-    for name, coupling in document.active_couplings.items():
-        pair = meshing(document.parts, document.joints, coupling)
+def gear_findings(motion: Motion) -> dict[str, GearFinding]:
+    """What is to be said of each gear and rack joint whose parts wear teeth, as they stand at the start of a motion."""
+    document, found = motion.document, {}
+    toothed = {name: one for name, one in document.active_couplings.items() if one.kind.toothed}
+    if not toothed:
+        return {}
+    q = motion.positions(np.zeros(1))[0]
+    parts = {}
+    for name, part in document.parts.items():
+        x, y, angle = q[motion.system.body(name)].tolist()
+        parts[name] = replace(part, pose=(x, y, angle))
+    for name, coupling in toothed.items():
+        pair = meshing(parts, document.joints, coupling)
         if pair is not None:
             try:
                 found[name] = GearFinding(*pair, judged_mesh(*pair))

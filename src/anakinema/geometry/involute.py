@@ -351,7 +351,12 @@ def mesh(one: Teeth, two: Teeth, distance: float) -> Mesh:
     reach2 = math.sqrt(max(two.tip_radius**2 - base2**2, 0.0))
     pitch = math.pi * m * math.cos(alpha)
     line = distance * math.sin(working)
-    ratio = (reach1 + reach2 - line) / pitch if not two.internal else (reach1 - reach2 + line) / pitch
+    foot1 = math.sqrt(max(_foot(one) ** 2 - base1**2, 0.0))
+    foot2 = math.sqrt(max(_foot(two) ** 2 - base2**2, 0.0))
+    if two.internal:  # from where the ring's tips, or the feet of the pinion's flanks, begin to touch
+        ratio = (reach1 - max(reach2 - line, foot1)) / pitch
+    else:
+        ratio = (min(reach1, line - foot2) - max(line - reach2, foot1)) / pitch
     # Play along the working pitch circle: the pitch less both thicknesses there; told along the reference one.
     r1 = base1 / math.cos(working)
     r2 = base2 / math.cos(working)
@@ -359,8 +364,6 @@ def mesh(one: Teeth, two: Teeth, distance: float) -> Mesh:
         play = 2 * r2 * two.half_angle(r2) - 2 * r1 * one.half_angle(r1)
     else:
         play = math.tau * r1 / one.count - 2 * r1 * one.half_angle(r1) - 2 * r2 * two.half_angle(r2)
-    foot1 = math.sqrt(max(_foot(one) ** 2 - base1**2, 0.0))
-    foot2 = math.sqrt(max(_foot(two) ** 2 - base2**2, 0.0))
     if two.internal:
         interferes = reach2 - line < foot1 - 1e-9 * m or two.tip_radius < base2
     else:
@@ -375,7 +378,8 @@ def mesh_with_rack(one: Teeth, rack: Teeth, distance: float) -> Mesh:
     apart = distance - r
     above = (rack.addendum + rack.shift) * m - apart
     reach = math.sqrt(max(one.tip_radius**2 - one.base_radius**2, 0.0)) - r * math.sin(alpha)
-    ratio = (reach + above / math.sin(alpha)) / (math.pi * m * math.cos(alpha))
+    foot = math.sqrt(max(_foot(one) ** 2 - one.base_radius**2, 0.0))
+    ratio = (reach + min(above / math.sin(alpha), r * math.sin(alpha) - foot)) / (math.pi * m * math.cos(alpha))
     tight = r + (one.shift + rack.shift) * m - (one.backlash + rack.backlash) / (2 * math.tan(alpha))
     play = 2 * (distance - tight) * math.tan(alpha)
     interferes = above > r * math.sin(alpha) ** 2 + 1e-9 * m and above / math.sin(alpha) > r * math.sin(alpha)

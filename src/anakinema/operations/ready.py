@@ -304,12 +304,12 @@ def _rack(p: str, teeth: int, size: float) -> tuple[dict[str, str], dict[str, An
     start = [f"-180 deg / 1 rad * {p}_module * {p}_rack / 2", f"0 * {p}_apart"]
     teeth_of = {"kind": RackTeeth.kind, "start": start, "direction": 0, "module": f"{p}_module", "teeth": f"{p}_rack"}
     parts = {
-        "base": {"fixed": True, "points": {"O": [0, 0]}},
+        "base": {"fixed": True, "points": {"O": [0, 0], "G": [f"0 * {p}_apart", f"-{p}_apart"]}},
         "pinion": {"points": {"O": [0, 0]}, "shapes": [_toothed("O", p, f"{p}_pinion")]},
         "rack": {"points": {"G": [0, 0]}, "pose": [f"0 * {p}_apart", f"-{p}_apart", 0], "shapes": [teeth_of]},
     }  # fmt: skip
     joints = {"drive": {"type": PIN, "a": "base.O", "b": "pinion.O"},
-              "slide": {"type": SLIDE, "a": "base.O", "b": "rack.G", "direction": 0},
+              "slide": {"type": SLIDE, "a": "base.G", "b": "rack.G", "direction": 0},
               "mesh": {"type": Rack.name, "a": "drive", "b": "slide"}}  # fmt: skip
     return parameters, parts, joints
 
