@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from ..geometry.involute import Mesh, Teeth, mesh, mesh_with_rack
-from ..geometry.shapes import GearTeeth, RackTeeth, Toothed
+from ..geometry.worn import GearTeeth, RackTeeth, Toothed
 from .model import Coupling, Document, Joint, Part, PointRef
 
 NEAR = 1e-6

@@ -17,6 +17,8 @@ from .advice import Advice
 BINDS = {False: math.radians(30), True: math.radians(45)}
 """Pressure angle up to which a follower in a guide is held not to bind, and a swinging one (common practice, no
 source)."""
+BLUNT = 0.2
+"""Share of a roller's radius that a profile's least radius of curvature is to keep."""
 STEP = 1e-6
 """Jumps of a program's rate below this (of its greatest) are rounding."""
 
@@ -100,7 +102,7 @@ def _larger(document: Document, coupling: Coupling, pressure: float) -> tuple[tu
     if coupling.cam.shaft.slides:
         return None
     try:
-        radius = least_base(coupling.cam, pressure).least_radius()
+        radius = least_base(coupling.cam, pressure, BLUNT * coupling.cam.follower.radius).least_radius()
     except ValueError:
         return None
     step = 10.0 ** (math.floor(math.log10(radius)) - 2)
@@ -135,15 +137,35 @@ def jumps(coupling: Coupling) -> list[tuple[int, float, float]]:
     return found
 
 
+def jumps_text(document: Document, coupling: Coupling) -> str:
+    """The first jumps of velocity and of acceleration, in words."""
+    found = jumps(coupling)
+    told = []
+    for order, name in ((1, "velocity"), (2, "acceleration")):
+        some = [one for one in found if one[0] == order]
+        if some:
+            more = f", and {len(some) - 1} more" if len(some) > 1 else ""
+            told.append(f"{name} {jump_text(document, coupling, some[0])}{more}")
+    return "; ".join(told) or "nowhere"
+
+
 def _jumps(document: Document, coupling: Coupling) -> list[Advice]:
     """A jump of the rate is a blow whatever the speed; one of the acceleration is told by the measures."""
-    sharp = [(at, high) for order, at, high in jumps(coupling) if order == 1]
+    sharp = [one for one in jumps(coupling) if one[0] == 1]
     if not sharp or coupling.follower is None:
         return []
-    at, _ = sharp[0]
-    text = (f"The follower of '{coupling.id}' changes its speed at once at {at_shaft(document, coupling, at)}: a blow "
-            "at any speed; choose a law that starts and ends gently")  # fmt: skip
+    text = (f"The follower of '{coupling.id}' changes its speed at once, {jump_text(document, coupling, sharp[0])}: a "
+            "blow at any speed; choose a law that starts and ends gently")  # fmt: skip
     return [Advice(text, f"programs.{coupling.program}")]
+
+
+def jump_text(document: Document, coupling: Coupling, jump: tuple[int, float, float]) -> str:
+    """A jump of a law in words: where, and how high."""
+    order, at, high = jump
+    lifts = Dimension.ANGLE if document.joints[coupling.b].kind.pin else Dimension.LENGTH
+    unit = document.units.length if lifts is Dimension.LENGTH else "rad"
+    over = document.units.length if _turns(document, coupling) is Dimension.LENGTH else "rad"
+    return f"at {at_shaft(document, coupling, at)} by {abs(high):.4g} {unit}/{over}{'²' if order == 2 else ''}"
 
 
 def _length(document: Document, value: float) -> str:

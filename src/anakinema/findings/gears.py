@@ -1,10 +1,12 @@
 """What is to be said of wheels in mesh."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..document.changes import Change, Set
 from ..document.meshes import Worn, judged_mesh, meshing, uneven_planets
 from ..document.model import Document
 from ..formatting import shown
@@ -55,6 +57,11 @@ def gear_advice(document: Document, findings: Mapping[str, GearFinding]) -> list
     for name, one in findings.items():
         for text in _told(document, name, one):
             found.append(Advice(text, f"joints.{name}"))
+        for worn in (one.one, one.two):
+            if worn.teeth.undercut:
+                least = math.ceil(worn.teeth.least_shift * 1000) / 1000
+                text = f"The teeth of '{worn.part}' are undercut; with a shift of {least:.3f} or more they are not"
+                found.append(Advice(text, f"parts.{worn.part}", None, _shifted(document, worn, least)))
     found += [Advice(text, f"parts.{part}") for part, text in uneven_planets(document)]
     return found
 
@@ -78,13 +85,18 @@ def _told(document: Document, name: str, found: GearFinding) -> list[str]:
     if mesh.contact_ratio < FEW_TOGETHER:
         told.append(f"The contact ratio at '{name}' is {mesh.contact_ratio:.3f}: the next tooth may come too late; "
                     "take more teeth, or larger addenda")  # fmt: skip
-    for worn in (found.one, found.two):
-        if worn.teeth.undercut:
-            least = worn.teeth.least_shift
-            told.append(f"The teeth of '{worn.part}' are undercut; from a shift of {least:.3f} on they are not")
     if mesh.interferes:
         told.append(f"Tips at '{name}' meet flanks below where these are involutes; take smaller addenda or more teeth")
     return told
+
+
+def _shifted(document: Document, worn: Worn, shift: float) -> tuple[Change, ...]:
+    """Gives a wheel another shift."""
+    part = document.parts[worn.part]
+    if part.of or worn.is_rack:
+        return ()
+    number = part.shapes.index(worn.shape)
+    return (Set((*document.home("parts", worn.part), "shapes", number, "shift"), shift),)
 
 
 def _shifts(found: GearFinding, mesh: Mesh) -> str:

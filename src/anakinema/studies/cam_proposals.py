@@ -6,13 +6,13 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from ..cams import CamGeometry, CamLaw, FollowerKind
-from ..cams.judgement import CamJudgement, best_offset, judged, largest_roller, least_base
+from ..cams.judgement import CamJudgement, best_offset, judged, largest_roller, least_base, roughly
 from ..cancellation import CancellationToken
 from ..document.changes import Change, Set
 from ..document.model import Document
-from ..document.segments import pieces_of, segments_of, with_segments
+from ..document.segments import pieces_of, segments_of, tried, with_segments
 from ..document.written import tidy
-from ..findings.cams import BINDS, based
+from ..findings.cams import BINDS, BLUNT, based
 from ..formatting import shown
 from ..geometry.shapes import Disc
 from ..kinds import Dimension
@@ -21,6 +21,8 @@ LAWS = ("cycloidal", "modified-sine", "modified-trapezoid", "345", "4567")
 """Laws without a jump of velocity or acceleration."""
 WORTH = 0.02
 """A share by which something must get better to be worth a word."""
+FLAT = 0.02
+"""A pressure angle (rad) below which it is none."""
 SPARE = 0.8
 """Share of the largest roller that is proposed: what is left is the least radius of curvature."""
 
@@ -50,7 +52,7 @@ def proposals(document: Document, joint: str, work: CancellationToken | None = N
     if coupling.cam is None:
         return []
     found: list[CamProposal] = []
-    for make in (_least_radius, _roller, _offset, _laws):
+    for make in (_least_radius, _roller, _offset, _laws, _largest_lift):
         work.check()
         found += make(document, joint, coupling.cam)
     return found
@@ -82,7 +84,8 @@ def _least_radius(document: Document, joint: str, cam: CamGeometry) -> Iterator[
         return
     before = judged(cam)
     try:
-        smallest = least_base(cam, limit, radius=0.25 * before.base if math.isinf(limit) else 0.0).least_radius()
+        blunt = 0.25 * before.base if math.isinf(limit) else BLUNT * cam.follower.radius
+        smallest = least_base(cam, limit, blunt).least_radius()
     except ValueError:
         return
     step = 10.0 ** (math.floor(math.log10(smallest)) - 1) / 2
@@ -127,10 +130,12 @@ def _offset(document: Document, joint: str, cam: CamGeometry) -> Iterator[CamPro
         return
     before, better = judged(cam), best_offset(cam)
     offset = ((better.guide.start - cam.guide.start) / cam.guide.way).imag
+    coupling = document.couplings[joint]
+    if coupling.base is not None:
+        better = better.with_least_radius(coupling.base)
     after = judged(better)
     if after.undercut or after.pressure.value > before.pressure.value * (1 - WORTH):
         return
-    coupling = document.couplings[joint]
     guide = document.joints[coupling.b]
     held, moved = (guide.b, guide.a) if cam.follower.part == guide.a.part else (guide.a, guide.b)
     if held.point not in document.parts[held.part].points:
@@ -150,6 +155,8 @@ def _offset(document: Document, joint: str, cam: CamGeometry) -> Iterator[CamPro
     if isinstance(entry, list):
         new = [tidy(round(pose[0] + shift.real, 6)), tidy(round(pose[1] + shift.imag, 6)), *entry[2:]]
         changes.append(Set((*document.home("parts", moved.part), "pose"), new))
+    if coupling.base is None:
+        changes.append(Set((*document.home("joints", joint), "low"), tidy(round(better.low, 9))))
     yield CamProposal(f"Guide it {shown(abs(offset), Dimension.LENGTH, document.units, 2)} aside",
                       compared(document, before, after), tuple(changes))  # fmt: skip
 
@@ -175,11 +182,55 @@ def _laws(document: Document, joint: str, cam: CamGeometry) -> Iterator[CamPropo
         told = (Told("acceleration", "1" if hard else "0", f"{peak / hard:.2f}" if hard else "–"),
                 *compared(document, before, after))  # fmt: skip
         one = CamProposal(f"All by {law}", told, tuple(with_segments(document, joint, other)))
-        for what, gain in (("pressure", 1 - after.pressure.value / max(before.pressure.value, 1e-9)),
+        eased = (before.pressure.value - after.pressure.value) / max(before.pressure.value, FLAT)
+        for what, gain in (("pressure", eased),
                            ("hard", 1 - peak / hard if hard else 0.0)):  # fmt: skip
             if gain > max(WORTH, best[what][0] if what in best else 0.0):
                 best[what] = gain, one
     yield from {one.title: one for _, one in best.values()}.values()
+
+
+def _largest_lift(document: Document, joint: str, cam: CamGeometry) -> Iterator[CamProposal]:
+    """How far it could rise with the same least radius, at the usual pressure angle and without undercut."""
+    segments = segments_of(document, joint)
+    if segments is None or any(one.fixed for one in segments) or cam.shaft.slides:
+        return
+    before, base = judged(cam), cam.least_radius()
+    limit = BINDS[cam.guide.swings] if not (cam.follower.kind.is_face and not cam.guide.swings) else math.inf
+
+    def with_lift(by: float) -> CamGeometry | None:
+        other = [replace(one, to=None if one.to is None else one.to * by) for one in segments]
+        try:
+            return tried(cam, other, base)
+        except ValueError:
+            return None
+
+    def fits(by: float) -> bool:
+        made = with_lift(by)
+        if made is None:
+            return False
+        found = roughly(made)
+        return found.sound and found.pressure <= limit
+
+    if not fits(1.0):
+        return
+    good, bad = 1.0, 8.0
+    for _ in range(12):
+        middle = (good + bad) / 2
+        good, bad = (middle, bad) if fits(middle) else (good, middle)
+    by = math.floor(good * 50) / 50
+    made = with_lift(by)
+    if by < 1 + 2 * WORTH or made is None:
+        return
+    other = [replace(one, to=None if one.to is None else one.to * by) for one in segments]
+    lift = Dimension.ANGLE if cam.guide.swings else Dimension.LENGTH
+    after = judged(made)
+    told = (Told("rises by", shown(before.lift, lift, document.units, 2), shown(after.lift, lift, document.units, 2)),
+            *compared(document, before, after))  # fmt: skip
+    changes = with_segments(document, joint, other)
+    if document.couplings[joint].base is None:
+        changes = [*changes, *based(document, joint, round(base, 6))]
+    yield CamProposal(f"It could rise by {shown(after.lift, lift, document.units, 2)}", told, tuple(changes))
 
 
 def acceleration(cam: CamGeometry) -> float:

@@ -32,7 +32,8 @@ if TYPE_CHECKING:
     from anakinema.studies.cam_proposals import CamProposal
 
 SAID = {"base": "least radius", "lift": "rises by", "pressure": "pressure angle", "convex": "bulges with",
-        "hollow": "hollow with", "undercut": "undercut", "face": "face needed", "sliding": "slides at"}  # fmt: skip
+        "hollow": "hollow with", "undercut": "undercut", "face": "face needed", "sliding": "slides at",
+        "jumps": "jumps"}  # fmt: skip
 """What is said of a cam, by its caption."""
 ASKED_AFTER = 400
 """Milliseconds without a change after which it is asked what would be better."""
@@ -239,7 +240,8 @@ class CamDesk(QWidget):
         for row, (what, caption) in enumerate(SAID.items()):
             name, value = Label(caption), Label()
             name.setProperty("role", "muted")
-            grid.addWidget(name, row, 0)
+            value.setWordWrap(what == "jumps")
+            grid.addWidget(name, row, 0, Qt.AlignmentFlag.AlignTop)
             grid.addWidget(value, row, 1)
             self.values[what] = value
         self.said.addLayout(grid)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout
 from anakinema.document import Change, Remove, Set
 from anakinema.document.changes import lookup
 from anakinema.document.model import Coupling, Document
+from anakinema.findings.cams import jumps_text
 from anakinema.formatting import shown
 from anakinema.joints.cam import FOLLOWER_FIELDS, NEEDED, SUITS
 from anakinema.kinds import Dimension
@@ -55,7 +56,7 @@ def cam(properties: "Properties", document: Document, name: str) -> QGridLayout:
     grid = properties.section("FOUND")
     for label, what in (("least radius", "base"), ("rises by", "lift"), ("pressure angle", "pressure"),
                         ("bulges with", "convex"), ("hollow with", "hollow"), ("undercut", "undercut"),
-                        ("face needed", "face"), ("slides at", "sliding")):  # fmt: skip
+                        ("face needed", "face"), ("slides at", "sliding"), ("jumps", "jumps")):  # fmt: skip
         properties.description(grid, label, partial(cam_text, properties, name, what))
     return grid
 
@@ -150,6 +151,8 @@ def told(document: Document, coupling: Coupling, found: "CamJudgement", what: st
             return ", ".join(f"{at(one)} to {at(two)}" for one, two in found.undercut[:3]) or "nowhere"
         case "face":
             return "–" if found.face_width is None else long(found.face_width)
+        case "jumps":
+            return jumps_text(document, coupling)
         case _:
             if not found.sliding.value:
                 return "rolls"
