@@ -6,8 +6,8 @@ import numpy as np
 import shapely
 
 
-def poly(ring):
-    """An outline as a polygon, eight sides for each of its arcs."""
+def poly(ring, sides=8):
+    """An outline as a polygon, so many sides less one for each of its arcs."""
     points, here = [], ring[0]
     for to, center, ccw in ring[1]:
         if center is None:
@@ -16,7 +16,7 @@ def poly(ring):
             a, b = here - center, to - center
             by = np.angle(b / a)
             by += math.tau if ccw and by < -1e-12 else -math.tau if not ccw and by > 1e-12 else 0.0
-            points += (center + a * np.exp(1j * np.linspace(0, by, 8))).tolist()[:-1]
+            points += (center + a * np.exp(1j * np.linspace(0, by, sides))).tolist()[:-1]
         here = to
     return shapely.Polygon([(z.real, z.imag) for z in points])
 

@@ -7,13 +7,15 @@ SAMPLE = {"through": [[0, 0], [20, 0]], "vertices": [[0, 0], [9, 0], [9, 9]], "c
           "segments": [{"to": [9, 0]}, {"to": [9, 9]}], "start": [0, 0], "from": 10, "to": 80, "radius": 12,
           "direction": 0, "teeth": [20, 40], "diameters": [5, 6], "length": 20, "ratio": 2, "program": "rise",
           "joint": "new", "pressure_angle": 20, "module": 2, "addendum": 0.8, "dedendum": 1.2, "shift": 0,
-          "backlash": 0, "rim": 80}  # fmt: skip
+          "backlash": 0, "rim": 80, "pitch": 8, "roller": 5}  # fmt: skip
 
 
 def value(field: Field):
     """A sample value."""
     if field.form is FieldForm.FLAG:
         return True
+    if field.form is FieldForm.WORD:
+        return field.words[0]
     if field.name == "teeth" and field.form is FieldForm.NUMBER:
         return 60
     return SAMPLE.get(field.name, 3)

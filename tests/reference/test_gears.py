@@ -110,17 +110,17 @@ def test_teeth_mesh_however_they_were_placed(one, two, center):
     shapes = {}
     for name in ("one", "two"):
         teeth = document.parts[name].shapes[0].profile
-        outline = poly(wheel(teeth))
+        outline = poly(wheel(teeth), 3)
         turn = math.degrees(document.parts[name].shapes[0].phase) + (180 / teeth.count if teeth.internal else 0)
         outline = affinity.rotate(outline, turn, origin=(0, 0))
         if teeth.internal:
             outline = shapely.Point(0, 0).buffer(teeth.root_radius + 5).difference(outline)
         shapes[name] = outline
-    for q in motion.positions(np.linspace(0, motion.path.t1, 40)):
+    for q in motion.positions(np.linspace(0, motion.path.t1, 9)):
         stands = {name: q[motion.system.body(name)].tolist() for name in ("one", "two")}
         placed = [affinity.translate(affinity.rotate(shapes[name], math.degrees(angle), (0, 0)), x, y)
                   for name, (x, y, angle) in stands.items()]  # fmt: skip
-        assert placed[0].intersection(placed[1]).area == 0
+        assert placed[0].intersection(placed[1]).area < 1e-5  # by sides of their arcs
         assert placed[0].distance(placed[1]) < 2e-4
 
 
@@ -209,3 +209,28 @@ def test_ready_wheels_mesh_without_play_and_never_overlap(kind, teeth):
         assert one.mesh.backlash == pytest.approx(0, abs=1e-9) and one.mesh.contact_ratio > 1.3
         assert not one.mesh.interferes
     assert not found.open
+
+
+@pytest.mark.parametrize("count", [9, 17, 40])
+def test_rollers_of_a_chain_sit_in_their_seats(count):
+    """Pins a pitch apart on p / (2 sin(π / z)), each roller free of the wheel by the play of its seat."""
+    wheel_of = {"kind": "belt-wheel", "center": [0, 0], "pitch": 12.7, "teeth": count, "roller": 8.51}
+    part = read_document({"anakinema": 1, "parts": {"p": {"shapes": [wheel_of]}}}).parts["p"]
+    edges = part.slabs[0].region.edges
+    points = np.concatenate([edges.point(np.full(edges.count, share)) for share in np.linspace(0, 1, 41)])
+    far = 12.7 / (2 * math.sin(math.pi / count))
+    pins = far * np.exp(1j * math.tau * np.arange(count) / count)
+    assert abs(pins[1] - pins[0]) == pytest.approx(12.7)
+    play = 0.505 * 8.51 + 0.069 * 8.51 ** (1 / 3) - 8.51 / 2
+    gaps = np.abs(points[:, None] - pins[None, :]).min(axis=0) - 8.51 / 2
+    assert gaps == pytest.approx(play, abs=1e-4)
+    tip = np.abs(points).max()
+    assert far < tip <= far + (12.7 * (1 - 1.6 / count) - 8.51) / 2 + 1e-9
+
+
+def test_belt_wheels_are_told_what_is_wrong():
+    for more, says in (({"teeth": 3}, "from 6 to 500"), ({"teeth": 12, "roller": 12}, "fit this pitch"),
+                       ({"teeth": 8, "of": "belt"}, "from 10 to 500"), ({"teeth": 20, "of": "rope"}, "is wanted")):
+        with pytest.raises(DocumentError, match=says):
+            read_document({"anakinema": 1, "parts": {"p": {"shapes": [
+                {"kind": "belt-wheel", "center": [0, 0], "pitch": 12.7, **more}]}}})  # fmt: skip

@@ -19,7 +19,7 @@ from .contours import bent_slot, contour, rounded, stadium
 from .edges import Edges, circle
 from .features import Feature, FeatureKind, of_ring
 from .shape import CENTER, CORNER, SAME, WIDTH, Point, Shape, SizeKey, Told, corner_faults, mirrored
-from .worn import CamOutline, GearTeeth, RackTeeth
+from .worn import BeltWheel, CamOutline, GearTeeth, RackTeeth
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -364,7 +364,9 @@ class ArcSlot(Shape):
         yield ("width",), complex(*self.center) + cmath.rect(self.radius, self.stop), "wide"
 
 
-SHAPES: tuple[type[Shape], ...] = (Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot, CamOutline, GearTeeth, RackTeeth)
+SHAPES: tuple[type[Shape], ...] = (
+    Bar, Disc, Rectangle, Polygon, Path, Slot, ArcSlot, CamOutline, GearTeeth, RackTeeth, BeltWheel,
+)  # fmt: skip
 """All forms of all kinds."""
 
 
@@ -375,6 +377,6 @@ def shape_kinds() -> dict[str, tuple[type[Shape], ...]]:
 
 
 __all__ = [
-    "SAME", "SHAPES", "ArcSlot", "Bar", "CamOutline", "Disc", "GearTeeth", "Path", "Point", "Polygon", "RackTeeth",
-    "Rectangle", "Segment", "Shape", "Slot", "mirrored", "shape_kinds",
+    "SAME", "SHAPES", "ArcSlot", "Bar", "BeltWheel", "CamOutline", "Disc", "GearTeeth", "Path", "Point", "Polygon",
+    "RackTeeth", "Rectangle", "Segment", "Shape", "Slot", "mirrored", "shape_kinds",
 ]  # fmt: skip

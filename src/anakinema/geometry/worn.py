@@ -220,3 +220,107 @@ class RackTeeth(Toothed):
 
     def mirrored(self) -> Self:
         return replace(self, start=mirrored(self.start), direction=-self.direction, over=not self.over)
+
+
+@dataclass(frozen=True, kw_only=True)
+class BeltWheel(Shape):
+    """A wheel for a roller chain, or for a toothed belt of trapezoids.
+
+    Of a chain of pitch p with rollers of diameter d on z teeth: pins stand p / (2 sin(π / z)) from the axis, seats have
+    the radius 0.505 d + 0.069 d^⅓ (mm) over an angle of 140° − 90° / z, flanks the radius 0.12 d (z + 2) in line with
+    them, up to the tip circle of diameter p / sin(π / z) + p (1 − 1.6 / z) − d (ISO 606, its largest seat and smallest
+    tip; from memory). Grooves of a belt wheel are 0.26 p deep and open to 0.53 p with sides that lean by 25°, its rim
+    lies 0.1 p within the pitch circle (metric T pitches; from memory).
+    """
+
+    kind = "belt-wheel"
+    title = "Belt or chain wheel"
+    fields = (
+        CENTER,
+        Field("pitch", required=True, size=True, description="of the chain or belt"),
+        Field("teeth", Dimension.NUMBER, required=True, description="how many"),
+        Field("of", form=FieldForm.WORD, words=("chain", "belt"), description="what runs over it"),
+        Field("roller", size=True, description="diameter of a chain's rollers (default 0.65 pitches)"),
+        Field("phase", Dimension.ANGLE, description="where the middle of a gap lies, from the x axis"),
+    )
+
+    center: Point
+    pitch: float
+    teeth: float
+    of: str = "chain"
+    roller: float = 0.0
+    phase: float = 0.0
+
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
+        if not all(map(math.isfinite, (self.pitch, self.teeth, self.roller))) or self.pitch < LEAST_SIZE:
+            return  # told already
+        least = 6 if self.of == "chain" else 10
+        if self.teeth != round(self.teeth) or not least <= self.teeth <= MOST_TEETH:
+            yield "teeth", f"a whole number from {least} to {MOST_TEETH} is wanted, this is {self.teeth:g}"
+        elif self.roller and not 0.3 * self.pitch <= self.roller <= 0.75 * self.pitch:
+            low, high = (description(share * self.pitch) for share in (0.3, 0.75))
+            yield "roller", f"{low} to {high} fit this pitch, it is {description(self.roller)}"
+
+    def contours(self) -> list[Edges]:
+        count = round(self.teeth)
+        tooth = self._chain_gap(count) if self.of == "chain" else self._belt_gap(count)
+        center, turn = complex(*self.center), cmath.rect(1.0, self.phase)
+        start, turns = tooth[0], []
+        for k in range(count):
+            here = turn * cmath.rect(1.0, math.tau * k / count)
+            turns += [(center + here * to, None if mid is None else center + here * mid, ccw)
+                      for to, mid, ccw in tooth[1]]  # fmt: skip
+        first = center + turn * start
+        turns[-1] = (first, *turns[-1][1:])
+        return [contour(first, turns)]
+
+    def _chain_gap(self, count: int) -> Ring:
+        """From the middle of a tooth, clockwise of a gap about the x axis, to that of the next."""
+        roller = self.roller or 0.65 * self.pitch
+        far = self.pitch / (2 * math.sin(math.pi / count))
+        seat = 0.505 * roller + 0.069 * roller ** (1 / 3) * (roller > 1)
+        half = math.radians(140 - 90 / count) / 2
+        flank = 0.12 * roller * (count + 2)
+        tip = far + (self.pitch * (1 - 1.6 / count) - roller) / 2
+        out = cmath.rect(1.0, math.pi - half)  # from the pin to the seat's end
+        end, middle = far + seat * out, far + (seat + flank) * out
+        # Where the flank's circle meets the tip circle, or the middle of the tooth where it is pointed before.
+        way = abs(middle)
+        cosine = (tip**2 + way**2 - flank**2) / (2 * tip * way)
+        angle = cmath.phase(middle) - math.acos(min(max(cosine, -1.0), 1.0))
+        limit = math.pi / count
+        if not 0 < angle < limit:
+            line = cmath.rect(1.0, limit)
+            along = (middle * line.conjugate()).real
+            across = (middle * line.conjugate()).imag
+            tip = along + math.sqrt(max(flank**2 - across**2, 0.0)) if abs(across) < flank else along
+            angle = limit
+        corner = cmath.rect(tip, angle)
+        start = cmath.rect(tip, -limit)
+        turns: list[Turn] = [] if angle >= limit else [(corner.conjugate(), 0j, True)]
+        turns += [(end.conjugate(), middle.conjugate(), True), (end, complex(far), False), (corner, middle, True)]
+        if angle < limit:
+            turns.append((cmath.rect(tip, limit), 0j, True))
+        return start, tuple(turns)
+
+    def _belt_gap(self, count: int) -> Ring:
+        pitch = self.pitch
+        rim = pitch * count / math.tau - 0.1 * pitch
+        wide, deep = 0.53 * pitch / 2, 0.26 * pitch
+        bottom = wide - deep * math.tan(math.radians(25))
+        mouth = cmath.rect(rim, math.asin(wide / rim))
+        floor = complex(mouth.real - deep, bottom)
+        limit = math.pi / count
+        turns: list[Turn] = [(mouth.conjugate(), 0j, True), (floor.conjugate(), None, True), (floor, None, True),
+                             (mouth, None, True), (cmath.rect(rim, limit), 0j, True)]  # fmt: skip
+        return cmath.rect(rim, -limit), tuple(turns)
+
+    @property
+    def edge_count(self) -> int:
+        return 6 * round(self.teeth)
+
+    def mirrored(self) -> Self:
+        return replace(self, center=mirrored(self.center), phase=-self.phase)
+
+    def features(self) -> Iterator[Feature]:
+        yield Feature(complex(*self.center), FeatureKind.CENTRE)
