@@ -7,10 +7,13 @@ from typing import TYPE_CHECKING, ClassVar
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
+from anakinema.document.model import Part
 from anakinema.errors import DocumentError
 from anakinema.operations import Grab, Made
 
 from .. import marks
+from ..layers import edge
+from ..paths import region_path
 
 if TYPE_CHECKING:
     from ..canvas import Canvas
@@ -72,6 +75,16 @@ class Tool:
             self.canvas.picking.turn = 0
         self.mouse = complex(spot.x(), spot.y())
         self.now = self.canvas.snap(at)
+
+    def light(self, painter: QPainter, part: Part) -> None:
+        """Draws the outline of a part that is meant."""
+        painter.save()
+        painter.setPen(edge(self.canvas.tokens.accent, 2.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        base = self.canvas.part_transform(part.id) * self.canvas.view_transform()
+        for slab in part.slabs:
+            painter.drawPath(base.map(region_path(slab.region)))
+        painter.restore()
 
     def key(self, event: QKeyEvent) -> bool:
         """A key; whether the tool had use for it."""

@@ -10,7 +10,6 @@ from anakinema.operations import cam_between, carried_by, turned_by
 
 from .. import marks
 from ..layers import edge
-from ..paths import region_path
 from .base import Tool
 
 if TYPE_CHECKING:
@@ -103,14 +102,10 @@ class CamTool(Tool):
         for name in dict.fromkeys(one for one in (self.shaft, self.over) if one):
             joint = document.joints[name]
             part = joint.a.part if document.parts[joint.b.part].fixed else joint.b.part
-            painter.save()
+            self.light(painter, document.parts[part])
             painter.setPen(edge(self.canvas.tokens.accent, 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            base = self.canvas.part_transform(part) * self.canvas.view_transform()
-            for slab in document.parts[part].slabs:
-                painter.drawPath(base.map(region_path(slab.region)))
             painter.drawEllipse(self.canvas.to_screen(self.canvas.world(joint.b)), 11, 11)
-            painter.restore()
         if self.shaft and self.over and self.over != self.shaft:
             painter.setPen(QPen(colour))
             text = f"a cam on {self.shaft} moves {self.over}"

@@ -9,8 +9,6 @@ from anakinema.errors import DocumentError
 from anakinema.operations import touch, touch_all
 
 from .. import marks
-from ..layers import edge
-from ..paths import region_path
 from .base import Tool
 
 if TYPE_CHECKING:
@@ -111,13 +109,7 @@ class TouchTool(Tool):
             return
         colour = QColor(self.canvas.tokens.accent)
         for part in dict.fromkeys(name for name in (self.first, self.over) if name):
-            painter.save()
-            painter.setPen(edge(self.canvas.tokens.accent, 2.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            base = self.canvas.part_transform(part) * self.canvas.view_transform()
-            for slab in document.parts[part].slabs:
-                painter.drawPath(base.map(region_path(slab.region)))
-            painter.restore()
+            self.light(painter, document.parts[part])
         if self.first and self.over and self.over != self.first:
             spot = self.canvas.pixel(self.mouse) + QPointF(14, 16)
             painter.setPen(QPen(colour))

@@ -20,7 +20,7 @@ from anakinema.laws import STANDARD
 from ...session import Session
 from ...soon import soon
 from ...theme.choices import Choice
-from ...theme.labels import Label
+from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
 from ..fields import ExpressionField
 from ..properties.cams import told
@@ -215,7 +215,7 @@ class CamDesk(QWidget):
 
     def _button(self, text: str, hint: str, run: object) -> None:
         button = QPushButton(text)
-        button.setToolTip(hint)
+        button.setToolTip(tip(hint))
         button.clicked.connect(run)
         self.fields.addWidget(button)
 
