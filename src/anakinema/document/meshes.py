@@ -67,7 +67,9 @@ def _worn(parts: Mapping[str, Part], joint: Joint) -> Iterator[Worn]:
 
 
 def _toothed(part: Part | None) -> list[Toothed]:
-    return [] if part is None else [shape for shape in part.shapes if isinstance(shape, Toothed) and not shape.cut]
+    if part is None:
+        return []
+    return [shape for shape in part.shapes if isinstance(shape, Toothed) and not shape.cut and shape.sound]
 
 
 def _point(part: Part, ref: PointRef) -> complex:

@@ -54,7 +54,7 @@ class CamFields(ProgramFields):
         if a and a == b:
             self.fault(place, f"ties joint '{a}' to itself")
         for side, name in (("a", a), ("b", b)):
-            guide = self.joints[name].kind if name in self.joints else None
+            guide = self.joints[name].kind if name in self.joints and self.joints[name].type else None
             if guide is not None and not (guide.pin or guide.straight):
                 self.fault(f"{place}.{side}", f"a revolute or a prismatic joint is wanted, '{name}' is neither")
         program = self._program_of(item, turns, counts, place)
@@ -174,6 +174,8 @@ class CamFields(ProgramFields):
     def _with_geometry(self, coupling: Coupling, wearers: list[str]) -> Coupling:
         """A cam with its geometry, where one body carries shaft and follower; its `low` where a radius is wanted."""
         place = f"{self.at}joints.{coupling.id}"
+        if any(name not in self.joints or not self._sound(self.joints[name]) for name in (coupling.a, coupling.b)):
+            return coupling  # told already
         shaft = self.joints[coupling.a]
         wearer = next((name for name in (shaft.b.part, shaft.a.part) if any(self._is(name, one) for one in wearers)),
                       shaft.b.part)  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..joints import COUPLING_TYPES
 from .meshes import Worn, contradictions, meshing, ratio_of
-from .model import Coupling, Part
+from .model import Coupling, Joint, Part, PointRef
 from .read_joints import JointFields
 
 
@@ -23,6 +23,7 @@ class MeshFields(JointFields):
             return super().coupling(key, kind_name, item, place)
         bare = Coupling(key, kind_name, str(names[0]), str(names[1]), math.nan, MappingProxyType({}))
         lost = any(math.isnan(value) for part in self._carried(bare) for value in part.pose)
+        lost = lost or not all(name in self.joints and self._sound(self.joints[name]) for name in (bare.a, bare.b))
         pair = None if lost else meshing(self.parts, self.joints, bare)
         if pair is None:
             return super().coupling(key, kind_name, item, place)
@@ -35,6 +36,15 @@ class MeshFields(JointFields):
             self.fault(place, f"says a ratio of {said.ratio:.6g}, {what} make it {ratio:.6g}; leave it out, for the "
                               "teeth say it")  # fmt: skip
         return replace(said, ratio=ratio)
+
+    def _sound(self, joint: Joint) -> bool:
+        """Whether both sides of a joint are there, and its values are numbers."""
+        sides = all(ref.part in self.parts and self._has(ref) for ref in (joint.a, joint.b))
+        return bool(joint.type) and sides and not any(map(math.isnan, joint.values.values()))
+
+    def _has(self, ref: PointRef) -> bool:
+        part = self.parts[ref.part]
+        return ref.point in part.points or ref.point in part.edges
 
     def _carried(self, bare: Coupling) -> list[Part]:
         """The parts of both joints, as far as they are known."""

@@ -86,10 +86,20 @@ class Toothed(Shape):
         return Teeth(self.module, round(self.teeth), self.pressure_angle, self.shift, self.backlash, self.addendum,
                      self.dedendum)  # fmt: skip
 
-    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
+    @property
+    def sound(self) -> bool:
+        """Whether its numbers are some with which teeth can be made at all."""
+        return self._told and not any(self.faults(str))
+
+    @property
+    def _told(self) -> bool:
+        """Whether none of its numbers was refused before."""
         numbers = (self.module, self.teeth, self.pressure_angle, self.shift, self.backlash, self.addendum)
-        if not all(map(math.isfinite, (*numbers, self.dedendum))) or self.module < LEAST_SIZE:
-            return  # told already
+        return all(map(math.isfinite, (*numbers, self.dedendum))) and self.module >= LEAST_SIZE
+
+    def faults(self, description: Told) -> Iterator[tuple[str, str]]:
+        if not self._told:
+            return
         if self.teeth != round(self.teeth) or not FEWEST <= self.teeth <= MOST_TEETH:
             yield "teeth", f"a whole number from {FEWEST} to {MOST_TEETH} is wanted, this is {self.teeth:g}"
             return

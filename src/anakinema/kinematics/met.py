@@ -111,6 +111,8 @@ def _passed(law: "CamLaw", value: Callable[[Array], Array], t: Array, values: Ar
             places.append((number, np.full(number.size, joint)))
             continue
         first, last = np.ceil((low - joint) / law.period), np.floor((high - joint) / law.period)
+        if np.maximum(last - first + 1, 0.0).sum() > MOST:
+            return np.zeros(0)
         for step in range(int(max(0.0, (last - first).max(initial=-1.0) + 1))):
             number = np.flatnonzero(first + step <= last)
             places.append((number, joint + law.period * (first[number] + step)))
