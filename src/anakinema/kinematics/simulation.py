@@ -27,8 +27,13 @@ from .timetable import timetable
 from .unilateral import Unilaterals, limits_of
 
 if TYPE_CHECKING:
-    from .pushing import Pusher
+    from collections.abc import Sequence
 
+    from .pushing import Pusher
+    from .stretches import Law
+
+MOST_AMONG_CONTACTS = 1_000
+"""Turns of a driver that are followed where parts touch: each may have many events."""
 MAX_CELLS, BESIDES = 6_000_000, 722
 """Positions times bodies that a motion may hold: about 1 GB with rates, and ten seconds. Besides its steps there are
 positions to look for dwells and turning points at, about so many."""
@@ -150,7 +155,8 @@ def _run(
     if to_go.any():
         there = approach(drive, np.where(to_go, placed, goal), goal)
         limits = limits_of(document, drive, turns)
-        path = way_there = follow(drive, there, q, work, limits, None, _pusher(document, drive, limits, rests, q, work))
+        pusher = _pusher(document, drive, there, limits, rests, q, work)
+        path = way_there = follow(drive, there, q, work, limits, None, pusher)
         if path.dead is not None:
             early = dead_point(document, system, drive, path, turns, "on the way to its start, ")
             free = _mobility(document, system, drive, path, work)
@@ -163,11 +169,11 @@ def _run(
     runs = cut(runs, met_as_driven(document, drive, runs))
     planned = runs[-1].t1
     limits = limits_of(document, drive, turns)
-    path = follow(drive, runs, q, work, limits, way_there, _pusher(document, drive, limits, rests, q, work))
+    path = follow(drive, runs, q, work, limits, way_there, _pusher(document, drive, runs, limits, rests, q, work))
     met = met_on_the_way(document, drive, path)
     if met.size:  # known only now
         path = follow(drive, cut(runs, met), q, work, limits, way_there,
-                      _pusher(document, drive, limits, rests, q, work))  # fmt: skip
+                      _pusher(document, drive, runs, limits, rests, q, work))  # fmt: skip
     stop = dead_point(document, system, drive, path, turns) if path.dead is not None else None
     free = _mobility(document, system, drive, path, work)
     motion = Motion(document, system, drive, path, turns, steps, planned, stop, free)
@@ -176,11 +182,19 @@ def _run(
 
 
 def _pusher(
-    document: Document, drive: Drive, limits: Unilaterals, rests: Array, q: Array, work: CancellationToken
+    document: Document, drive: Drive, runs: "Sequence[Law]", limits: Unilaterals, rests: Array, q: Array,
+    work: CancellationToken,
 ) -> "Pusher | None":
-    """What follows drivers among contacts, where there are any."""
+    """What follows drivers among contacts, where there are any. Raises `DocumentError` for a motion of so many turns
+    that their events would never end."""
     if not document.active_contacts:
         return None
+    ways = np.array([np.ptp(law.targets(np.array([law.t0, law.t1])), axis=0)[: len(drive.commanded)] for law in runs])
+    columns = [drive.system.coordinates.index(joint) for joint in drive.commanded]
+    turned = ways[:, ~drive.system.coordinates.is_length[columns]].sum(axis=0)
+    if turned.size and float(turned.max()) > math.tau * MOST_AMONG_CONTACTS:
+        text = f"the motion is longer than {MOST_AMONG_CONTACTS:,} turns, too long among contacts; shorten its range"
+        raise DocumentError([Fault("drivers", text)])
     from .pushing import Pusher
     from .surroundings import Surroundings
     from .yielding import Yielding
