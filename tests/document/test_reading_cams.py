@@ -11,6 +11,7 @@ from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from cams import RISE, cam, geometry
+from gears import train
 
 
 def told(tree):
@@ -184,3 +185,24 @@ def test_a_conjugate_pair_holds_its_follower_both_ways():
     one, two = (found.cams[name] for name in ("ride", "back"))
     assert not one.undercut and not two.undercut
     assert two.base == pytest.approx(100 - 52 - 6) and one.base == pytest.approx(34)
+
+
+def test_damaged_cams_and_wheels_are_told_and_break_nothing():
+    """Found with mutants of the examples: a side that is gone, a type that is none, a constant law, no teeth."""
+    tree = cam()
+    del tree["joints"]["ride"]["b"]
+    assert any("joints.ride" in fault for fault in told(tree))
+    tree = cam()
+    tree["joints"]["turn"]["type"] = "revolutute"
+    assert any("did you mean 'revolute'" in fault for fault in told(tree))
+    tree = cam()
+    del tree["parts"]["cam"]["points"]["C"]
+    assert any("C" in fault for fault in told(tree))
+    tree = cam()
+    tree["programs"]["rise"] = {"harmonics": [{"order": 0, "amplitude": "3 mm"}]}
+    assert analyse(read_document(tree)).motion.stop is None
+    for teeth in ("x", 0, None):
+        wheel = {"kind": "gear", "center": "O", "module": 2, "teeth": teeth}
+        other = train({"module": 2, "teeth": 20}, {"module": 2, "teeth": 20}, (40, 0))
+        other["parts"]["two"]["shapes"] = [wheel]
+        assert any("parts.two.shapes.0.teeth" in fault for fault in told(other))

@@ -12,6 +12,7 @@ from scipy.optimize import minimize
 
 from anakinema.document import changed, read_document
 from anakinema.document.changes import Set
+from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.formats.project import example
 from anakinema.kinematics.dragging import Grip
@@ -369,3 +370,12 @@ def test_an_undriven_loop_that_could_go_two_ways_takes_the_least_and_says_so(ang
     coupler = state.q[:, findings.motion.system.body("coupler"), 2]
     assert np.abs(coupler).max() < 1e-5  # where it lies flat rounding hides the root of it
     assert any("could go on in two ways" in advice.text for advice in findings.advice) == told
+
+
+def test_a_motion_of_thousands_of_turns_among_contacts_is_refused_at_once():
+    nothing = read_document({"anakinema": 1})
+    made = changed(nothing, *make_ready(nothing, "indexing", 0j, 40.0).changes)
+    first = next(iter(made.joints))
+    made = changed(made, Set(("drivers", "d"), {"joint": first, "from": 0, "to": 4e6, "steps": 10}))
+    with pytest.raises(DocumentError, match=r"longer than 1,000 turns, too long among contacts"):
+        simulate(made)
