@@ -478,12 +478,15 @@ class Window(QMainWindow):
 
     def show_cams(self) -> None:
         """Shows the cam desk in place of the tracks, or the tracks again."""
-        shown = self.below.currentWidget() is self.cam_desk
-        self.below.setCurrentWidget(self.timeline if shown else self.cam_desk)
+        self.show_below(self.cam_desk)
+        if self.below.currentWidget() is self.cam_desk:
+            self._make_room(ROOM_TO_SHAPE)
+
+    def _make_room(self, tall: int) -> None:
+        """Makes the lower part of the window so tall, if it is less (pixels)."""
         sizes = self.whole.sizes()
-        if not shown and sizes[1] < ROOM_TO_SHAPE:
-            self.whole.setSizes([sum(sizes) - ROOM_TO_SHAPE, ROOM_TO_SHAPE])
-        self._refresh()
+        if sizes[1] < tall:
+            self.whole.setSizes([sum(sizes) - tall, tall])
 
     def show_study(self, name: str) -> None:
         """Shows a study in place of the tracks, or the tracks again."""
@@ -491,9 +494,7 @@ class Window(QMainWindow):
         self.below.setCurrentWidget(self.timeline if shown else self.studies)
         if not shown:
             self.studies.choose(name)
-            sizes = self.whole.sizes()
-            if sizes[1] < ROOM_TO_STUDY:  # a form wants more room than tracks
-                self.whole.setSizes([sum(sizes) - ROOM_TO_STUDY, ROOM_TO_STUDY])
+            self._make_room(ROOM_TO_STUDY)  # a form wants more room than tracks
         self._refresh()
 
     def toggle_theme(self) -> None:

@@ -69,7 +69,7 @@ def test_a_cutter_is_offset_and_refused_where_it_would_gouge():
 
     hollow = judged(found).hollow.value
     made = cam_drawing(document, "ride", cutter=hollow * 0.9).outlines[0]
-    path = np.array([made[0], *(to for to, _, _ in made[1])])
+    path = np.array([piece.start for piece in made.pieces])
     exact = found.course(np.linspace(*found.range, 40001)).profile
     ring = shapely.LinearRing(np.stack((exact.real, exact.imag), axis=1))
     gaps = [ring.distance(shapely.Point(z.real, z.imag)) for z in path[::7]]

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import cached_property
 from math import perm, tau
 
 import numpy as np
@@ -78,13 +79,14 @@ class CamLaw:
         """The same in other units of a and b."""
         return CamLaw(tuple(piece.scaled(along, by) for piece in self.pieces), self.start * along, self.period * along)
 
+    @cached_property
     def table(self) -> Array:
         """(L, 12) the pieces: where each begins, coefficients, amplitude, frequency, phase."""
         return np.array([(one.start, *one.terms, one.amplitude, one.frequency, one.phase) for one in self.pieces])
 
     def lift(self, a: Array) -> Array:
         """(4, N) f and its first three derivatives at coordinates a (N,)."""
-        table = self.table()
+        table = self.table
         x = np.asarray(a, dtype=float) - self.start
         before = np.zeros(x.shape, dtype=np.bool_)
         if self.period:

@@ -45,19 +45,18 @@ class Guided:
         """Whether it turns about a pivot."""
         return self.arm != 0
 
-    def at(self, s: Array) -> tuple[Plane, Plane, Plane, Plane]:
-        """(N,) four times: the place of the point, and its first three derivatives by s."""
+    def at(self, s: Array) -> tuple[Plane, Plane, Plane]:
+        """(N,) three times: the place of the point, and its first two derivatives by s."""
         if not self.swings:
             way: Plane = np.full(s.shape, self.way, dtype=np.complex128)
             none: Plane = np.zeros(s.shape, dtype=np.complex128)
             place: Plane = self.start + s * way
-            return place, way, none, none
+            return place, way, none
         out: Plane = self.arm * np.exp(1j * self.turned(s))
         step = 1j * self.sense
         first: Plane = step * out
         second: Plane = step * first
-        third: Plane = step * second
-        return self.pivot + out, first, second, third
+        return self.pivot + out, first, second
 
     def turned(self, s: Array) -> Array:
         """(N,) the angle of the follower's part against the carrier."""
@@ -84,14 +83,13 @@ class Shaft:
 
 @dataclass(frozen=True)
 class Course:
-    """What there is over coordinates a (N,) of the shaft: the lift with three derivatives (4, N); the follower's
-    coordinate; where its point is in the cam's axes (`pitch`); where it touches (`profile`) with the normal out of the
-    cam; curvature of the profile; pressure angle; how far from the follower's point along its face it touches (0
-    without one), and how fast it slides there for a rate of 1 of the shaft. `undercut` where no profile makes it."""
+    """What there is over coordinates a (N,) of the shaft: the lift with three derivatives (4, N); where the follower's
+    point is in the cam's axes (`pitch`); where it touches (`profile`) with the normal out of the cam; curvature of the
+    profile; pressure angle; how far from the follower's point along its face it touches (0 without one), and how fast
+    it slides there for a rate of 1 of the shaft. `undercut` where no profile makes it."""
 
     a: Array
     lift: Array
-    follower: Array
     pitch: Plane
     profile: Plane
     normal: Plane
@@ -135,40 +133,41 @@ class CamGeometry:
         """All there is at coordinates a (N,); with `low` (N,) that of other cams, each by a place of its follower."""
         lift = self.law.lift(a)
         s = (self.low if low is None else low) + lift[0]
-        x, x1, x2, x3 = self.guide.at(s)
-        f1, f2, f3 = lift[1:]
-        moved = (x, x1 * f1, x2 * f1**2 + x1 * f2, x3 * f1**3 + 3 * x2 * f1 * f2 + x1 * f3)
-        z = self._in_the_cam(a, moved)
+        x, x1, x2 = self.guide.at(s)
+        f1, f2 = lift[1:3]
+        moved = x1 * f1
+        z = self._in_the_cam(a, (x, moved, x2 * f1**2 + x1 * f2))
         angle = self.guide.turned(s)
         follower = self.follower
         if follower.kind.is_face:
-            return self._flat(a, lift, s, z, angle, x1)
+            return self._flat(a, lift, z, angle, (x, x1, moved))
         pace = np.abs(z[1])
-        blunt = pace > SHARP * np.maximum(np.abs(z[0] - self.middle), 1e-300)
-        tangent = np.where(blunt, z[1] / np.where(blunt, pace, 1.0), 1.0)
+        goes = pace > SHARP * np.maximum(np.abs(z[0] - self.middle), 1e-300)
+        tangent = np.where(goes, z[1] / np.where(goes, pace, 1.0), 1.0)
         normal = self.side * 1j * tangent
-        bend = np.where(blunt, (z[1].conj() * z[2]).imag / np.where(blunt, pace, 1.0) ** 3, np.inf)
+        bend = np.where(goes, (z[1].conj() * z[2]).imag / np.where(goes, pace, 1.0) ** 3, np.inf)
         pitch_curvature = -self.side * bend
         radius = follower.radius
         left = 1.0 - radius * pitch_curvature
         with np.errstate(divide="ignore", invalid="ignore"):
-            curvature = np.where(blunt, pitch_curvature / left, np.inf)
+            curvature = np.where(goes, pitch_curvature / left, np.inf)
         profile = z[0] - radius * normal
-        undercut = (left <= 0.0) | ~blunt
+        undercut = (left <= 0.0) | ~goes
         way = x1
         if follower.kind is FollowerKind.ARC and self.guide.swings:
             touch = x - radius * normal * self._turned(a)
             way = 1j * self.guide.sense * (touch - self.guide.pivot)
-        pressure = self._pressure(a, normal, way, f1)
+        pressure = self._pressure(a, normal, way)
         sliding = np.zeros(a.shape)
         if follower.kind is not FollowerKind.ROLLER:
-            sliding = self._sliding(a, profile, normal, x, moved[1], s, f1)
-        return Course(a, lift, s, z[0], profile, normal, curvature, pressure, np.zeros(a.shape), sliding, undercut)
+            sliding = self._sliding(a, profile, normal, x, moved, f1)
+        return Course(a, lift, z[0], profile, normal, curvature, pressure, np.zeros(a.shape), sliding, undercut)
 
     def _flat(
-        self, a: Array, lift: Array, s: Array, z: tuple[Plane, Plane, Plane], angle: Array, x1: Plane
+        self, a: Array, lift: Array, z: tuple[Plane, Plane, Plane], angle: Array, moves: tuple[Plane, Plane, Plane]
     ) -> Course:
-        """The same of a flat face."""
+        """The same of a flat face; `moves` are its point in the carrier, how that goes with s, and with a."""
+        x, x1, moved = moves
         f1, f2 = lift[1], lift[2]
         turn = self._turned(a)
         line = np.exp(1j * (angle + self.follower.direction)) / turn  # along the face, in the cam's axes
@@ -189,11 +188,9 @@ class CamGeometry:
         place = turn * (touch - self.middle) + self._origin(a)
         way = 1j * sense * (place - self.guide.pivot) if swings else x1
         offset = ((touch - z[0]) * line.conj()).real
-        moved = x1 * f1
-        x, *_ = self.guide.at(s)
-        sliding = self._sliding(a, profile, m, x, moved, s, f1)
-        pressure = self._pressure(a, m, way, f1)
-        return Course(a, lift, s, z[0], profile, m, curvature, pressure, offset, sliding, undercut)
+        sliding = self._sliding(a, profile, m, x, moved, f1)
+        pressure = self._pressure(a, m, way)
+        return Course(a, lift, z[0], profile, m, curvature, pressure, offset, sliding, undercut)
 
     def _turned(self, a: Array) -> Plane:
         """(N,) e^(iφ)."""
@@ -208,10 +205,10 @@ class CamGeometry:
         found: Plane = np.asarray(self.shaft.center + a * self.shaft.way, dtype=np.complex128)
         return found
 
-    def _in_the_cam(self, a: Array, moved: tuple[Plane, Plane, Plane, Plane]) -> tuple[Plane, Plane, Plane]:
+    def _in_the_cam(self, a: Array, moved: tuple[Plane, Plane, Plane]) -> tuple[Plane, Plane, Plane]:
         """(N,) three times: a place that moves in the carrier, in the cam's axes, with its first two derivatives by
         a."""
-        x, x1, x2, _ = moved
+        x, x1, x2 = moved
         off, off1 = x - self._origin(a), x1 - self.shaft.way
         back: Plane = 1.0 / self._turned(a)
         if self.shaft.slides:
@@ -229,7 +226,7 @@ class CamGeometry:
         if not self.shaft.slides:
             return self.shaft.sense  # seen from a cam that turns counter-clockwise, followers go clockwise about it
         a = np.array([sum(self.range) / 2])
-        _, x1, _, _ = self.guide.at(self.low + self.law.lift(a)[0])
+        _, x1, _ = self.guide.at(self.low + self.law.lift(a)[0])
         out = x1[0] / self._turned(a)[0] * self.rises
         along = -self.shaft.way / self._turned(a)[0]
         return 1.0 if (along.conjugate() * out).imag > 0 else -1.0
@@ -241,7 +238,7 @@ class CamGeometry:
             return 1.0
         a = np.linspace(*self.range, 17)
         s = self.low + self.law.lift(a)[0]
-        x, x1, _, _ = self.guide.at(s)
+        x, x1, _ = self.guide.at(s)
         away = ((x - self.shaft.center).conj() * x1).real
         if self.follower.kind.is_face:  # what counts is on which side of the middle the face lies
             line = np.exp(1j * (self.guide.turned(s) + self.follower.direction)) * 1j
@@ -255,17 +252,17 @@ class CamGeometry:
             off = ((z - self.middle) * m.conj()).real
             return m if float(off.sum()) >= 0 else -m
         a = np.array([sum(self.range) / 2])
-        _, x1, _, _ = self.guide.at(self.low + self.law.lift(a)[0])
+        _, x1, _ = self.guide.at(self.low + self.law.lift(a)[0])
         out = x1[0] / self._turned(a)[0]
         return m if float((m * np.conj(out)).real.sum()) >= 0 else -m
 
-    def _pressure(self, a: Array, normal: Plane, way: Plane, f1: Array) -> Array:
+    def _pressure(self, a: Array, normal: Plane, way: Plane) -> Array:
         """(N,) the pressure angle, positive where the follower goes out for a growing coordinate of the shaft (of a
         follower in line with its shaft; an offset shifts it)."""
         found: Array = self.side * np.angle(self._turned(a) * normal / (self.rises * way))
         return found
 
-    def _sliding(self, a: Array, profile: Plane, normal: Plane, x: Plane, moved: Plane, s: Array, f1: Array) -> Array:
+    def _sliding(self, a: Array, profile: Plane, normal: Plane, x: Plane, moved: Plane, f1: Array) -> Array:
         """(N,) how fast the follower slides over the cam along the face, for a rate of 1 of the shaft."""
         turn = self._turned(a)
         place = turn * (profile - self.middle) + self._origin(a)

@@ -37,8 +37,7 @@ class CamJudgement:
     far the follower goes in all; `pressure` the greatest pressure angle, by size; `convex` and `hollow` the least radii
     of curvature of the profile where it bulges and where it is hollow; `undercut` the spans of a in which no profile
     makes the wanted motion; `face` how wide a flat face must be, from where to where about the follower's point, None
-    without
-    one; `sliding` how fast the follower slides over the cam at most for a rate of 1 of the shaft."""
+    without one; `sliding` how fast the follower slides over the cam at most for a rate of 1 of the shaft."""
 
     base: float
     lift: float
@@ -58,24 +57,33 @@ class CamJudgement:
 @lru_cache(maxsize=256)
 def judged(geometry: CamGeometry) -> CamJudgement:
     """What is to be said of a cam."""
-    a = _both_sides(geometry, spread(geometry, PLACES))
-    course = geometry.course(a)
     low, high = geometry.law.extent()
+    found = _said(geometry, PLACES, ZOOMS)
+    return replace(found, lift=high - low, undercut=found.undercut or profile(geometry).lost)
+
+
+def glanced(geometry: CamGeometry, places: int = 720) -> CamJudgement:
+    """The same from so many places alone, for a hand that is at it: each value to about the square of their step."""
+    return _said(geometry, places, 0)
+
+
+def _said(geometry: CamGeometry, places: int, zooms: int) -> CamJudgement:
+    """The same from so many places, looked at more closely so often about each extreme."""
+    a = _both_sides(geometry, spread(geometry, places))
+    course = geometry.course(a)
 
     def extreme(value: Callable[[Course], Array]) -> Extreme:
-        return _greatest(geometry, a, course, value)
+        return _greatest(geometry, a, course, value, zooms)
 
-    radius = extreme(lambda some: -np.abs(some.profile - geometry.middle))
-    pressure = extreme(lambda some: np.abs(some.pressure))
-    bulge, hollow = extreme(lambda some: some.curvature), extreme(lambda some: -some.curvature)
     face = None
     if geometry.follower.kind.is_face:
         up, down = extreme(lambda some: some.along), extreme(lambda some: -some.along)
         face = (-down.value, up.value)
-    lost = spans(a, course.undercut) or profile(geometry).lost
     return CamJudgement(
-        base=-radius.value, lift=high - low, pressure=pressure, convex=_inverse(bulge), hollow=_inverse(hollow),
-        undercut=lost, face=face, sliding=extreme(lambda some: np.abs(some.sliding)),
+        base=-extreme(lambda some: -np.abs(some.profile - geometry.middle)).value,
+        lift=float(np.ptp(course.lift[0])), pressure=extreme(lambda some: np.abs(some.pressure)),
+        convex=_inverse(extreme(lambda some: some.curvature)), hollow=_inverse(extreme(lambda some: -some.curvature)),
+        undercut=spans(a, course.undercut), face=face, sliding=extreme(lambda some: np.abs(some.sliding)),
     )  # fmt: skip
 
 
@@ -90,18 +98,22 @@ def _both_sides(geometry: CamGeometry, a: Array) -> Array:
     return np.unique(np.concatenate((a[a < high], joints - 1e-12 * np.maximum(1.0, np.abs(joints)))))
 
 
-def _greatest(geometry: CamGeometry, a: Array, course: Course, value: Callable[[Course], Array]) -> Extreme:
-    """The greatest value over places a, then between those beside it."""
+def _greatest(
+    geometry: CamGeometry, a: Array, course: Course, value: Callable[[Course], Array], zooms: int = ZOOMS
+) -> Extreme:
+    """The greatest value over places a, then so often more closely between those beside it."""
     values = value(course)
     values = np.where(np.isfinite(values), values, -np.inf)
     k = int(np.argmax(values))
     best = Extreme(float(values[k]), float(a[k]))
+    if not zooms:
+        return best
     joints = geometry.law.joints()
     for one, two in ((max(k - 1, 0), k), (k, min(k + 1, a.size - 1))):
         low, high = float(a[one]), float(a[two])
         if high - low < 1e-9 or any(low < joint < high for joint in joints):
             continue
-        for _ in range(ZOOMS):
+        for _ in range(zooms):
             around = np.linspace(low, high, 9)
             found = value(geometry.course(around))
             k = int(np.argmax(np.where(np.isfinite(found), found, -np.inf)))
@@ -212,22 +224,3 @@ def fastest(geometry: CamGeometry, preload: float, rate: float, mass: float, met
 
     found = _greatest(geometry, a, geometry.course(a), able)
     return Extreme(math.sqrt(max(-found.value, 0.0)), found.at)
-
-
-def glanced(geometry: CamGeometry, places: int = 720) -> CamJudgement:
-    """The same from so many places alone, for a hand that is at it: each value to about the square of their step."""
-    a = _both_sides(geometry, spread(geometry, places))
-    course = geometry.course(a)
-
-    def extreme(values: Array) -> Extreme:
-        values = np.where(np.isfinite(values), values, -np.inf)
-        k = int(np.argmax(values))
-        return Extreme(float(values[k]), float(a[k]))
-
-    radius = extreme(-np.abs(course.profile - geometry.middle))
-    face = (float(course.along.min()), float(course.along.max())) if geometry.follower.kind.is_face else None
-    return CamJudgement(
-        base=-radius.value, lift=float(np.ptp(course.lift[0])), pressure=extreme(np.abs(course.pressure)),
-        convex=_inverse(extreme(course.curvature)), hollow=_inverse(extreme(-course.curvature)),
-        undercut=spans(a, course.undercut), face=face, sliding=extreme(np.abs(course.sliding)),
-    )  # fmt: skip

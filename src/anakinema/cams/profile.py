@@ -127,30 +127,25 @@ def _closed(
             found[-1] = (there, found[-1][1], found[-1][2])
             continue
         a = done[(k + 1) % len(done)][0]
-        if not geometry.follower.kind.is_face:  # about the roller's centre, or about a corner
-            _, ahead, course = curve.at(np.array([a]))
-            center = complex(course.pitch[0])
-            if ((there - here) * complex(ahead[0]).conjugate()).real < 0:
-                return None
-            ccw = (((here - center).conjugate() * (there - center)).imag) > 0
-            found.append((there, center, ccw))
-        else:
-            _, ahead, _ = curve.at(np.array([a]))
-            if ((there - here) * complex(ahead[0]).conjugate()).real < 0:
-                return None
+        _, ahead, course = curve.at(np.array([a]))
+        if ((there - here) * complex(ahead[0]).conjugate()).real < 0:
+            return None
+        if geometry.follower.kind.is_face:
             found.append((there, None, True))
+            continue
+        center = complex(course.pitch[0])  # about the roller's centre, or about a corner
+        found.append((there, center, (((here - center).conjugate() * (there - center)).imag) > 0))
     return found
 
 
 def _trimmed(curve: _Curve, geometry: CamGeometry, size: float) -> Profile:
     """What is left of a cam from which a follower cuts more than its envelope: by straight lines, about the middle."""
-    if geometry.shaft.slides:
-        a = spread(geometry, DENSE)
-        places = curve.at(a)[0]
-        places = places[np.isfinite(places)]
-        return Profile(complex(places[0]), tuple((complex(z), None, True) for z in places[1:]), np.inf, _lost(curve, a))
     a = spread(geometry, DENSE)
     places, _, course = curve.at(a)
+    if geometry.shaft.slides:
+        places = places[np.isfinite(places)]
+        lines = tuple((complex(z), None, True) for z in places[1:])
+        return Profile(complex(places[0]), lines, np.inf, spans(a, course.undercut))
     inner = curve.geometry.follower.radius if not geometry.follower.kind.is_face else 0.0
     own = course.pitch - geometry.middle
     count = 2880
@@ -179,13 +174,7 @@ def _trimmed(curve: _Curve, geometry: CamGeometry, size: float) -> Profile:
         np.angle(places - geometry.middle), angles, left, period=2 * np.pi
     )
     return Profile(complex(ring[-1]), tuple((complex(z), None, True) for z in ring), np.inf,
-                   _lost(curve, a, off > 2e-3 * size))  # fmt: skip
-
-
-def _lost(curve: _Curve, a: Array, missed: Mask | None = None) -> tuple[tuple[float, float], ...]:
-    """The spans of a in which the follower would not touch."""
-    bad = curve.at(a)[2].undercut if missed is None else missed | curve.at(a)[2].undercut
-    return spans(a, bad)
+                   spans(a, course.undercut | (off > 2e-3 * size)))  # fmt: skip
 
 
 def spans(a: Array, bad: Mask) -> tuple[tuple[float, float], ...]:

@@ -10,12 +10,11 @@ from ..kinds import Dimension
 from ..laws import LawPiece, risen
 from .changes import Change, Set
 from .model import Document
+from .units import ANGLE_UNITS, LENGTH_UNITS
 from .written import tidy
 
 SHORTEST = 1e-3
 """The least that a segment may last (rad, document lengths)."""
-UNITS = ("mm", "cm", "m", "in", "deg", "rad")
-
 
 @dataclass(frozen=True)
 class Segment:
@@ -59,7 +58,8 @@ def _plain(value: Any) -> bool:
     """Whether a value is a number, with a unit or without."""
     if not isinstance(value, str):
         return True
-    return all(word in UNITS or word.replace(".", "").replace("-", "").isdigit() for word in value.split())
+    return all(word in (*LENGTH_UNITS, *ANGLE_UNITS) or word.replace(".", "").replace("-", "").isdigit()
+               for word in value.split())  # fmt: skip
 
 
 def pieces_of(segments: Sequence[Segment]) -> list[LawPiece]:

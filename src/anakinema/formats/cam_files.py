@@ -17,10 +17,10 @@ from ..cams.judgement import judged
 from ..cams.outline import Ring, rings
 from ..cams.profile import FINE, profile
 from ..document.model import Coupling, Document
-from ..document.units import SIZES
 from ..errors import DocumentError, Fault
 from ..formatting import in_document_units, shown
-from ..kinds import Dimension, Units
+from ..geometry.drawn import DrawnPiece, Outline
+from ..kinds import MM_IN, Dimension, Units
 
 COLUMNS = ("angle", "x", "y", "radius", "curvature", "pressure_angle")
 POINTS = 720
@@ -40,7 +40,7 @@ class CamDrawing:
     """Closed outlines of a cam in its part's axes (document lengths), with its axis, and by how much lines and arcs may
     miss what is exact; `said` is written beside them."""
 
-    outlines: tuple[Ring, ...]
+    outlines: tuple[Outline, ...]
     center: complex
     units: Units
     error: float
@@ -49,7 +49,7 @@ class CamDrawing:
     @property
     def millimetres(self) -> float:
         """How many millimetres a document length is."""
-        return SIZES[self.units.length][1]
+        return MM_IN[self.units.length]
 
 
 def cam_of(document: Document, joint: str) -> tuple[Coupling, CamGeometry]:
@@ -113,16 +113,25 @@ def cam_drawing(document: Document, joint: str, tolerance: float = 0.0, cutter: 
     if groove:
         half = width / 2 or cam.follower.radius
         made = [profile(cam, side, tolerance, cutter) for side in (half, -half)]
-        outlines = tuple((one.start, one.turns) for one in made)
+        found_rings: tuple[Ring, ...] = tuple((one.start, one.turns) for one in made)
     else:
-        outlines = rings(cam, False, 0.0, back, tolerance, cutter)
+        found_rings = rings(cam, False, 0.0, back, tolerance, cutter)
     error = tolerance or FINE * found.base
     said = (
         f"{document.title or joint}: cam {joint}, least radius {shown(found.base, Dimension.LENGTH, units)}",
         f"true size; lines and arcs within {error:.3g} {units.length}",
         *((f"way of the centre of a cutter of radius {shown(cutter, Dimension.LENGTH, units)}",) if cutter else ()),
     )
-    return CamDrawing(outlines, cam.middle, units, error, said)
+    return CamDrawing(tuple(map(_outline, found_rings)), cam.middle, units, error, said)
+
+
+def _outline(ring: Ring) -> Outline:
+    """A ring as a drawing holds it."""
+    here, pieces = ring[0], []
+    for to, center, ccw in ring[1]:
+        pieces.append(DrawnPiece(here, to, center, ccw))
+        here = to
+    return Outline("PROFILE", tuple(pieces))
 
 
 def _refuse_gouging(document: Document, joint: str, cam: CamGeometry, cutter: float, half: float) -> None:
@@ -181,18 +190,15 @@ def cam_dxf(drawing: CamDrawing) -> bytes:
     from ezdxf.document import Drawing
     from ezdxf.enums import TextEntityAlignment
 
-    units = {"mm": 4, "cm": 5, "m": 6, "in": 1}
+    from .drawings.dxf import CODES, add_polyline
+
     file = Drawing.new("R2010")
-    file.units = units[drawing.units.length]
+    file.units = CODES[drawing.units.length]
     space = file.modelspace()
     for layer in ("PROFILE", "CENTRE", "NOTE"):
         file.layers.add(layer)
-    for start, turns in drawing.outlines:
-        rows, here = [], start
-        for to, center, ccw in turns:
-            rows.append((here.real, here.imag, _bulge(here, to, center, ccw)))
-            here = to
-        space.add_lwpolyline(rows, format="xyb", close=True, dxfattribs={"layer": "PROFILE"})
+    for outline in drawing.outlines:
+        add_polyline(space, outline)
     size = MARK / drawing.millimetres
     for way in (1, 1j):
         one, two = drawing.center - way * size, drawing.center + way * size
@@ -206,23 +212,8 @@ def cam_dxf(drawing: CamDrawing) -> bytes:
     return out.getvalue().encode()
 
 
-def _bulge(start: complex, to: complex, center: complex | None, ccw: bool) -> float:
-    """The tangent of a quarter of an arc's turn, positive counter-clockwise."""
-    if center is None:
-        return 0.0
-    return math.tan(_turn(start, to, center, ccw) / 4)
-
-
-def _turn(start: complex, to: complex, center: complex, ccw: bool) -> float:
-    """By what an arc turns, positive counter-clockwise."""
-    by = cmath.phase((to - center) / (start - center))
-    if ccw:
-        return by if by >= 0 else by + math.tau
-    return by if by <= 0 else by - math.tau
-
-
 def _corners(drawing: CamDrawing) -> list[complex]:
-    return [z for start, turns in drawing.outlines for z in (start, *(to for to, _, _ in turns))]
+    return [piece.start for outline in drawing.outlines for piece in outline.pieces]
 
 
 def _box(drawing: CamDrawing) -> tuple[complex, complex]:
@@ -234,6 +225,8 @@ def _box(drawing: CamDrawing) -> tuple[complex, complex]:
 
 def cam_svg(drawing: CamDrawing) -> bytes:
     """At true size in millimetres, with a scale bar."""
+    from .drawings.svg import path_data
+
     by, (low, high) = drawing.millimetres, _box(drawing)
     wide, tall = high.real - low.real + 2 * MARGIN, high.imag - low.imag + 2 * MARGIN + 18
     bar = _bar(high.real - low.real)
@@ -241,17 +234,9 @@ def cam_svg(drawing: CamDrawing) -> bytes:
     def at(z: complex) -> str:
         return f"{z.real - low.real + MARGIN:.7f} {high.imag - z.imag + MARGIN:.7f}"
 
-    paths = []
-    for start, turns in drawing.outlines:
-        words, here = [f"M {at(start * by)}"], start
-        for to, center, ccw in turns:
-            if center is None:
-                words.append(f"L {at(to * by)}")
-            else:
-                radius, large = abs(here - center) * by, abs(_turn(here, to, center, ccw)) > math.pi
-                words.append(f"A {radius:.7f} {radius:.7f} 0 {large:d} {not ccw:d} {at(to * by)}")
-            here = to
-        paths.append(" ".join([*words, "Z"]))
+    aside = complex(MARGIN - low.real, -MARGIN - high.imag)
+    paths = [path_data(Outline(one.layer, tuple(piece.scaled(by).moved(aside) for piece in one.pieces)))
+             for one in drawing.outlines]  # fmt: skip
     cross = drawing.center * by
     marks = " ".join(f"M {at(cross - way * MARK)} L {at(cross + way * MARK)}" for way in (1, 1j))
     foot = tall - 14
@@ -323,15 +308,14 @@ def _sheet(page: Any, drawing: CamDrawing, mm: float, corner: complex, clear: co
     page.clipPath(window, stroke=0)
     page.translate((left - corner.real) * mm, (bottom - corner.imag) * mm)
     path = page.beginPath()
-    for start, turns in drawing.outlines:
-        path.moveTo(start.real * by * mm, start.imag * by * mm)
-        here = start
-        for to, center, ccw in turns:
-            for points in _curves(here, to, center, ccw):
-                path.curveTo(*(value * by * mm for z in points for value in (z.real, z.imag)))
-            if center is None:
-                path.lineTo(to.real * by * mm, to.imag * by * mm)
-            here = to
+    for outline in drawing.outlines:
+        pieces = [piece.scaled(by * mm) for piece in outline.pieces]
+        path.moveTo(pieces[0].start.real, pieces[0].start.imag)
+        for piece in pieces:
+            for points in _curves(piece):
+                path.curveTo(*(value for z in points for value in (z.real, z.imag)))
+            if piece.center is None:
+                path.lineTo(piece.end.real, piece.end.imag)
         path.close()
     page.setLineWidth(0.18 * mm)
     page.drawPath(path, stroke=1, fill=0)
@@ -351,16 +335,16 @@ def _sheet(page: Any, drawing: CamDrawing, mm: float, corner: complex, clear: co
     page.showPage()
 
 
-def _curves(start: complex, to: complex, center: complex | None, ccw: bool) -> Sequence[tuple[complex, ...]]:
+def _curves(piece: DrawnPiece) -> Sequence[tuple[complex, ...]]:
     """Cubic curves for an arc, of an eighth of a turn at most: they miss it by less than 1e-6 of its radius."""
-    if center is None:
+    if piece.center is None:
         return ()
-    whole = _turn(start, to, center, ccw)
-    count = max(1, math.ceil(abs(whole) / QUARTER))
-    step = whole / count
-    reach, found, here = 4 / 3 * math.tan(step / 4), [], start - center
+    count = max(1, math.ceil(abs(piece.sweep) / QUARTER))
+    step = piece.sweep / count
+    reach, found, here = 4 / 3 * math.tan(step / 4), [], piece.start - piece.center
     for _ in range(count):
         there = here * cmath.rect(1.0, step)
-        found.append((center + here * (1 + 1j * reach), center + there * (1 - 1j * reach), center + there))
+        found.append((piece.center + here * (1 + 1j * reach), piece.center + there * (1 - 1j * reach),
+                      piece.center + there))  # fmt: skip
         here = there
     return found

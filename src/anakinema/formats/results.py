@@ -21,6 +21,7 @@ from ..kinematics.modes import Modes
 from ..kinematics.motion import Motion
 from ..kinematics.traces import trace
 from ..measures.jolts import FELL
+from ..measures.transmission import world
 
 
 def motion_csv(motion: Motion) -> str:
@@ -182,17 +183,14 @@ def _cam(document: Document, name: str, found: CamJudgement) -> dict[str, Any]:
 def _belts(motion: Motion) -> dict[str, Any]:
     """Toothed belts and chains at the start: pitches, and the distance of axes for a whole number of them."""
     document, found = motion.document, {}
-    q = motion.positions(np.zeros(1))[0]
+    q = motion.positions(np.zeros(1))
     for name, coupling in document.active_couplings.items():
         pitch, teeth = coupling.given.get("pitch"), coupling.given.get("teeth")
         if not isinstance(pitch, float) or not isinstance(teeth, tuple):
             continue
-        places = []
-        for ref in (document.joints[joint].b for joint in (coupling.a, coupling.b)):
-            x, y, angle = q[motion.system.body(ref.part)].tolist()
-            places.append(complex(x, y) + complex(*document.parts[ref.part].place(ref.point)) * np.exp(1j * angle))
+        axes = [complex(world(motion, q, document.joints[joint].b)[0]) for joint in (coupling.a, coupling.b)]
         try:
-            one = links(abs(places[1] - places[0]), pitch, teeth, coupling.given.get("run") == "crossed")
+            one = links(abs(axes[1] - axes[0]), pitch, teeth, coupling.given.get("run") == "crossed")
         except ValueError:
             continue
         found[name] = {"length": one.count * pitch, "links": one.count, "whole": one.whole,

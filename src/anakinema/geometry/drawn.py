@@ -10,8 +10,6 @@ import numpy as np
 from ..cancellation import CancellationToken
 from ..errors import located
 
-MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
-"""Millimetres in one unit."""
 SECONDS = 20
 """What finding outlines may take of the processor (s)."""
 MOST_NEAR = 32

@@ -1,6 +1,6 @@
 """What kinds of things have in common: the fields that they declare, the dimensions of their values."""
 
-from .dimension import Dimension, Units
+from .dimension import MM_IN, Dimension, Units
 from .field import LEAST_SIZE, Field, FieldForm
 
-__all__ = ["LEAST_SIZE", "Dimension", "Field", "FieldForm", "Units"]
+__all__ = ["LEAST_SIZE", "MM_IN", "Dimension", "Field", "FieldForm", "Units"]

@@ -4,6 +4,9 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+MM_IN = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+"""Millimetres in one unit of length."""
+
 
 class Dimension(StrEnum):
     """The dimensions of values in a document. The core keeps lengths in the document's unit, angles in rad, times in s,

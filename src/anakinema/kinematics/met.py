@@ -30,7 +30,7 @@ def cut(runs: "Sequence[Law]", times: Array) -> "list[Law]":
     whole = runs[-1].t1 - runs[0].t0
     found = []
     for law in runs:
-        inside = [t for t in times.tolist() if law.t0 + APART * whole < t < law.t1 - APART * whole]
+        inside = times[(law.t0 + APART * whole < times) & (times < law.t1 - APART * whole)].tolist()
         kept = [law.t0]
         kept += [t for t in inside if t > kept[-1] + APART * whole]
         found += [law.part(t0, t1) for t0, t1 in pairwise([*kept, law.t1])] if len(kept) > 1 else [law]
@@ -40,7 +40,7 @@ def cut(runs: "Sequence[Law]", times: Array) -> "list[Law]":
 def met_as_driven(document: "Document", drive: "Drive", runs: "Sequence[Law]") -> Array:
     """(K,) times at which joints of laws are met by shafts that are driven themselves."""
     found = [np.zeros(0)]
-    for name, law in _laws(document, drive):
+    for name, kinks, period in _laws(document, drive):
         if name in drive.commanded:
             column = drive.commanded.index(name)
             for run in runs:
@@ -48,36 +48,37 @@ def met_as_driven(document: "Document", drive: "Drive", runs: "Sequence[Law]") -
                 def value(t: Array, run: "Law" = run, column: int = column) -> Array:
                     return run.targets(t)[:, column]
 
-                found.append(_passed(law, value, np.linspace(run.t0, run.t1, LOOKED + 1)))
+                found.append(_passed(kinks, period, value, np.linspace(run.t0, run.t1, LOOKED + 1)))
     return _few(found)
 
 
 def met_on_the_way(document: "Document", drive: "Drive", path: "Path") -> Array:
     """(K,) times at which joints of laws are met by all other shafts along a path."""
     found = [np.zeros(0)]
-    others = [(name, law) for name, law in _laws(document, drive) if name not in drive.commanded]
+    others = [one for one in _laws(document, drive) if one[0] not in drive.commanded]
     if others and path.t1 > 0:
         nodes = path.node_times
         nodes = np.unique(np.append(nodes[nodes < path.t1], path.t1))
         t = np.unique(np.linspace(nodes[:-1], nodes[1:], LOOKED // 3 + 1).ravel())
         values = drive.system.coordinates.values(path.positions(t))
-        for name, law in others:
+        for name, kinks, period in others:
             column = drive.system.coordinates.index(name)
 
             def value(t: Array, column: int = column) -> Array:
                 return drive.system.coordinates.values(path.positions(t))[:, column]
 
-            found.append(_passed(law, value, t, values[:, column]))
+            found.append(_passed(kinks, period, value, t, values[:, column]))
     return _few(found)
 
 
-def _laws(document: "Document", drive: "Drive") -> "list[tuple[str, CamLaw]]":
-    """The shafts and laws, dimensionless."""
+def _laws(document: "Document", drive: "Drive") -> list[tuple[str, list[float], float]]:
+    """The shafts, the coordinates at which their laws have kinks, and their periods, dimensionless."""
     coordinates, found = drive.system.coordinates, []
     for coupling in document.active_couplings.values():
         if coupling.law is not None and coupling.a in coordinates:
             size = drive.system.scale if coordinates.is_length[coordinates.index(coupling.a)] else 1.0
-            found.append((coupling.a, coupling.law.scaled(1.0 / size, 1.0)))
+            law = coupling.law.scaled(1.0 / size, 1.0)
+            found.append((coupling.a, _kinks(law), law.period))
     return found
 
 
@@ -97,25 +98,27 @@ def _few(found: list[Array]) -> Array:
     return times if times.size <= MOST else np.zeros(0)
 
 
-def _passed(law: "CamLaw", value: Callable[[Array], Array], t: Array, values: Array | None = None) -> Array:
-    """(K,) the times at which a coordinate passes a joint of a law, from times t (S,) so close that none is passed
-    twice between them."""
+def _passed(
+    kinks: Sequence[float], period: float, value: Callable[[Array], Array], t: Array, values: Array | None = None
+) -> Array:
+    """(K,) the times at which a coordinate passes a kink of a law, from times t (S,) so close that none is passed twice
+    between them."""
     from scipy.optimize.elementwise import find_root
 
     values = value(t) if values is None else values
     low, high = np.minimum(values[:-1], values[1:]), np.maximum(values[:-1], values[1:])
     places: list[tuple[Index, Array]] = []
-    for joint in _kinks(law):
-        if not law.period:
+    for joint in kinks:
+        if not period:
             number = np.flatnonzero((low < joint) & (joint < high))
             places.append((number, np.full(number.size, joint)))
             continue
-        first, last = np.ceil((low - joint) / law.period), np.floor((high - joint) / law.period)
+        first, last = np.ceil((low - joint) / period), np.floor((high - joint) / period)
         if np.maximum(last - first + 1, 0.0).sum() > MOST:
             return np.zeros(0)
         for step in range(int(max(0.0, (last - first).max(initial=-1.0) + 1))):
             number = np.flatnonzero(first + step <= last)
-            places.append((number, joint + law.period * (first[number] + step)))
+            places.append((number, joint + period * (first[number] + step)))
     number = np.concatenate([np.zeros(0, dtype=np.int64), *(one for one, _ in places)])
     goal = np.concatenate([np.zeros(0), *(one for _, one in places)])
     inside = (goal > low[number]) & (goal < high[number])

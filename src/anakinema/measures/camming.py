@@ -9,7 +9,7 @@ from ..arrays import Array
 from ..cams import CamGeometry
 from ..cams.judgement import fastest, judged
 from ..errors import located
-from ..kinds import Dimension, Field, FieldForm
+from ..kinds import MM_IN, Dimension, Field, FieldForm
 from .base import OverTime, OverWhole, column
 from .transmission import LINES
 
@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from ..kinematics.motion import Motion
 
 CAM = Field("cam", form=FieldForm.CAM, required=True, description="the cam joint")
-MILLIMETRES = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 
 
 def geometry_of(measure: "Measure", document: "Document") -> CamGeometry:
@@ -116,7 +115,7 @@ class LeavesCamAt(OverWhole):
         preload, mass = (float(measure.values[key]) for key in ("preload", "mass"))
         if preload <= 0 or mass <= 0:
             raise located(f"joints.{measure.values['cam']}", "preload and mass must be above zero")
-        metre = 1.0 if cam.guide.swings else 1000.0 / MILLIMETRES[document.units.length]
+        metre = 1.0 if cam.guide.swings else 1000.0 / MM_IN[document.units.length]
         return fastest(cam, preload, float(measure.values.get("spring", 0.0)), mass, metre).value, 0.0
 
 

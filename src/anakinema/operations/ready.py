@@ -189,21 +189,29 @@ def _indexing(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str
     outer = [[f"2*{p}_apart*cos({k}*(90 deg - {p}_half))", f"2*{p}_apart*sin({k}*(90 deg - {p}_half))"]
              for k in (1, 0, -1)]  # fmt: skip
     relief = [*inner, *outer]
-    parts = {
+    parts, joints = _stepping(p, shapes, [{"kind": "polygon", "vertices": relief, "cut": True, "depth": [4, 8]}])
+    parts["crank"]["pose"] = [0, 0, "180 deg"]
+    return parameters, parts, joints
+
+
+def _stepping(
+    p: str, wheel: list[dict[str, Any]], crank: list[dict[str, Any]]
+) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Parts and joints of a wheel that a pin on a crank turns step by step, with what its locking disc has besides."""
+    parts: dict[str, Any] = {
         "base": {"fixed": True, "points": {"O": [0, 0], "W": [f"{p}_apart", 0]}},
-        "crank": {"points": {"O": [0, 0], "P": [f"{p}_crank", 0]}, "pose": [0, 0, "180 deg"],
+        "crank": {"points": {"O": [0, 0], "P": [f"{p}_crank", 0]},
                   "shapes": [{"kind": "disc", "center": "P", "diameter": f"2*{p}_pin", "depth": [0, 4]},
-                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [4, 8]},
-                             {"kind": "polygon", "vertices": relief, "cut": True, "depth": [4, 8]},
+                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [4, 8]}, *crank,
                              {"kind": "bar", "through": ["O", "P"], "width": f"2*{p}_pin", "depth": [8, 12]}]},
-        "wheel": {"points": {"W": [0, 0]}, "pose": [f"{p}_apart", 0, 0], "depth": [0, 8], "shapes": shapes},
+        "wheel": {"points": {"W": [0, 0]}, "pose": [f"{p}_apart", 0, 0], "depth": [0, 8], "shapes": wheel},
     }  # fmt: skip
     joints = {
         "turn": {"type": PIN, "a": "base.O", "b": "crank.O"},
         "index": {"type": PIN, "a": "base.W", "b": "wheel.W"},
         "step": {"type": CONTACT.name, "a": "crank", "b": "wheel"},
     }
-    return parameters, parts, joints
+    return parts, joints
 
 
 def _inner(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
@@ -231,22 +239,11 @@ def _inner(p: str, slots: int, size: float) -> tuple[dict[str, str], dict[str, A
     # what lies opposite to the pin; what is nearer to its middle would be in the way of the wheel.
     away = [[f"2*{p}_lock*cos({k}/4*(90 deg + {p}_half))", f"2*{p}_lock*sin({k}/4*(90 deg + {p}_half))"]
             for k in range(-4, 5)]  # fmt: skip
-    parts = {
-        "base": {"fixed": True, "points": {"O": [0, 0], "W": [f"{p}_apart", 0]}},
-        "crank": {"points": {"O": [0, 0], "P": [f"{p}_crank", 0]},
-                  "shapes": [{"kind": "disc", "center": "P", "diameter": f"2*{p}_pin", "depth": [0, 4]},
-                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [4, 8]},
-                             {"kind": "polygon", "vertices": [[0, 0], *away], "cut": True, "depth": [4, 8]},
-                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_inside", "cut": True, "depth": [4, 8]},
-                             {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [8, 12]},
-                             {"kind": "bar", "through": ["O", "P"], "width": f"2*{p}_pin", "depth": [8, 12]}]},
-        "wheel": {"points": {"W": [0, 0]}, "pose": [f"{p}_apart", 0, 0], "depth": [0, 8], "shapes": shapes},
-    }  # fmt: skip
-    joints = {
-        "turn": {"type": PIN, "a": "base.O", "b": "crank.O"},
-        "index": {"type": PIN, "a": "base.W", "b": "wheel.W"},
-        "step": {"type": CONTACT.name, "a": "crank", "b": "wheel"},
-    }
+    parts, joints = _stepping(p, shapes, [
+        {"kind": "polygon", "vertices": [[0, 0], *away], "cut": True, "depth": [4, 8]},
+        {"kind": "disc", "center": "O", "diameter": f"2*{p}_inside", "cut": True, "depth": [4, 8]},
+        {"kind": "disc", "center": "O", "diameter": f"2*{p}_lock", "depth": [8, 12]},
+    ])  # fmt: skip
     return parameters, parts, joints
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QBuffer, QIODevice
 
-from anakinema.document import Set, changed
+from anakinema.document import Document, Set, changed
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
@@ -18,7 +18,9 @@ from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
 from anakinema.kinematics.touches import heading
 from anakinema.operations import (
+    Made,
     Offer,
+    ReadOff,
     add_check,
     add_track,
     cam_of_motion,
@@ -160,24 +162,35 @@ class Study(Doing):
         document, motion, joints = self.session.document, self.session.motion, self.session.chosen("joints")
         if document is None or motion is None or motion.document is not document or len(joints) != 2:
             return
-        guide = document.joints[joints[1]]
-        counts = "angle" if guide.kind.pin else "length"
-        unit = document.units.written(counts)
-        text = self.asking.word("Cam from this motion", f"How far the program may miss the lift ({unit})", "0.01")
+        counts = "angle" if document.joints[joints[1]].kind.pin else "length"
+        allowed = self._size("Cam from this motion", "How far the program may miss the lift", "0.01", counts)
+        if allowed is None:
+            return
+        read: list[ReadOff] = []
+
+        def made(_: Document) -> Made:
+            read.append(cam_of_motion(motion, joints[0], joints[1], allowed))
+            return read[0].made
+
+        if self.make(made, f"Cam from the motion of {joints[1]}"):
+            missed = shown(read[0].error, counts, document.units, 6)
+            self.session.message.emit(f"{read[0].points} points miss the lift by {missed} at most; its outline is worn "
+                                      "too: take the old one away when it is no longer needed")  # fmt: skip
+
+    def _size(self, title: str, what: str, usual: str, counts: str = "length") -> float | None:
+        """A size that is asked for, as an expression (core units); None where there is none, or it can't be read, which
+        is told."""
+        document = self.session.document
+        if document is None:
+            return None
+        text = self.asking.word(title, f"{what} ({document.units.written(counts)})", usual)
         if not text:
-            return
+            return None
         try:
-            found = cam_of_motion(motion, joints[0], joints[1], document.worth(text, counts))
+            return document.worth(text, counts)
         except ExpressionError as error:
-            self.session.faults_raised.emit("No cam made", (Fault("tolerance", str(error)),))
-            return
-        except DocumentError as error:
-            self.session.faults_raised.emit("No cam made", error.faults)
-            return
-        self.make(lambda _: found.made, f"Cam from the motion of {joints[1]}")
-        missed = shown(found.error, counts, document.units, 6)
-        self.session.message.emit(f"{found.points} points miss the lift by {missed} at most; its outline is worn too: "
-                                  "take the old one away when it is no longer needed")  # fmt: skip
+            self.session.faults_raised.emit(f"Not done: {title[0].lower()}{title[1:]}", (Fault(text, str(error)),))
+            return None
 
     def slot_along(self) -> None:
         """Cuts the path that is selected into the part on which it is seen."""
@@ -185,19 +198,9 @@ class Study(Doing):
         if document is None or motion is None or motion.document is not document:
             return
         usual = usual_width(document, name) or 6.0
-        text = self.asking.word("Slot along this path", f"How wide ({document.units.length})", f"{usual:g}")
-        if not text:
-            return
-        try:
-            width = document.worth(text, "length")
-            made = slot_along(motion, name, width)
-        except ExpressionError as error:
-            self.session.faults_raised.emit("No slot cut", (Fault("width", str(error)),))
-            return
-        except DocumentError as error:
-            self.session.faults_raised.emit("No slot cut", error.faults)
-            return
-        self.make(lambda _: made, f"Slot along {name}")
+        width = self._size("Slot along this path", "How wide", f"{usual:g}")
+        if width is not None:
+            self.make(lambda _: slot_along(motion, name, width), f"Slot along {name}")
 
     def touch(self) -> None:
         """A contact of the two parts that are selected."""

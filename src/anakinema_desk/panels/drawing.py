@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import DocumentError, Fault
-from anakinema.geometry.drawn import GAP, MM_IN, Chosen, Contents, DrawnPiece, Outline, Outlined
+from anakinema.geometry.drawn import GAP, Chosen, Contents, DrawnPiece, Outline, Outlined
+from anakinema.kinds import MM_IN
 
 from ..state import DrawingClient
 from ..state.worker import faults_of

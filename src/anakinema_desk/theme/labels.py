@@ -17,6 +17,16 @@ class Label(QLabel):
         self.setText(text)
 
 
+def set_role(widget: QWidget, role: str) -> None:
+    """What the text of a widget is for ("bad", "muted", "" for plain), which the sheet of styles colours. Qt looks at
+    the sheet again only when told to, and that is dear enough to do it for a change alone."""
+    if widget.property("role") == role:
+        return
+    widget.setProperty("role", role)
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
 def tip(text: str) -> str:
     """A text for a tooltip, which knows no plain ones: what Qt would take for markup goes with its letters escaped.
 

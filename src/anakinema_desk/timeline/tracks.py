@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from anakinema.formatting import format_short, shown
 
 from ..session import Session
-from ..theme.labels import Label, tip
+from ..theme.labels import Label, set_role, tip
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from .curves import EDGE, LABELS, TRACK, Shown
@@ -259,10 +259,7 @@ class TrackRow(QWidget):
         for label, end in zip((self.high, self.low), ends, strict=True):
             label.setText("" if end is None else format_short(end, curve.dimension, units))
         role = "" if fresh and not failed else "bad" if fresh else "muted"
-        if role != self.value.property("role"):
-            self.value.setProperty("role", role)
-            self.value.style().unpolish(self.value)
-            self.value.style().polish(self.value)
+        set_role(self.value, role)
         self._plot_curve(curve, failed, fresh, pinned)
 
     def _plot_curve(self, curve: "Series", failed: bool, fresh: bool, pinned: "Series | None") -> None:

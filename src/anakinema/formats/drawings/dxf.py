@@ -172,12 +172,13 @@ def dxf_text(outlines: list[Outline], unit: str) -> str:
         if (round_ := outline.circle) is not None:
             space.add_circle((round_[0].real, round_[0].imag), round_[1], dxfattribs=attributes)
             continue
-        points = [(piece.start.real, piece.start.imag, _bulge(piece)) for piece in outline.pieces]
-        space.add_lwpolyline(points, format="xyb", close=True, dxfattribs=attributes)
+        add_polyline(space, outline)
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()
 
 
-def _bulge(piece: DrawnPiece) -> float:
-    return math.tan(piece.sweep / 4)
+def add_polyline(space: Any, outline: Outline) -> None:
+    """Draws an outline as one closed polyline with arcs, on its layer."""
+    points = [(piece.start.real, piece.start.imag, math.tan(piece.sweep / 4)) for piece in outline.pieces]
+    space.add_lwpolyline(points, format="xyb", close=True, dxfattribs={"layer": outline.layer})

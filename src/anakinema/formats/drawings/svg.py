@@ -13,7 +13,8 @@ from xml.etree import ElementTree
 import svgelements as sv  # type: ignore[import-untyped]
 
 from ...errors import located
-from ...geometry.drawn import MM_IN, Drawing, DrawnPiece, Outline
+from ...geometry.drawn import Drawing, DrawnPiece, Outline
+from ...kinds import MM_IN
 from .tally import DEEPEST, Tally
 
 MM_PX = 25.4 / 96.0
@@ -280,7 +281,7 @@ def svg_text(outlines: list[Outline], unit: str) -> str:
         f'viewBox="{low.real!r} {-high.imag!r} {wide!r} {tall!r}">',
     ]
     for outer in outlines:
-        path = " ".join(_path(outline) for outline in (outer, *outer.cuts))
+        path = " ".join(path_data(outline) for outline in (outer, *outer.cuts))
         thin = f'fill="none" stroke="black" stroke-width="{max(wide, tall) / 500:.3g}"'
         lines.append(f'<g id="{outer.layer}"><path {thin} d="{path}"/></g>')
     return "\n".join([*lines, "</svg>"]) + "\n"
@@ -293,7 +294,8 @@ def _ends(piece: DrawnPiece) -> list[complex]:
     return [piece.start, piece.end, piece.center + complex(radius, radius), piece.center - complex(radius, radius)]
 
 
-def _path(outline: Outline) -> str:
+def path_data(outline: Outline) -> str:
+    """An outline as the commands of a path, y downward."""
     first = outline.pieces[0].start
     words = [f"M {first.real!r} {-first.imag!r}"]
     for piece in outline.pieces:

@@ -20,7 +20,7 @@ from anakinema.laws import STANDARD
 from ...session import Session
 from ...soon import soon
 from ...theme.choices import Choice
-from ...theme.labels import Label, tip
+from ...theme.labels import Label, set_role, tip
 from ...theme.tokens import Tokens
 from ..fields import ExpressionField
 from ..properties.cams import told
@@ -260,11 +260,7 @@ class CamDesk(QWidget):
             return
         for what, label in self.values.items():
             label.setText(told(document, coupling, judgement, what))
-        role = "bad" if judgement.undercut else ""
-        if self.values["undercut"].property("role") != role:
-            self.values["undercut"].setProperty("role", role)
-            self.values["undercut"].style().unpolish(self.values["undercut"])
-            self.values["undercut"].style().polish(self.values["undercut"])
+        set_role(self.values["undercut"], "bad" if judgement.undercut else "")
 
     def _ask(self) -> None:
         document = self.model.document

@@ -25,7 +25,7 @@ from anakinema.kinds import Field, FieldForm
 
 from ...session import Place, Session
 from ...theme.choices import Choice
-from ...theme.labels import Label, tip
+from ...theme.labels import Label, set_role, tip
 from ..fields import WIDE, ExpressionField, NameField, TextField
 from . import joints, parts, study, whole
 
@@ -317,10 +317,8 @@ class Properties(QScrollArea):
 
         def refresh() -> None:
             text.setText(value())
-            if role is not None and text.property("role") != role():
-                text.setProperty("role", role())
-                text.style().unpolish(text)
-                text.style().polish(text)
+            if role is not None:
+                set_role(text, role())
 
         self.live.append(refresh)
 

@@ -26,7 +26,7 @@ from anakinema.studies.numbers import Dial, dial, held
 
 from ...session import Session
 from ...theme.choices import Choice
-from ...theme.labels import Label, tip
+from ...theme.labels import Label, set_role, tip
 from ...theme.tokens import Tokens
 
 PALE = 0.4
@@ -168,9 +168,7 @@ class StudyPage(QWidget):
     def say(self, text: str, bad: bool = False) -> None:
         """A line below the form."""
         self.message.setText(text)
-        self.message.setProperty("role", "bad" if bad else "muted")
-        self.message.style().unpolish(self.message)
-        self.message.style().polish(self.message)
+        set_role(self.message, "bad" if bad else "muted")
 
     def _rest(self) -> None:
         self.asked = 0
