@@ -102,7 +102,7 @@ class Hands:
 
     def near(self, z):
         """What a click at a place means: a round place where there is no feature."""
-        return self.canvas.snap(QPointF(self.pixel(z))).at
+        return self.canvas.picking.snap(QPointF(self.pixel(z))).at
 
     def newest(self):
         """The part that was made last."""

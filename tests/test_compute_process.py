@@ -27,6 +27,9 @@ from anakinema.formats import project
 from mechanisms import four_bar, turn
 from patience import patient
 
+AXES = [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)]
+"""Of a sweep that takes longer than anybody waits."""
+
 
 class Asked:
     """A reckoner, and what it has told."""
@@ -147,7 +150,7 @@ def serving(post):
 
 def test_it_dies_alone_and_is_called_off_at_once(asked):
     document, _ = project.demo()
-    asked.compute_process.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    asked.compute_process.ask(1, "study", ("sweep", document, AXES, [], False, None, None))
     while asked.message.get(timeout=patient(60))[1] != "progressed":
         pass
     start = time.monotonic()
@@ -155,7 +158,7 @@ def test_it_dies_alone_and_is_called_off_at_once(asked):
     while not asked.compute_process.idle:
         assert time.monotonic() - start < patient(5.0)
         time.sleep(0.001)
-    asked.compute_process.ask(3, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    asked.compute_process.ask(3, "study", ("sweep", document, AXES, [], False, None, None))
     while asked.message.get(timeout=patient(60))[0] != 3:
         pass
     os.kill(asked.compute_process._process.pid, signal.SIGKILL)
@@ -170,7 +173,7 @@ def test_all_that_it_started_ends_with_it(how):
     made, document = ComputeProcess(), project.demo()[0]
     seen = queue.Queue()
     made.heard = lambda number, what, opened: seen.put(what)
-    made.ask(1, "sweep", (document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False))
+    made.ask(1, "study", ("sweep", document, AXES, [], False, None, None))
     seen.get(timeout=patient(60))
     group = made._process.pid
     deadline = time.monotonic() + patient(30)

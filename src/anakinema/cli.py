@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from .document import Document
     from .findings import Findings
 
-STUDIES = ("tune", "sweep", "tolerances", "trials")
+STUDIES = ("tune", "sweep", "tolerances", "trials", "travel")
 COMMANDS = ("run", "check", "modes", "import", "cam", *STUDIES)
 FAULT_LINES = 50
 INTERRUPTED = 130
@@ -75,7 +75,7 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     cam.add_argument("--tolerance", metavar="T", help="by how much lines and arcs may miss it, else 1e-6 of its size")
     cam.add_argument("--cutter", metavar="R", help="write the way of the centre of a cutter of that radius")
     if {*STUDIES, "-h", "--help"} & set(sys.argv[1:] if arguments is None else arguments):
-        from .studies.commands import declare
+        from .studies.types import declare
 
         declare(sub)
     return top
@@ -340,7 +340,7 @@ def cam(options: argparse.Namespace) -> int:
 
 def study(options: argparse.Namespace) -> int:
     """``anakinema tune`` and its like: tells what a study finds, and writes it where that is asked for."""
-    from .studies.commands import act
+    from .studies.types import act
 
     if fault := _would_overwrite(options.file, (options.csv, options.json)):
         return _told(*fault.split(": ", 1))

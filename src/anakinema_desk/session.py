@@ -1,6 +1,5 @@
 """What all views listen to: the document, what is shown of it, the selection, the moment, the hand."""
 
-import math
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -425,15 +424,11 @@ class Session(QObject):
 
     def measured(self, name: str) -> float:
         """A measure of the document where the parts stand now (core units)."""
-        from anakinema.findings.measuring import values_of
-        from anakinema.measures.between import taken
+        from anakinema.findings.measuring import value_now
 
         assert self.document is not None
-        measure, motion, poses = self.document.measures[name], self.motion, self.poses()
-        if motion is not None and self.posed is None:
-            return float(values_of(measure, motion, np.array([self.time]))[0])
-        found = float(taken(measure, self.document, lambda part: np.array([poses[part]]))[0])
-        return math.remainder(found, math.tau) if measure.kind == "angle" else found
+        motion = self.motion if self.posed is None else None
+        return value_now(self.document.measures[name], self.document, motion, self.time, self.poses())
 
     def find_travel(self, joint: str) -> None:
         """Looks how far a joint can go either way from where it stands."""
@@ -442,7 +437,7 @@ class Session(QObject):
             return
         self.player.pause()
         self.message.emit(f"Looking how far '{joint}' can go…")
-        self.study_client.travel(self.motion, self.positions(), joint)
+        self.study_client.study("travel", self.motion.document, self.motion, self.positions(), joint)
 
     def _studied(self, number: int, found: object) -> None:
         from anakinema.studies.travel import Travel

@@ -149,7 +149,7 @@ def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, windo
     window.registry.refresh()
     window.registry.actions["isolate"].trigger()
     assert session.display_state.hidden == set(session.document.parts) - {"rod"}
-    crank = canvas.part_transform("crank").map(QPointF(0, 0))
+    crank = canvas.frame.transform("crank").map(QPointF(0, 0))
     assert canvas.pick_part(canvas.to_screen(crank)) in ("", "parts.rod")
     window.registry.actions["show-all"].trigger()
     assert not session.display_state.hidden

@@ -18,6 +18,9 @@ from anakinema_desk.state.shown import carried
 from mechanisms import four_bar, slider_crank, turn
 from patience import patient
 
+AXES = [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)]
+"""Of a sweep that takes longer than anybody waits."""
+
 
 @pytest.fixture
 def session(qtbot):
@@ -82,13 +85,13 @@ def test_cancel_and_stop_end_at_once(qtbot):
     analyst.judged.connect(lambda *_: message.append("judged"))
     for _ in range(3):
         with qtbot.waitSignal(analyst.progressed, timeout=patient(30_000)):
-            analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
+            analyst.ask("study", "sweep", document, AXES, [], False, None, None)
         analyst.cancel()
         assert not analyst.busy
         qtbot.waitUntil(lambda: analyst.engage().idle, timeout=patient(2_000))
     analyst.analyse(document)
     qtbot.waitUntil(lambda: message == ["judged"], timeout=patient(60_000))
-    analyst.ask("sweep", document, [("throw", 10.0, 20.0, 300), ("rod", 40.0, 60.0, 300)], [], False)
+    analyst.ask("study", "sweep", document, AXES, [], False, None, None)
     process = analyst.engage()
     analyst.stop()
     assert not process.alive  # it was at work: ended at once, not waited for

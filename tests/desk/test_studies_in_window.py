@@ -346,7 +346,7 @@ def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkey
 def test_the_wheel_over_a_driven_joint_turns_the_crank(qtbot, window):
     session = opened(qtbot, window, "sewing-head")
     canvas = window.canvas
-    at = canvas.to_screen(canvas.spot(session.document.joints["main"]))
+    at = canvas.pixel(canvas.frame.spot(session.document.joints["main"]))
     QTest.mouseMove(canvas, at.toPoint())
     canvas.hover = "joints.main"
     before, scale = session.time, canvas.scale
@@ -365,7 +365,7 @@ def test_a_point_is_traced_and_its_speed_becomes_a_track_from_its_menu(qtbot, wi
     canvas, before = window.canvas, len(session.document.traces)
     QTest.keyClick(canvas, Qt.Key.Key_E)
     assert canvas.tool is not None and canvas.tool.name == "trace"
-    at = canvas.to_screen(canvas.spot(session.document.joints["elbow"])).toPoint()
+    at = canvas.pixel(canvas.frame.spot(session.document.joints["elbow"])).toPoint()
     QTest.mouseMove(canvas, at)
     QTest.mouseClick(canvas, LEFT, pos=at)
     QTest.mouseClick(canvas, LEFT, pos=QPoint(20, canvas.height() - 60))

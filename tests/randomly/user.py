@@ -341,7 +341,7 @@ class RandomUser:
                 part = self.chance.choice(list(document.parts.values()))
                 grabs = features(part)
                 if grabs and part.id in canvas.poses:
-                    spot = canvas.pixel(canvas.stands(Grab(part.id, self.chance.choice(grabs)))).toPoint()
+                    spot = canvas.pixel(canvas.frame.grabbed(Grab(part.id, self.chance.choice(grabs)))).toPoint()
             QTest.mouseMove(canvas, spot)
             self.breathe()
             QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, self.chance.choice(MODIFIERS), spot)

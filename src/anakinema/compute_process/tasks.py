@@ -103,36 +103,11 @@ _last: "list[Builds]" = []
 """The builds of the mechanism that was tried out last."""
 
 
-def tune(tell: Tell, work: CancellationToken, document: Document, motion: "Motion", parameter: str, finding: str,
-         wanted: float,
-         low: float | None, high: float | None) -> None:  # fmt: skip
-    """The values of a parameter that give what is wanted: ``found``."""
-    from ..studies.tuning import tune
+def study(tell: Tell, work: CancellationToken, name: str, document: Document, *asked: Any) -> None:
+    """What a study finds (see `anakinema.studies.types`), asked with the arguments of its `run`: ``found``."""
+    from ..studies.types import STUDY_TYPES
 
-    tell("found", tune(document, parameter, finding, wanted, low, high, work, motion))
-
-
-def sweep(tell: Tell, work: CancellationToken, document: Document, axes: Sequence[tuple[str, float, float, int]],
-          names: Sequence[str], clearance: bool) -> None:  # fmt: skip
-    """Values of one parameter or two, tried: ``found``."""
-    from ..studies.sweeping import axis, sweep
-
-    made = [axis(document, *one) for one in axes]
-    tell("found", sweep(document, made, names, clearance, None, work))
-
-
-def tolerances(tell: Tell, work: CancellationToken, document: Document, count: int, seed: int, clearance: bool) -> None:
-    """Many builds that are not quite what they should be: ``found``."""
-    from ..studies.tolerances import tolerances
-
-    tell("found", tolerances(document, count, seed, clearance, None, work))
-
-
-def travel(tell: Tell, work: CancellationToken, motion: "Motion", q: "Array", joint: str) -> None:
-    """How far a joint can go either way: ``found``."""
-    from ..studies.travel import free_travel
-
-    tell("found", free_travel(motion, q, joint, work))
+    tell("found", STUDY_TYPES[name].run(work, document, *asked))
 
 
 def read_drawing(tell: Tell, work: CancellationToken, path: Path) -> None:
@@ -184,17 +159,9 @@ def _told(tell: Tell, what: str, found: Callable[[], object]) -> None:
         tell(what, error)
 
 
-def cam_proposals(tell: Tell, work: CancellationToken, document: Document, joint: str) -> None:
-    """What would make a cam better: ``found``."""
-    from ..studies.cam_proposals import proposals
-
-    tell("found", proposals(document, joint, work))
-
-
 TASKS: dict[str, Callable[..., None]] = {
     task.__name__: task
     for task in (
-        analyse, ways, way, wiggle, try_out, tune, sweep, tolerances, travel, read_drawing, outline_drawing,
-        write_drawing, cam_proposals,
+        analyse, ways, way, wiggle, try_out, study, read_drawing, outline_drawing, write_drawing,
     )
 }

@@ -1,6 +1,7 @@
 """What is measured through the motion, as the findings show it: values, ends, series for the strip."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -14,6 +15,7 @@ from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_TYPES, Ends, OverTime
 from ..measures.base import refuse_suspended
+from ..measures.between import taken
 from ..measures.extremes import BOTH
 from .series import Series, with_extremes
 
@@ -25,6 +27,17 @@ def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
     assert isinstance(kind, OverTime)
     refuse_suspended(measure, motion.document)
     return kind.at(measure, motion, t)
+
+
+def value_now(
+    measure: Measure, document: Document, motion: Motion | None, t: float,
+    poses: Mapping[str, tuple[float, float, float]],
+) -> float:  # fmt: skip
+    """The value of a measure (core units) at a time of a motion; without one where the parts stand."""
+    if motion is not None:
+        return float(values_of(measure, motion, np.array([t]))[0])
+    found = float(taken(measure, document, lambda part: np.array([poses[part]]))[0])
+    return math.remainder(found, math.tau) if measure.kind == "angle" else found
 
 
 def ends_of(measure: Measure, motion: Motion, ways: tuple[float, ...] = BOTH) -> Ends:

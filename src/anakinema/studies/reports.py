@@ -6,10 +6,13 @@ from typing import Any
 from ..document.model import Document
 from ..formats.results import aligned
 from ..formatting import in_document_units, shown
+from ..joints import JOINT_TYPES
+from ..kinds import Dimension
 from .asked import all_judged
 from .numbers import held, toleranced
 from .sweeping import Sweep, rows, table_csv
 from .tolerances import Tolerances
+from .travel import End, Travel
 from .tuning import Tuning
 
 
@@ -140,3 +143,41 @@ def tolerances_csv(found: Tolerances) -> str:
         columns.append([in_document_units(value, one.dimension, units) if math.isfinite(value) else None
                         for value in found.values[one.check].tolist()])  # fmt: skip
     return table_csv(head, [list(row) for row in zip(*columns, strict=True)])
+
+
+BY = {"limit": "limit", "contact": "contact", "dead point": "dead point", "full turn": "turn", "no end": "none"}
+"""What ends a travel, as the file contract says it."""
+
+
+def travel_text(document: Document, found: Travel) -> str:
+    """The free travel of a joint, a line an end."""
+    dimension = _counts(document, found.joint)
+    lines = [f"{found.joint} stands at {shown(found.here, dimension, document.units)} and is free over "
+             f"{shown(found.whole, dimension, document.units)}"]  # fmt: skip
+    lines += [f"  {word} {end.text}" for word, end in (("lowest", found.low), ("highest", found.high))]
+    return "\n".join(lines) + "\n"
+
+
+def travel_json(document: Document, found: Travel) -> dict[str, Any]:
+    """The same as an object."""
+    dimension = _counts(document, found.joint)
+
+    def own(end: End) -> dict[str, Any]:
+        value = in_document_units(end.value, dimension, document.units)
+        return {"value": value, "by": BY[end.reason], "what": list(end.what), "text": end.text}
+
+    here = in_document_units(found.here, dimension, document.units)
+    return {"joint": found.joint, "here": here, "low": own(found.low), "high": own(found.high)}
+
+
+def travel_csv(document: Document, found: Travel) -> str:
+    """A row an end."""
+    said = travel_json(document, found)
+    return table_csv(["end", "value", "by", "what"], [
+        [end, said[end]["value"], said[end]["by"], " ".join(said[end]["what"])] for end in ("low", "high")
+    ])  # fmt: skip
+
+
+def _counts(document: Document, joint: str) -> Dimension:
+    one = document.joints[joint]
+    return JOINT_TYPES[one.type].coordinate_dimension(one.values) or Dimension.LENGTH

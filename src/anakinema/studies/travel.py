@@ -29,13 +29,15 @@ Reason = Literal["limit", "contact", "dead point", "full turn", "no end"]
 @dataclass(frozen=True)
 class End:
     """An end of the free travel: the joint's coordinate (core units), what stops it there in words, the positions
-    (P, 3: document lengths, rad), and where it happens (x, y) for a contact."""
+    (P, 3: document lengths, rad), where it happens (x, y) for a contact, and the ids of what ends it: a joint, or the
+    two parts that touch."""
 
     value: float
     reason: Reason
     text: str
     q: Array
     at: complex | None = None
+    what: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -118,19 +120,23 @@ def _end(
     at: complex | None = None
     if dimension == Dimension.ANGLE:
         reason, text = "full turn", "it can turn all around"
+    what: tuple[str, ...] = ()
     if way.stop is not None:
+        what = (way.stop.joint,)
         end, text = way.stop.t, way.stop.text.replace("driver 'way'", f"joint '{joint}'")
         reason = "limit" if way.stop.reason == "limit" else "dead point"
         if way.stop.reason == "contact":
             reason, text = "contact", _where_it_touches(way) or text
+            held_by = document.contacts.get(way.stop.joint)
+            what = (held_by.a, held_by.b) if held_by is not None else what
     touched = _first_touch(way, end, work.part(0.3, 1.0))
     if touched is not None:
-        end, pair, at = touched
-        reason, text = "contact", f"'{pair[0]}' and '{pair[1]}' touch"
+        end, what, at = touched
+        reason, text = "contact", f"'{what[0]}' and '{what[1]}' touch"
     value = float(way.coordinates(np.array([end]))[0, column])
     where = shown(value, dimension, document.units)
     positions = way.positions(np.array([end]))[0]
-    return End(value, reason, f"at {where}: {text}", positions, at)  # type: ignore[arg-type]
+    return End(value, reason, f"at {where}: {text}", positions, at, what)  # type: ignore[arg-type]
 
 
 def _where_it_touches(way: Motion) -> str:

@@ -1,8 +1,8 @@
 """The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
 
 import cmath
-import math
 import sys
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
@@ -11,33 +11,32 @@ from PySide6.QtGui import (
     QContextMenuEvent,
     QKeyEvent,
     QMouseEvent,
+    QPainter,
     QPaintEvent,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.document.model import Joint, Part, PointRef
-from anakinema.geometry.outline import Slab
-from anakinema.kinematics.contacts import touch
-from anakinema.kinematics.motion import Motion
-from anakinema.operations import Grab, nudge
+from anakinema.document.model import Part, PointRef
+from anakinema.operations import nudge
 
 from ..session import Session
 from ..soon import soon
 from ..state.shown import Pose
 from ..theme.painting import clear, painting
-from ..theme.tokens import Tokens
+from ..theme.tokens import Tokens, font
+from . import marks
+from .context import ToolContext
 from .dimensions import Dimensions
+from .frame import Drawn, Frame, Traced, frame_of
 from .hand import Hand
 from .limits import LimitHandles
-from .picking import Picking, corners_of
+from .picking import corners_of
 from .scene import Scene
-from .spots import Spots
-from .tools import TOOLS, Snap, Tool
+from .tools import TOOLS, Tool
+from .viewport import Viewport
 
 ARROWS = {Qt.Key.Key_Left: -1 + 0j, Qt.Key.Key_Right: 1 + 0j, Qt.Key.Key_Up: 1j, Qt.Key.Key_Down: -1j}
 """The keys that nudge, with their directions in the plane."""
@@ -49,7 +48,7 @@ FAR = 500.0
 
 
 class Canvas(QWidget):
-    """The drawing surface. World lengths are the document's, y upward; `scale` is pixels for one of them."""
+    """The drawing surface: events in, pictures out. What it shows is a `Frame`, seen through a `Viewport`."""
 
     hovered = Signal(str)
     tool_changed = Signal()
@@ -58,17 +57,16 @@ class Canvas(QWidget):
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session, self.tokens = session, tokens
-        self.scale, self.center = 4.0, QPointF(0.0, 0.0)
+        self.viewport = Viewport(self.width(), self.height())
         self.show_symbols = self.show_traces = True
-        self._fitted = self.scale
+        self._fitted = self.viewport.scale
         self.hover = ""
-        self.middle = QPointF(0.0, 0.0)
         self.covered = 0.0
         """How much of the upper edge the tools cover beyond the usual margin (pixels)."""
         self._view_kept = False
         """Whether the user has chosen the view: it is then not fitted again by itself."""
         self.dragged: QPointF | None = None
-        self.hand = Hand(session, tokens, self)
+        self.hand = Hand(session, self)
         self.hand.moved.connect(self.update)
         self.pressed: QPointF | None = None
         self.advice = ""
@@ -76,26 +74,21 @@ class Canvas(QWidget):
         self.why = ""
         """Why the part under the hand does not follow."""
         self._fit_wanted = True
-        self.poses: dict[str, Pose] = {}
-        self.traced_paths: dict[str, tuple[str | None, QPolygonF, np.ndarray]] = {}
-        self.traced = 0
-        """How often they were found anew."""
-        self._traced: Motion | None = None
-        """The motion whose traces are kept."""
-        self._stacked: list[tuple[Part, Slab]] | None = None
-        self.stacked = 0
-        """Counts the stacks."""
-        self._spots: Spots | None = None
+        self._frame: Frame | None = None
+        """What is shown; put together when it is first looked at after a change."""
+        self._drawn: Drawn | None = None
+        self._traced = Traced(None)
         self._undrawn = ""
-        self.scene = Scene(self)
-        self.limits = LimitHandles(self)
+        self.context = ToolContext(session, lambda: self.frame, lambda: self.viewport, self.update, self.changed_tool)
+        self.picking = self.context.picking
+        self.limits = LimitHandles(session, self.picking.step, self.update)
+        self.dimensions = Dimensions(self, session)
+        self.scene = Scene(self.dimensions, self.limits, lambda text: session.warned.emit(text, ()))
         session.trying.changed.connect(self.update)
         self._kept: QPixmap | None = None
         """The scene as a picture, while the mouse moves over it."""
         self._fresh = True
         """Whether this is the first picture of the scene as it is: it is kept when there is a second."""
-        self.picking = Picking(self)
-        self.dimensions = Dimensions(self)
         self.band: QRectF | None = None
         """The rectangle in which parts are being selected (pixels)."""
         self.tool: Tool | None = None
@@ -109,7 +102,8 @@ class Canvas(QWidget):
         session.editor.opened.connect(self._opened)
         session.document_changed.connect(self._document_changed)
         session.shown_changed.connect(self.refresh)
-        session.time_changed.connect(self._time_changed)
+        session.time_changed.connect(self.update)
+        session.playing_changed.connect(self.update)
         self.mouse = QPointF(-1.0, -1.0)
         """Where the mouse was last."""
         later = soon(self, self.look_again, 60)
@@ -118,11 +112,51 @@ class Canvas(QWidget):
         session.selection_changed.connect(self.update)
         session.display_state.changed.connect(self._looks_changed)
 
-    # -- what is drawn -----------------------------------------------------------------------------------------
+    # -- what is shown -----------------------------------------------------------------------------------------
+
+    @property
+    def frame(self) -> Frame:
+        """What is shown; only where there is a document."""
+        if self._frame is None:
+            document = self.session.document
+            assert document is not None
+            if self._drawn is None or self._drawn.document is not document:
+                self._drawn = Drawn(document)
+            motion = self.session.motion
+            if self._traced.motion is not motion:
+                self._traced = Traced(motion)
+            self._frame = frame_of(
+                self.session, self._drawn, self._traced, self.tokens, self.show_symbols, self.show_traces,
+                self.hand.pulled, self._refused(), self.band, self.tool is not None,
+            )  # fmt: skip
+        return self._frame
+
+    @property
+    def poses(self) -> dict[str, Pose]:
+        """Where the parts stand; nowhere without a document."""
+        return dict(self.frame.poses) if self.session.document is not None else {}
+
+    @property
+    def scale(self) -> float:
+        """Pixels for one document length."""
+        return self.viewport.scale
+
+    @scale.setter
+    def scale(self, scale: float) -> None:
+        self.viewport = replace(self.viewport, scale=scale)
+
+    @property
+    def center(self) -> QPointF:
+        """The place of the plane in the middle."""
+        return QPointF(self.viewport.center.real, self.viewport.center.imag)
+
+    @center.setter
+    def center(self, at: QPointF) -> None:
+        self.viewport = replace(self.viewport, center=complex(at.x(), at.y()))
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme; view and switches stay."""
-        self.tokens = self.hand.tokens = tokens
+        self.tokens = tokens
         self.update()
 
     def look_again(self) -> None:
@@ -157,7 +191,6 @@ class Canvas(QWidget):
         document = self.session.document
         if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
             self.hover = ""  # what it spoke of is gone
-        self._stacked = None
         self.picking.forget()
         if self.tool is not None:
             self.tool.document_changed()
@@ -170,54 +203,35 @@ class Canvas(QWidget):
 
     def refresh(self) -> None:
         """Takes in what is known now of the document."""
-        motion, document = self.session.motion, self.session.document
-        if motion is None or document is None:
-            self.traced_paths, self._traced, self.traced = {}, None, self.traced + 1
-        elif motion is not self._traced:
-            self.traced_paths, self._traced, self.traced = {}, motion, self.traced + 1
-            for name, path in motion.traced.items():
-                line = QPolygonF([QPointF(x, y) for x, y in path])
-                self.traced_paths[name] = (motion.document.traces[name].on, line, path)
-        self._time_changed()
+        self.update()
         if self.tool is not None:
             self.tool.shown()
-        if self._fit_wanted and document is not None:
+        if self._fit_wanted and self.session.document is not None:
             self.fit()
-
-    def _time_changed(self) -> None:
-        self.poses = self.session.poses()
-        self.update()
 
     def world(self, ref: PointRef) -> QPointF:
         """Where a point of a part stands now."""
-        x, y = self.part(ref.part).place(ref.point)
-        px, py, angle = self.poses[ref.part]
-        cos, sin = math.cos(angle), math.sin(angle)
-        return QPointF(px + cos * x - sin * y, py + sin * x + cos * y)
-
-    def spots(self) -> Spots:
-        """Where joints and skeletons stand."""
-        document = self.session.document
-        assert document is not None
-        if self._spots is None or self._spots.document is not document:
-            self._spots = Spots(document)
-        return self._spots
+        at = self.frame.world(ref)
+        return QPointF(at.real, at.imag)
 
     def part(self, name: str) -> Part:
-        assert self.session.document is not None
-        return self.session.document.parts[name]
+        """A part of what is shown."""
+        return self.frame.part(name)
 
     # -- view --------------------------------------------------------------------------------------------------
 
     def to_screen(self, z: QPointF) -> QPointF:
         """World to pixels."""
-        middle = QPointF(self.width() / 2, self.height() / 2)
-        return middle + QPointF(z.x() - self.center.x(), self.center.y() - z.y()) * self.scale
+        return self.viewport.pixel(complex(z.x(), z.y()))
 
     def to_world(self, z: QPointF) -> QPointF:
         """Pixels to world."""
-        off = (z - QPointF(self.width() / 2, self.height() / 2)) / self.scale
-        return QPointF(self.center.x() + off.x(), self.center.y() - off.y())
+        at = self.viewport.place(z)
+        return QPointF(at.real, at.imag)
+
+    def pixel(self, at: complex) -> QPointF:
+        """A place in the plane in pixels."""
+        return self.viewport.pixel(at)
 
     def fit(self) -> None:
         """Shows the whole mechanism through its whole motion."""
@@ -226,26 +240,23 @@ class Canvas(QWidget):
         shown_now = self.session.shown  # the rough placement is not yet all there is to see
         self._fit_wanted = shown_now is None or (shown_now.motion is None and shown_now.busy)
         if box.isNull():
-            self.center, self.scale = QPointF(0.0, 0.0), 4.0
+            self.viewport = replace(self.viewport, center=0j, scale=4.0)
         else:
-            across = max(self.width() - 2 * MARGIN, 40) / max(box.width(), 1e-9)
-            over = self.covered  # the tools stand over the upper edge
-            down = max(self.height() - 2 * MARGIN - over, 40) / max(box.height(), 1e-9)
-            self.scale = self._fitted = min(across, down)
-            self.middle = box.center()
-            self.center = box.center() + QPointF(0.0, over / 2 / self.scale)
+            self.viewport = self.viewport.fitted(box, MARGIN, self.covered)  # the tools stand over the upper edge
+            self._fitted = self.viewport.scale
         self.update()
 
     def _extent(self) -> QRectF:
         document, motion = self.session.document, self.session.motion
-        if document is None or not self.poses:
+        poses = self.poses
+        if document is None or not poses:
             return QRectF()
         parts = list(document.parts.values())
         if motion is not None:
             q = motion.positions(np.linspace(0.0, self.session.end, 13))
             bodies = [motion.system.body(part.id) for part in parts]
         else:
-            q, bodies = np.array([[self.poses[part.id] for part in parts]]), list(range(len(parts)))
+            q, bodies = np.array([[poses[part.id] for part in parts]]), list(range(len(parts)))
         corners = [corners_of(part) for part in parts]
         owners = np.repeat(np.array(bodies, dtype=int), [spots.size for spots in corners])
         if not owners.size:
@@ -257,17 +268,15 @@ class Canvas(QWidget):
 
     def width_of(self, part: str) -> float:
         """How far a part reaches along x where it stands (document lengths)."""
-        corners = corners_of(self.part(part)) * cmath.rect(1.0, self.poses[part][2])
+        corners = corners_of(self.part(part)) * cmath.rect(1.0, self.frame.poses[part][2])
         return float(np.ptp(corners.real)) if corners.size else 1.0
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zooms about a place in pixels (default the middle), which stays where it is."""
         self._view_kept = True
         about = about if about is not None else QPointF(self.width() / 2, self.height() / 2)
-        before = self.to_world(about)
-        self.scale = min(max(self.scale * factor, self._fitted / FAR), self._fitted * FAR)
-        after = self.to_world(about)
-        self.center += before - after
+        scale = min(max(self.scale * factor, self._fitted / FAR), self._fitted * FAR)
+        self.viewport = self.viewport.zoomed(scale, about)
         self.update()
 
     # -- tools -------------------------------------------------------------------------------------------------
@@ -282,7 +291,7 @@ class Canvas(QWidget):
             self.tool = None
         else:
             self.session.pause()
-            self.tool = TOOLS[name](self)
+            self.tool = TOOLS[name](self.context)
             self.setFocus()
         self.changed_tool()
 
@@ -294,19 +303,6 @@ class Canvas(QWidget):
             self.setCursor(Qt.CursorShape.CrossCursor)
         self.tool_changed.emit()
         self.update()
-
-    def pixel(self, at: complex) -> QPointF:
-        """A place in the plane in pixels."""
-        return self.to_screen(QPointF(at.real, at.imag))
-
-    def stands(self, grab: Grab) -> complex:
-        """Where a feature of a part stands now."""
-        x, y, angle = self.poses[grab.part]
-        return complex(x, y) + grab.feature.at * cmath.rect(1.0, angle)
-
-    def snap(self, at: QPointF) -> Snap:
-        """What a pixel means to a tool."""
-        return self.picking.snap(at)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab: the next size of what is being drawn, or the next of what is near; without a tool, the next widget."""
@@ -359,8 +355,8 @@ class Canvas(QWidget):
         fixed = kind == "parts" and self.part(name).fixed
         self.why = f"{self.part(name).name} is fixed: it stays, the view moves" if fixed else ""
         if event.button() == Qt.MouseButton.LeftButton and kind == "parts":
-            local = self.part_transform(name).inverted()[0].map(self.to_world(event.position()))
-            self.hand.press(name, (local.x(), local.y()))
+            local = self.frame.own(name, self.viewport.place(event.position()))
+            self.hand.press(name, (local.real, local.imag))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.limits.taken is not None:
@@ -384,7 +380,7 @@ class Canvas(QWidget):
                 return
             if far or event.buttons() != Qt.MouseButton.LeftButton:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
-                self.center -= QPointF(moved.x(), -moved.y()) / self.scale
+                self.viewport = self.viewport.moved(moved)
                 self._view_kept = True
                 self.dragged = event.position()
                 self.pressed = QPointF(-1e9, -1e9)
@@ -487,6 +483,7 @@ class Canvas(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        self.viewport = replace(self.viewport, width=self.width(), height=self.height())
         if not event.oldSize().isValid() or self._fit_wanted or not (self._view_kept or self.tool is not None):
             self.fit()
 
@@ -500,35 +497,14 @@ class Canvas(QWidget):
 
     # -- painting ----------------------------------------------------------------------------------------------
 
-    def stack(self) -> list[tuple[Part, Slab]]:
-        """Slabs of all parts from back to front."""
-        document = self.session.document
-        if document is None:
-            return []
-        if self._stacked is not None:
-            return self._stacked
-        self.stacked += 1
-        stack = [(part, slab) for part in document.parts.values() for slab in part.slabs]
-        self._stacked = sorted(stack, key=lambda entry: (entry[1].low, entry[1].high))
-        return self._stacked
-
-    def part_transform(self, part: str) -> QTransform:
-        x, y, angle = self.poses[part]
-        cos, sin = math.cos(angle), math.sin(angle)
-        return QTransform(cos, sin, -sin, cos, x, y)
-
-    def view_transform(self) -> QTransform:
-        view = QTransform().translate(self.width() / 2, self.height() / 2)
-        return view.scale(self.scale, -self.scale).translate(-self.center.x(), -self.center.y())
-
-    def pulled_in_vain(self) -> QPointF | None:
-        """Where the hand is that pulls a fixed part: it moves the view, and is told `why`."""
-        pulls = self.why and self.pressed is not None and self.pressed.x() < -1e8
-        return self.dragged if pulls else None
+    def _refused(self) -> tuple[QPointF, str] | None:
+        """Where the hand is that pulls a fixed part, and moves the view, with why."""
+        pulls = self.why and self.dragged is not None and self.pressed is not None and self.pressed.x() < -1e8
+        return (self.dragged, self.why) if pulls and self.dragged is not None else None
 
     def update(self) -> None:  # type: ignore[override]  # of all, always
         """Asks for all to be painted anew."""
-        self._kept, self._fresh = None, True
+        self._kept, self._frame, self._fresh = None, None, True
         super().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -536,16 +512,7 @@ class Canvas(QWidget):
             self.session.player.seen()
         with painting(self) as painter:
             try:
-                if self.session.playing or self.dragged is not None or self._fresh:
-                    self.scene.paint(painter)
-                    self._fresh = False
-                else:  # only what is under the mouse, or what a tool draws, changes while the mouse moves
-                    painter.drawPixmap(0, 0, self._painted())
-                if self.tool is not None:
-                    self.tool.draw(painter)
-                else:
-                    self.scene.draw_hover(painter)
-                self.scene.draw_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
+                self._paint(painter)
                 self._undrawn = ""
             except Exception as error:  # told once, and the bench lives on
                 painter.resetTransform()
@@ -555,18 +522,43 @@ class Canvas(QWidget):
                     self._undrawn = repr(error)
                     sys.excepthook(type(error), error, error.__traceback__)
 
+    def _paint(self, painter: QPainter) -> None:
+        self.viewport = replace(self.viewport, ratio=self.devicePixelRatioF())
+        if self.session.document is None:
+            self.scene.paint_paper(painter, self.tokens, self.viewport)
+            return
+        if self.session.playing or self.dragged is not None or self._fresh:
+            self._paint_scene(painter)
+            self._fresh = False
+        else:  # only what is under the mouse, or what a tool draws, changes while the mouse moves
+            painter.drawPixmap(0, 0, self._painted())
+        if self.tool is not None:
+            self.tool.draw(painter)
+        else:
+            at = self.mouse if self.dragged is None else None
+            self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
+        self._paint_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
+
+    def _paint_scene(self, painter: QPainter) -> None:
+        self.scene.paint(painter, self.frame, self.viewport)
+        self.picking.measured = self.scene.measured
+
     def _painted(self) -> QPixmap:
         """All but the tool's own, as a picture that is kept until something else changes."""
         if self._kept is None or self._kept.deviceIndependentSize() != QSizeF(self.size()):
             self._kept = clear(self.size(), self.devicePixelRatioF())
             with painting(self._kept) as painter:
-                self.scene.paint(painter)
+                self._paint_scene(painter)
         return self._kept
 
-    def spot(self, joint: Joint) -> QPointF:
-        """Where a joint is drawn: at its point on part b, or where its edges touch."""
-        motion, document = self.session.motion, self.session.document
-        if joint.at_end and motion is not None and document is motion.document:
-            at = touch(document, joint, self.session.positions()[None], motion.system.body_ids)[0]
-            return QPointF(at.real, at.imag)
-        return self.world(joint.b)
+    def _paint_wanted(self, painter: QPainter, text: str) -> None:
+        """What the tool wants next, along the lower edge."""
+        if not text:
+            return
+        painter.setFont(font(9.5))
+        metrics, room = painter.fontMetrics(), self.width() - 60
+        lines = [text] if metrics.horizontalAdvance(text) < room else text.split("  ", 1)
+        for k, line in enumerate(lines):
+            at = QPointF((self.width() - metrics.horizontalAdvance(line) - 12) / 2, self.height() - 46)
+            above = QPointF(0, 24 * (len(lines) - 1 - k))
+            marks.label(painter, self.tokens, at - above, line, QColor(self.tokens.accent))

@@ -1,12 +1,11 @@
 """The sizes of the part that is selected, beside it on the bench: a click on one lets it be typed."""
 
-import cmath
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QWidget
 
 from anakinema.document.model import Document, Part
 from anakinema.errors import DocumentError, Fault
@@ -16,10 +15,11 @@ from anakinema.operations import size_of_side, with_size_of_side
 from anakinema.operations.sides import middle_of
 
 from ..panels.fields import ExpressionField, as_value, written
+from ..session import Session
+from ..theme.tokens import Tokens
 from . import marks
-
-if TYPE_CHECKING:
-    from .canvas import Canvas
+from .frame import Frame
+from .viewport import Viewport
 
 Place = tuple[str | int, ...]
 SIDE = "side"
@@ -29,24 +29,25 @@ MOST = 14
 
 
 class Dimensions:
-    """Draws sizes, finds the one under a pixel, and opens a field for it."""
+    """Draws sizes, finds the one under a pixel, and opens a field for it over the bench."""
 
-    def __init__(self, canvas: "Canvas"):
-        self.canvas = canvas
+    def __init__(self, bench: QWidget, session: Session):
+        self.bench, self.session = bench, session
         self.boxes: dict[Place, QRectF] = {}
         self.taken: list[QRectF] = []
         """Where other texts stand."""
+        self.tokens: Tokens | None = None
+        """The theme in which they were drawn."""
         self.field: SizeField | None = None
 
     def clear(self) -> None:
         """Nothing is shown."""
         self.boxes, self.taken = {}, []
 
-    def draw(self, painter: QPainter, document: Document, part: Part) -> None:
+    def draw(self, painter: QPainter, frame: Frame, view: Viewport, part: Part) -> None:
         """The sizes of a part, where it stands."""
-        x, y, angle = self.canvas.poses[part.id]
-        turn, origin = cmath.rect(1.0, angle), complex(x, y)
-        ink = QColor(self.canvas.tokens.muted)
+        document, ink = frame.document, QColor(frame.tokens.muted)
+        self.tokens = frame.tokens
         for place, at, word in list(sizes(document, part))[:MOST]:
             value = document.values.get(".".join(map(str, place)))
             if value is not None:
@@ -55,13 +56,13 @@ class Dimensions:
                 number_text = shown(_long(part.shapes[int(place[-3])], int(place[-1])), "length", document.units, 3)
             else:
                 continue
-            spot = self.canvas.pixel(origin + turn * at)
+            spot = view.pixel(frame.stands(part.id, at))
             text = f"{word} {number_text}".strip()
             beside = self._beside(painter, spot, text)
             if QLineF(spot, beside).length() > 20:
                 painter.setPen(QPen(ink, 0.8))
                 painter.drawLine(spot, beside)
-            self.boxes[place] = marks.label(painter, self.canvas.tokens, beside, text, ink)
+            self.boxes[place] = marks.label(painter, frame.tokens, beside, text, ink)
 
     def _beside(self, painter: QPainter, spot: QPointF, text: str) -> QPointF:
         """A place near a spot where the text covers no other size."""
@@ -104,23 +105,24 @@ class SizeField(ExpressionField):
     """A field over the bench for one size: Enter takes it in, Escape leaves it as it was."""
 
     def __init__(self, dimensions: Dimensions, place: Place):
-        super().__init__(dimensions.canvas.session, place, " ".join(map(str, place[-2:])))
-        self.setParent(dimensions.canvas)
+        super().__init__(dimensions.session, place, " ".join(map(str, place[-2:])))
+        self.setParent(dimensions.bench)
         self.dimensions = dimensions
         self.applied.connect(self._done)
         self.put_below = self._put_below
 
     def _put_below(self, label: QLabel) -> None:
-        label.setParent(self.dimensions.canvas)
+        label.setParent(self.dimensions.bench)
         label.setWordWrap(False)
-        tokens = self.dimensions.canvas.tokens
+        tokens = self.dimensions.tokens
+        assert tokens is not None  # a size is opened where it was drawn
         label.setStyleSheet(f"background: {tokens.raised}; border: 1px solid {tokens.bad}; padding: 1px 5px")
 
     def _mark(self, fault: str) -> None:
         super()._mark(fault)
         if self.fault_label is not None:
             self.fault_label.adjustSize()
-            room = self.dimensions.canvas.width() - self.fault_label.width() - 4
+            room = self.dimensions.bench.width() - self.fault_label.width() - 4
             self.fault_label.move(max(min(self.x(), room), 0), self.geometry().bottom() + 3)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -139,7 +141,7 @@ class SizeField(ExpressionField):
     def _done(self) -> None:
         if self.dimensions.field is self:
             self.dimensions.close()
-            self.dimensions.canvas.setFocus()
+            self.dimensions.bench.setFocus()
 
 
 class SideField(SizeField):

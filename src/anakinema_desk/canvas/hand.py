@@ -1,14 +1,12 @@
 """The hand on the bench: a part is pulled by the point at which it was taken, as far as joints and limits allow."""
 
-from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QPointF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QTransform
+from PySide6.QtCore import QObject, QPointF, QTimer, Signal
+from PySide6.QtGui import QTransform
 
 from ..session import Session
-from ..theme.tokens import Tokens
-from . import marks
+from .frame import Pulled
 
 if TYPE_CHECKING:
     import numpy as np
@@ -23,9 +21,9 @@ class Hand(QObject):
 
     moved = Signal()
 
-    def __init__(self, session: Session, tokens: Tokens, canvas: QObject):
+    def __init__(self, session: Session, canvas: QObject):
         super().__init__(canvas)  # what falls back goes on by itself, and must end with what shows it
-        self.session, self.tokens = session, tokens
+        self.session = session
         self.part, self.local, self.target = "", (0.0, 0.0), QPointF()
         self.reason = ""
         self._pulling = False
@@ -38,6 +36,13 @@ class Hand(QObject):
         self._falling: list[NDArray[np.float64]] = []
         """Places to show, one after the other, of what falls back to its rest."""
         session.document_changed.connect(self.let_go)  # what was in the hand may be gone
+
+    @property
+    def pulled(self) -> Pulled | None:
+        """What it pulls, to be drawn; None while it pulls nothing."""
+        if not self._pulling:
+            return None
+        return Pulled(self.part, complex(*self.local), complex(self.target.x(), self.target.y()), self.reason)
 
     def press(self, part: str, local: tuple[float, float]) -> None:
         """Takes a part at a point of its own axes; nothing moves yet. A fixed part is not taken."""
@@ -93,27 +98,3 @@ class Hand(QObject):
         self._falling = []
         self.part, self.reason, self._pulling = "", "", False
         self.moved.emit()
-
-    def draw(
-        self,
-        painter: QPainter,
-        poses: Mapping[str, tuple[float, float, float]],
-        to_screen: Callable[[QPointF], QPointF],
-        message: str,
-    ) -> None:
-        """A line from the point to the hand, why it can't follow, and what is `told` of its joints."""
-        if not self._pulling or self.part not in poses:
-            return
-        x, y, angle = poses[self.part]
-        at = to_screen(QTransform().translate(x, y).rotateRadians(angle).map(QPointF(*self.local)))
-        hand = to_screen(self.target)
-        colour = QColor(self.tokens.warn if self.reason else self.tokens.accent)
-        painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawLine(at, hand)
-        painter.setPen(QPen(colour, 2.0))
-        painter.drawEllipse(at, 5.0, 5.0)
-        if message:
-            marks.label(painter, self.tokens, hand + QPointF(14, 10), message, QColor(self.tokens.line))
-        if self.reason:
-            marks.label(painter, self.tokens, hand + QPointF(14, -18), self.reason, colour)

@@ -4,13 +4,15 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF
+from PySide6.QtCore import QLineF
 
 from anakinema.document import Document
 from anakinema.document.model import Joint, Part
 
+from .viewport import Viewport
+
 if TYPE_CHECKING:
-    from .canvas import Canvas
+    from .frame import Frame
 
 
 class Spots:
@@ -41,31 +43,31 @@ class Spots:
         self._bare_two = np.array([entry[2] for entry in ends], dtype=complex)
         self.bare_names = [self.names[entry[0]] for entry in ends]
 
-    def _placed(self, canvas: "Canvas") -> np.ndarray:
-        poses = canvas.poses
+    def _placed(self, frame: "Frame") -> np.ndarray:
+        poses = frame.poses
         return np.array([poses.get(name, (0.0, 0.0, 0.0)) for name in self.names], dtype=float).reshape(-1, 3)
 
-    def pixels(self, canvas: "Canvas") -> np.ndarray:
+    def pixels(self, frame: "Frame", view: Viewport) -> np.ndarray:
         """(J,) where the joints are drawn, as x + i y in pixels."""
-        found = self._points(canvas, self._owner, self._own)
+        found = self._points(frame, self._owner, self._own)
         for k in self.at_edges:
-            spot = canvas.to_screen(canvas.spot(self.joints[k]))
-            found[k] = complex(spot.x(), spot.y())
+            found[k] = frame.spot(self.joints[k])
+        return view.pixels(found)
+
+    def far_ends(self, frame: "Frame", view: Viewport) -> np.ndarray:
+        """(R,) where the rods end that begin at their joints' `pixels`."""
+        return view.pixels(self._points(frame, self._far_owner, self._far_own))
+
+    def _points(self, frame: "Frame", owner: np.ndarray, own: np.ndarray) -> np.ndarray:
+        x, y, angle = self._placed(frame)[owner].T
+        found: np.ndarray = x + 1j * y + own * np.exp(1j * angle)
         return found
 
-    def far_ends(self, canvas: "Canvas") -> np.ndarray:
-        """(R,) where the rods end that begin at their joints' `pixels`."""
-        return self._points(canvas, self._far_owner, self._far_own)
-
-    def _points(self, canvas: "Canvas", owner: np.ndarray, own: np.ndarray) -> np.ndarray:
-        x, y, angle = self._placed(canvas)[owner].T
-        return in_pixels(canvas, x + 1j * y + own * np.exp(1j * angle))
-
-    def skeletons(self, canvas: "Canvas") -> list[QLineF]:
+    def skeletons(self, frame: "Frame", view: Viewport) -> list[QLineF]:
         """The lines of the bare parts, a stretch each, in pixels; `bare_names` says whose."""
-        placed = self._placed(canvas)[self._bare]
+        placed = self._placed(frame)[self._bare]
         turn, base = np.exp(1j * placed[:, 2]), placed[:, 0] + 1j * placed[:, 1]
-        one, two = (in_pixels(canvas, base + own * turn) for own in (self._bare_one, self._bare_two))
+        one, two = (view.pixels(base + own * turn) for own in (self._bare_one, self._bare_two))
         ends = np.column_stack((one.real, one.imag, two.real, two.imag)).tolist()
         return [QLineF(*end) for end in ends]
 
@@ -74,11 +76,3 @@ def _stretches(part: Part) -> list[tuple[complex, complex]]:
     spots = [complex(*at) for at in part.points.values()]
     return list(pairwise(spots))
 
-
-def in_pixels(canvas: "Canvas", at: np.ndarray) -> np.ndarray:
-    """Places in the plane (N,) in pixels, as x + i y with y downward."""
-    center: QPointF = canvas.center
-    x = canvas.width() / 2 + (at.real - center.x()) * canvas.scale
-    y = canvas.height() / 2 + (center.y() - at.imag) * canvas.scale
-    found: np.ndarray = x + 1j * y
-    return found

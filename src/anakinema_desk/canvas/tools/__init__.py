@@ -1,6 +1,7 @@
 """What the hand can do on the bench besides pulling: one small class a tool."""
 
-from .base import Snap, Tool
+from ..picking import Snap
+from .base import Tool
 from .camming import CamTool
 from .copying import CopyTool
 from .drawing import AngleTool, BarTool, DiscTool, PlateTool, TeeTool

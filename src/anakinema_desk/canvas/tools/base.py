@@ -1,8 +1,7 @@
 """What a tool is."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -12,33 +11,13 @@ from anakinema.errors import DocumentError
 from anakinema.operations import Grab, Made
 
 from .. import marks
+from ..context import ToolContext
 from ..layers import edge
 from ..paths import region_path
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
-
+from ..picking import Snap
 
 STILL = 3.0
 """How far the mouse may move (pixels) while Tab goes through what is there."""
-
-
-@dataclass(frozen=True)
-class Snap:
-    """Where the hand means: a place in the plane, and the feature there, if it is one."""
-
-    at: complex
-    grab: Grab | None = None
-    count: int = 1
-    """How many features are near; Tab goes through them."""
-
-    @property
-    def word(self) -> str:
-        """What is there, in words."""
-        if self.grab is None:
-            return ""
-        message = self.grab.feature.description(self.grab.part)
-        return f"{message}   (Tab: 1 of {self.count})" if self.count > 1 else message
 
 
 class Tool:
@@ -48,8 +27,8 @@ class Tool:
     title: ClassVar[str]
     keys: ClassVar[str]
 
-    def __init__(self, canvas: "Canvas"):
-        self.canvas, self.session = canvas, canvas.session
+    def __init__(self, context: ToolContext):
+        self.context, self.session = context, context.session
         self.now: Snap | None = None
         """Where the hand is."""
         self.mouse = 0j
@@ -70,18 +49,18 @@ class Tool:
 
     def move(self, at: QPointF) -> None:
         """The mouse is there now."""
-        spot = self.canvas.to_world(at)
-        if abs(complex(spot.x(), spot.y()) - self.mouse) * self.canvas.scale > STILL:
-            self.canvas.picking.turn = 0
-        self.mouse = complex(spot.x(), spot.y())
-        self.now = self.canvas.snap(at)
+        place = self.context.place(at)
+        if abs(place - self.mouse) * self.context.scale > STILL:
+            self.context.picking.turn = 0
+        self.mouse = place
+        self.now = self.context.snap(at)
 
     def light(self, painter: QPainter, part: Part) -> None:
         """Draws the outline of a part that is meant."""
         painter.save()
-        painter.setPen(edge(self.canvas.tokens.accent, 2.4))
+        painter.setPen(edge(self.context.tokens.accent, 2.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        base = self.canvas.part_transform(part.id) * self.canvas.view_transform()
+        base = self.context.transform(part.id)
         for slab in part.slabs:
             painter.drawPath(base.map(region_path(slab.region)))
         painter.restore()
@@ -99,9 +78,9 @@ class Tool:
         now = self.now
         if now is None or now.count < 2:
             return False
-        self.canvas.picking.turn += 1 if forward else -1
-        self.move(self.canvas.pixel(self.mouse))
-        self.canvas.update()
+        self.context.picking.turn += 1 if forward else -1
+        self.move(self.context.pixel(self.mouse))
+        self.context.update()
         return True
 
     def cancel(self) -> bool:
@@ -125,7 +104,7 @@ class Tool:
         """Marks the feature that a click would take, and names it where that is wanted."""
         if snap.grab is None:
             return
-        spot, tokens = self.canvas.pixel(snap.at), self.canvas.tokens
+        spot, tokens = self.context.pixel(snap.at), self.context.tokens
         painter.setPen(QPen(QColor(tokens.accent), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(spot, 7.0, 7.0)
@@ -139,8 +118,8 @@ class Tool:
 class FromFeature(Tool):
     """A tool whose first click takes a feature, and whose second makes something of it."""
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.first: Grab | None = None
         """The feature that was clicked first."""
 
@@ -151,7 +130,7 @@ class FromFeature(Tool):
         if self.first is None:
             return False
         self.first = None
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def document_changed(self) -> None:

@@ -1,6 +1,5 @@
 """Cams: two clicks, on the part that turns and on the part that is to follow it."""
 
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -9,11 +8,9 @@ from anakinema.errors import DocumentError
 from anakinema.operations import cam_between, carried_by, turned_by
 
 from .. import marks
+from ..context import ToolContext
 from ..layers import edge
 from .base import Tool
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 
 class CamTool(Tool):
@@ -21,8 +18,8 @@ class CamTool(Tool):
 
     name, title, keys = "cam", "Cam", "Shift+C"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.shaft = ""
         """The joint on which the cam turns."""
         self.over = ""
@@ -38,10 +35,10 @@ class CamTool(Tool):
         document = self.session.document
         if document is None:
             return ""
-        kind, _, name = self.canvas.picking.at(at).partition(".")
+        kind, _, name = self.context.picking.at(at).partition(".")
         if kind == "joints" and name in document.joints:
             return name
-        part = name if kind == "parts" else self.canvas.picking.part(at).partition(".")[2]
+        part = name if kind == "parts" else self.context.picking.part(at).partition(".")[2]
         if part not in document.parts:
             return ""
         return turned_by(document, part) if not self.shaft else carried_by(document, part, self.shaft)
@@ -49,7 +46,7 @@ class CamTool(Tool):
     def move(self, at: QPointF) -> None:
         super().move(at)
         self.over = self._under(at)
-        self.canvas.update()
+        self.context.update()
 
     def press(self, at: QPointF) -> None:
         document, joint = self.session.document, self._under(at)
@@ -63,7 +60,7 @@ class CamTool(Tool):
             self.shaft = joint
         else:
             self._make(joint)
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def _make(self, follower: str) -> None:
         document, shaft = self.session.document, self.shaft
@@ -84,7 +81,7 @@ class CamTool(Tool):
         if not self.shaft:
             return False
         self.shaft = ""
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def document_changed(self) -> None:
@@ -98,15 +95,15 @@ class CamTool(Tool):
         document = self.session.document
         if document is None:
             return
-        colour = QColor(self.canvas.tokens.accent)
+        colour = QColor(self.context.tokens.accent)
         for name in dict.fromkeys(one for one in (self.shaft, self.over) if one):
             joint = document.joints[name]
             part = joint.a.part if document.parts[joint.b.part].fixed else joint.b.part
             self.light(painter, document.parts[part])
-            painter.setPen(edge(self.canvas.tokens.accent, 2.4))
+            painter.setPen(edge(self.context.tokens.accent, 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(self.canvas.to_screen(self.canvas.world(joint.b)), 11, 11)
+            painter.drawEllipse(self.context.pixel(self.context.frame.world(joint.b)), 11, 11)
         if self.shaft and self.over and self.over != self.shaft:
             painter.setPen(QPen(colour))
             text = f"a cam on {self.shaft} moves {self.over}"
-            marks.label(painter, self.canvas.tokens, self.canvas.pixel(self.mouse) + QPointF(14, 16), text, colour)
+            marks.label(painter, self.context.tokens, self.context.pixel(self.mouse) + QPointF(14, 16), text, colour)

@@ -1,6 +1,5 @@
 """Copying a part with its joints: a click on a hole puts a copy there, joined as the part itself is."""
 
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainter
@@ -8,10 +7,8 @@ from PySide6.QtGui import QPainter
 from anakinema.errors import DocumentError
 from anakinema.operations import copy_onto
 
+from ..context import ToolContext
 from .base import Tool
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 
 class CopyTool(Tool):
@@ -20,8 +17,8 @@ class CopyTool(Tool):
 
     name, title, keys = "copy-onto", "Copies", "C"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         kind, name = self.session.selected()
         self.part = name if kind == "parts" and "/" not in name else ""
 
@@ -36,11 +33,11 @@ class CopyTool(Tool):
         if document is None:
             return
         if not self.part:
-            found = self.canvas.pick_part(at).partition(".")[2]
+            found = self.context.picking.part(at).partition(".")[2]
             self.part = found if "/" not in found else ""
-            self.canvas.changed_tool()
+            self.context.changed()
             return
-        grab = self.canvas.snap(at).grab
+        grab = self.context.snap(at).grab
         if grab is None:
             self.session.message.emit("There is no feature here; a hole makes one anywhere on a part")
             return
@@ -51,7 +48,7 @@ class CopyTool(Tool):
             faults = error.faults
         if faults:
             self.session.faults_raised.emit("Not copied", faults)
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def tab(self, forward: bool) -> bool:
         return self.next_feature(forward)

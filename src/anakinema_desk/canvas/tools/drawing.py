@@ -1,7 +1,7 @@
 """Drawing parts and holes by two clicks, with live sizes: what is typed meanwhile sets a size, Tab goes to the next."""
 
 import math
-from typing import TYPE_CHECKING, ClassVar
+from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeyEvent, QPainter, QPainterPath, QPainterPathStroker, QPen
@@ -15,12 +15,10 @@ from anakinema.operations import Made, add_angled, add_bar, add_disc, add_plate,
 from anakinema.operations.building import usual_width
 
 from .. import marks
-from .base import Snap, Tool
+from ..context import ToolContext
+from ..picking import Snap
+from .base import Tool
 from .typed import Typed
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
-
 
 LEG = 0.2
 """How thick a leg or how wide a slot is at first, as a share of its length."""
@@ -33,8 +31,8 @@ class Drawing(Tool):
     wants: ClassVar[tuple[str, str]]
     """What the first and the second click are for."""
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.first: Snap | None = None
         self.typed = Typed(dict.fromkeys(self.sizes, Dimension.LENGTH))
         self.part = ""
@@ -55,7 +53,7 @@ class Drawing(Tool):
         return self.first is not None
 
     def press(self, at: QPointF) -> None:
-        snap = self.canvas.snap(at)
+        snap = self.context.snap(at)
         if self.first is None:
             self.begin(snap)
         else:
@@ -65,7 +63,7 @@ class Drawing(Tool):
     def begin(self, snap: Snap) -> None:
         """The first click."""
         self.first = self.now = snap
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def key(self, event: QKeyEvent) -> bool:
         if self.first is None:
@@ -76,14 +74,14 @@ class Drawing(Tool):
         if not self.typed.takes(event):
             return False
         self.fault = ""
-        self.canvas.update()
+        self.context.update()
         return True
 
     def tab(self, forward: bool) -> bool:
         if self.first is None:
             return self.next_feature(forward)
         self.typed.next(forward)
-        self.canvas.update()
+        self.context.update()
         return True
 
     def cancel(self) -> bool:
@@ -94,7 +92,7 @@ class Drawing(Tool):
         else:
             return False
         self.fault = ""
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def document_changed(self) -> None:
@@ -137,7 +135,7 @@ class Drawing(Tool):
             made = self.made(document)
         except (ExpressionError, DocumentError) as error:
             self.fault = error.faults[0].text if isinstance(error, DocumentError) else str(error)
-            self.canvas.update()
+            self.context.update()
             return
         new = str(made.place[1])
         faults = self.session.apply(made.changes, f"{self.title} {new}")
@@ -146,14 +144,14 @@ class Drawing(Tool):
             self.first = None
             self.typed.forget()
             self.session.select(f"parts.{new}")
-        self.canvas.changed_tool()
+        self.context.changed()
 
     # -- drawing -----------------------------------------------------------------------------------------------
 
     def draw(self, painter: QPainter) -> None:
         if self.now is None:
             return
-        colour = QColor(self.canvas.tokens.accent)
+        colour = QColor(self.context.tokens.accent)
         self.mark(painter, self.now, self.first is None)
         if self.first is None:
             return
@@ -169,11 +167,11 @@ class Drawing(Tool):
         document = self.session.document
         assert document is not None
         labels = [self._told(size, value, document) for size, value in values.items()]
-        at = self.canvas.pixel(self.now.at) + QPointF(16, 20)
-        marks.label(painter, self.canvas.tokens, at, "    ".join(labels), colour)
+        at = self.context.pixel(self.now.at) + QPointF(16, 20)
+        marks.label(painter, self.context.tokens, at, "    ".join(labels), colour)
         if self.fault:
-            bad = QColor(self.canvas.tokens.bad)
-            marks.label(painter, self.canvas.tokens, at + QPointF(0, 26), self.fault, bad)
+            bad = QColor(self.context.tokens.bad)
+            marks.label(painter, self.context.tokens, at + QPointF(0, 26), self.fault, bad)
 
     def _told(self, size: str, value: float, document: Document) -> str:
         return f"{self.typed.mark(size)}{size} {self.typed.texts[size] or shown(value, 'length', document.units, 3)}"
@@ -190,16 +188,16 @@ class BarTool(Drawing):
     sizes = ("length", "width")
     wants = ("where its first hole is to be", "where the last is to be (with Shift one between)")
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.between: list[complex] = []
         """Holes between the ends, made with Shift."""
 
     def press(self, at: QPointF) -> None:
         shift = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
         if self.first is not None and shift and self.more:
-            self.between.append(self.canvas.snap(at).at)
-            self.canvas.update()
+            self.between.append(self.context.snap(at).at)
+            self.context.update()
         else:
             super().press(at)
 
@@ -209,7 +207,7 @@ class BarTool(Drawing):
     def cancel(self) -> bool:
         if self.between and not self.typed:
             self.between.pop()
-            self.canvas.update()
+            self.context.update()
             return True
         return super().cancel()
 
@@ -248,12 +246,12 @@ class BarTool(Drawing):
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
-        spots = [self.canvas.pixel(spot) for spot in (self.first.at, *self.between, self._end(values["length"]))]
+        spots = [self.context.pixel(spot) for spot in (self.first.at, *self.between, self._end(values["length"]))]
         middle = QPainterPath(spots[0])
         for spot in spots[1:]:
             middle.lineTo(spot)
         stroker = QPainterPathStroker()
-        stroker.setWidth(max(values["width"] * self.canvas.scale, 1.0))
+        stroker.setWidth(max(values["width"] * self.context.scale, 1.0))
         stroker.setCapStyle(Qt.PenCapStyle.RoundCap)
         stroker.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
         painter.drawPath(stroker.createStroke(middle).simplified())
@@ -280,8 +278,8 @@ class DiscTool(Drawing):
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
-        radius = values["diameter"] / 2 * self.canvas.scale
-        painter.drawEllipse(self.canvas.pixel(self.first.at), radius, radius)
+        radius = values["diameter"] / 2 * self.context.scale
+        painter.drawEllipse(self.context.pixel(self.first.at), radius, radius)
 
 
 class PlateTool(Drawing):
@@ -306,8 +304,8 @@ class PlateTool(Drawing):
         return add_plate(document, self._center(self.values()), self.size("width"), self.size("height"))
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
-        middle = self.canvas.pixel(self._center(values))
-        wide, high = values["width"] * self.canvas.scale, values["height"] * self.canvas.scale
+        middle = self.context.pixel(self._center(values))
+        wide, high = values["width"] * self.context.scale, values["height"] * self.context.scale
         painter.drawRect(QRectF(middle.x() - wide / 2, middle.y() - high / 2, wide, high))
 
 
@@ -327,7 +325,7 @@ class AngleTool(PlateTool):
         return add_angled(document, self._center(self.values()), width, height, leg, self.tee)
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
-        middle, scale = self.canvas.pixel(self._center(values)), self.canvas.scale
+        middle, scale = self.context.pixel(self._center(values)), self.context.scale
         wide, high, leg = (values[name] * scale for name in self.sizes)
         if self.tee:
             across, stem = QRectF(-wide / 2, -high / 2, wide, leg), QRectF(-leg / 2, -high / 2, leg, high)

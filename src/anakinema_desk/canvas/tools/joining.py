@@ -2,7 +2,6 @@
 
 from dataclasses import replace
 from itertools import count
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -14,10 +13,8 @@ from anakinema.joints import JOINT_TYPES
 from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
 
 from ...state.shown import Pose
+from ..context import ToolContext
 from .base import Tool
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 NUMBER = count(1)
 
@@ -28,8 +25,8 @@ class JoinTool(Tool):
 
     name, title, keys = "join", "Join", "J"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.first: Grab | None = None
         self.proposal: Proposal | None = None
         self.before: Document | None = None
@@ -82,18 +79,18 @@ class JoinTool(Tool):
     def press(self, at: QPointF) -> None:
         if self.proposal is not None:  # a click elsewhere keeps it, and begins the next
             self._keep()
-        grab = self.canvas.snap(at).grab
+        grab = self.context.snap(at).grab
         if grab is None:
             self.session.message.emit("There is no feature to join by here; a hole makes one anywhere on a part")
         elif self.first is None or grab.part == self.first.part:
             self.first = grab
-            self.canvas.picking.without = grab.part
+            self.context.picking.without = grab.part
         else:
             self.before, self.poses = self.session.document, dict(self.session.poses())
             self.start = self.session.start_poses()
             self._step = f"join {next(NUMBER)}"
             self._try(proposed(self.first, grab))
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def _try(self, proposal: Proposal) -> None:
         """Makes the joint in place of the one tried before."""
@@ -142,7 +139,7 @@ class JoinTool(Tool):
                 self._keep()
             case _:
                 return False
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def _set_aside(self, text: str) -> None:
@@ -162,7 +159,7 @@ class JoinTool(Tool):
 
     def _keep(self) -> None:
         self.session.going.be_still()
-        self.canvas.picking.without = ""
+        self.context.picking.without = ""
         self.first = self.proposal = self.before = self.after = None
         self._step = self.aside = ""
 
@@ -173,21 +170,21 @@ class JoinTool(Tool):
             self._keep()
         elif self.first is not None:
             self.first = None
-            self.canvas.picking.without = ""
+            self.context.picking.without = ""
         else:
             return False
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def draw(self, painter: QPainter) -> None:
-        accent = QColor(self.canvas.tokens.accent)
+        accent = QColor(self.context.tokens.accent)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.first is not None and self.proposal is None:
-            spot = self.canvas.pixel(self.canvas.stands(self.first))
+            spot = self.context.pixel(self.context.frame.grabbed(self.first))
             painter.setPen(QPen(accent, 2.4))
             painter.drawEllipse(spot, 8.0, 8.0)
             if self.now is not None:
                 painter.setPen(QPen(accent, 1.2, Qt.PenStyle.DashLine))
-                painter.drawLine(spot, self.canvas.pixel(self.now.at))
+                painter.drawLine(spot, self.context.pixel(self.now.at))
         if self.now is not None and self.proposal is None:
             self.mark(painter, self.now, True)

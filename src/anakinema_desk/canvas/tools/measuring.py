@@ -1,7 +1,6 @@
 """Measuring: two picks make a measure that lives through the motion."""
 
 import cmath
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -12,10 +11,8 @@ from anakinema.operations.joining import Grab
 from anakinema.operations.studying import measured_places
 
 from .. import marks
+from ..context import ToolContext
 from .base import FromFeature
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 
 class MeasureTool(FromFeature):
@@ -23,8 +20,8 @@ class MeasureTool(FromFeature):
 
     name, title, keys = "measure", "Measure", "M"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.kind = "distance"
 
     @property
@@ -34,20 +31,20 @@ class MeasureTool(FromFeature):
         return f"Measure {self.kind}: click {which}.  {other}, Escape goes back"
 
     def press(self, at: QPointF) -> None:
-        grab, document, first = self.canvas.snap(at).grab, self.session.document, self.first
+        grab, document, first = self.context.snap(at).grab, self.session.document, self.first
         if grab is None or document is None:
             self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
         elif first is None:
             self.first = grab
         else:
             self.make(lambda: measure(document, self.kind, first, grab), "Measure", "Not measured")
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def key(self, event: QKeyEvent) -> bool:
         if event.key() != Qt.Key.Key_A:
             return False
         self.kind = "angle" if self.kind == "distance" else "distance"
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def draw(self, painter: QPainter) -> None:
@@ -56,16 +53,16 @@ class MeasureTool(FromFeature):
         self.mark(painter, self.now, True)
         document = self.session.document
         if self.first is not None and document is not None:
-            colour = QColor(self.canvas.tokens.trace)
-            one, two = self.canvas.stands(self.first), self.now.at
+            colour = QColor(self.context.tokens.trace)
+            one, two = self.context.frame.grabbed(self.first), self.now.at
             if self.kind == "distance" and self.now.grab is not None:
                 one, two = self._ends(self.first, self.now.grab)
             painter.setPen(QPen(colour, 1.4, Qt.PenStyle.DotLine))
-            painter.drawLine(self.canvas.pixel(one), self.canvas.pixel(two))
+            painter.drawLine(self.context.pixel(one), self.context.pixel(two))
             if self.kind == "distance":
                 text = shown(abs(two - one), "length", document.units, 3)
-                at = self.canvas.pixel((one + two) / 2)
-                marks.label(painter, self.canvas.tokens, at + QPointF(10, -14), text, colour)
+                at = self.context.pixel((one + two) / 2)
+                marks.label(painter, self.context.tokens, at + QPointF(10, -14), text, colour)
 
     def _ends(self, first: Grab, second: Grab) -> tuple[complex, complex]:
         """Between which places the click will measure: to a side it is to its line."""

@@ -2,7 +2,6 @@
 
 import cmath
 import math
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -14,24 +13,22 @@ from anakinema.operations import Made, add_arc_slot, add_boss, add_hole, add_slo
 from anakinema.operations.building import named_point
 from anakinema.operations.tracing import scale_picture
 
-from .base import Snap
+from ..context import ToolContext
+from ..picking import Snap
 from .drawing import LEG, BarTool, DiscTool, Drawing
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 
 class OnPart(Drawing):
     """What is made in or on the part under the first click, wherever that stands."""
 
     def begin(self, snap: Snap) -> None:
-        pixel, (kind, chosen) = self.canvas.pixel(snap.at), self.session.selected()
-        if kind == "parts" and self.canvas.picking.covers(chosen, pixel):
+        pixel, (kind, chosen) = self.context.pixel(snap.at), self.session.selected()
+        if kind == "parts" and self.context.picking.covers(chosen, pixel):
             place = f"parts.{chosen}"  # the one that is selected, though another lies before it
         elif snap.grab is not None:
             place = f"parts.{snap.grab.part}"
         else:
-            place = self.canvas.pick_part(pixel)
+            place = self.context.picking.part(pixel)
         if not place:
             self.session.message.emit(f"There is no part here: a {self.title.lower()} is made on a part")
             return
@@ -100,8 +97,8 @@ class ArcSlotTool(OnPart):
     sizes = ("width",)
     wants = ("on a part, about what it turns", "where it begins, then, counter-clockwise, where it ends")
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.second: Snap | None = None
 
     def measured(self) -> dict[str, float]:
@@ -111,15 +108,15 @@ class ArcSlotTool(OnPart):
 
     def press(self, at: QPointF) -> None:
         if self.first is not None and self.second is None:
-            self.second = self.canvas.snap(at)
-            self.canvas.changed_tool()
+            self.second = self.context.snap(at)
+            self.context.changed()
         else:
             super().press(at)
 
     def cancel(self) -> bool:
         if self.second is not None and not self.typed:
             self.second = None
-            self.canvas.changed_tool()
+            self.context.changed()
             return True
         return super().cancel()
 
@@ -137,13 +134,13 @@ class ArcSlotTool(OnPart):
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None and self.now is not None
-        middle = self.canvas.pixel(self.first.at)
+        middle = self.context.pixel(self.first.at)
         begin = (self.second or self.now).at - self.first.at
-        radius = abs(begin) * self.canvas.scale
-        painter.drawLine(middle, self.canvas.pixel((self.second or self.now).at))
+        radius = abs(begin) * self.context.scale
+        painter.drawLine(middle, self.context.pixel((self.second or self.now).at))
         if self.second is None:
             return
-        pen = QPen(painter.pen().color(), max(values["width"] * self.canvas.scale, 1.5))
+        pen = QPen(painter.pen().color(), max(values["width"] * self.context.scale, 1.5))
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         colour = QColor(pen.color())
         colour.setAlphaF(0.3)
@@ -182,7 +179,7 @@ class PointTool(OnPart):
         if faults:
             self.session.faults_raised.emit("Not made", faults)
         self.session.select(f"parts.{self.part}")
-        self.canvas.changed_tool()
+        self.context.changed()
 
 
 class PictureTool(Drawing):
@@ -192,8 +189,8 @@ class PictureTool(Drawing):
     sizes = ("distance",)
     wants = ("one place on the picture", "another, then type how far apart they really are")
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.second: complex | None = None
 
     def measured(self) -> dict[str, float]:
@@ -204,8 +201,8 @@ class PictureTool(Drawing):
         if self.first is None:
             super().press(at)
         else:
-            self.second = self.canvas.snap(at).at
-            self.canvas.update()
+            self.second = self.context.snap(at).at
+            self.context.update()
 
     def finish(self) -> None:
         if self.second is None or self.first is None:
@@ -222,9 +219,9 @@ class PictureTool(Drawing):
         if not self.fault:
             self.first = self.second = None
             self.typed.forget()
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None and self.now is not None
         end = self.second if self.second is not None else self.now.at
-        painter.drawLine(self.canvas.pixel(self.first.at), self.canvas.pixel(end))
+        painter.drawLine(self.context.pixel(self.first.at), self.context.pixel(end))

@@ -2,7 +2,6 @@
 
 import cmath
 import math
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPainterPath, QPen
@@ -15,11 +14,9 @@ from anakinema.operations import add_outline
 from anakinema.operations.building import arc_through
 
 from .. import marks
+from ..context import ToolContext
 from .base import Tool
 from .typed import Typed
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 CLOSE = 9.0
 """How near to its start a click must come to close the outline (pixels)."""
@@ -35,8 +32,8 @@ class OutlineTool(Tool):
 
     name, title, keys = "outline", "Outline", "U"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.spots: list[complex] = []
         self.through: dict[int, complex] = {}
         """Of the sides that are arcs, a place on each."""
@@ -59,9 +56,9 @@ class OutlineTool(Tool):
         return f"Outline: click {then}, or its start (Enter) to close it.  Escape goes back"
 
     def press(self, at: QPointF) -> None:
-        snap = self.canvas.snap(at)
+        snap = self.context.snap(at)
         spot = snap.at
-        closing = bool(self.spots) and abs(spot - self.spots[0]) * self.canvas.scale < CLOSE
+        closing = bool(self.spots) and abs(spot - self.spots[0]) * self.context.scale < CLOSE
         side = len(self.spots) - 1
         if self.typed:
             self.now = snap
@@ -73,7 +70,7 @@ class OutlineTool(Tool):
         else:
             self.spots.append(spot)
             self.arc = False
-        self.canvas.changed_tool()
+        self.context.changed()
 
     # -- sides that are typed ----------------------------------------------------------------------------------
 
@@ -158,7 +155,7 @@ class OutlineTool(Tool):
                 self.close()
             case _:
                 return False
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     @property
@@ -169,7 +166,7 @@ class OutlineTool(Tool):
         if not self.typed:
             return self.next_feature(forward)
         self.typed.next(forward)
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def cancel(self) -> bool:
@@ -189,7 +186,7 @@ class OutlineTool(Tool):
             self.through.pop(len(self.spots) - 1, None)
         else:
             return False
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def draw(self, painter: QPainter) -> None:
@@ -198,12 +195,12 @@ class OutlineTool(Tool):
         self.mark(painter, self.now, not self.spots)
         if not self.spots:
             return
-        colour = QColor(self.canvas.tokens.accent)
+        colour = QColor(self.context.tokens.accent)
         painter.setPen(QPen(colour, 1.6))
         fill = QColor(colour)
         fill.setAlphaF(0.14)
         painter.setBrush(fill)
-        path = QPainterPath(self.canvas.pixel(self.spots[0]))
+        path = QPainterPath(self.context.pixel(self.spots[0]))
         try:
             here = self.end()
         except ExpressionError:  # not typed to its end yet
@@ -213,7 +210,7 @@ class OutlineTool(Tool):
             self._side(path, side, end)
         painter.drawPath(path)
         for spot in self.spots:
-            painter.drawEllipse(self.canvas.pixel(spot), 3.0, 3.0)
+            painter.drawEllipse(self.context.pixel(spot), 3.0, 3.0)
         document = self.session.document
         if document is not None:
             way, radius = here - self.spots[-1], self._radius(len(self.spots) - 1, here)
@@ -224,11 +221,11 @@ class OutlineTool(Tool):
                 labels.append(f"{mark}{self.typed.texts[size] or shown(value, SIZES[size], document.units, 3)}")
             if radius is not None:
                 labels.append(f"R {shown(radius, 'length', document.units, 3)}")
-            at = self.canvas.pixel(self.now.at) + QPointF(16, 20)
-            marks.label(painter, self.canvas.tokens, at, "    ".join(labels), colour)
+            at = self.context.pixel(self.now.at) + QPointF(16, 20)
+            marks.label(painter, self.context.tokens, at, "    ".join(labels), colour)
             if self.fault:
                 marks.label(
-                    painter, self.canvas.tokens, at + QPointF(0, 26), self.fault, QColor(self.canvas.tokens.bad)
+                    painter, self.context.tokens, at + QPointF(0, 26), self.fault, QColor(self.context.tokens.bad)
                 )
 
     def _radius(self, side: int, end: complex) -> float | None:
@@ -246,10 +243,10 @@ class OutlineTool(Tool):
         begin = self.spots[side]
         radius = self._radius(side, end)
         if radius is None:
-            path.lineTo(self.canvas.pixel(end))
+            path.lineTo(self.context.pixel(end))
             return
         center, ccw = arc_through(begin, self.through[side], end)
         swept = math.degrees(cmath.phase((end - center) / (begin - center))) % 360.0
-        reach = radius * self.canvas.scale
-        box = QRectF(-reach, -reach, 2 * reach, 2 * reach).translated(self.canvas.pixel(center))
+        reach = radius * self.context.scale
+        box = QRectF(-reach, -reach, 2 * reach, 2 * reach).translated(self.context.pixel(center))
         path.arcTo(box, math.degrees(cmath.phase(begin - center)), swept if ccw else swept - 360.0)

@@ -1,6 +1,5 @@
 """Contacts: two clicks let two parts touch and never pass."""
 
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
@@ -9,10 +8,8 @@ from anakinema.errors import DocumentError
 from anakinema.operations import touch, touch_all
 
 from .. import marks
+from ..context import ToolContext
 from .base import Tool
-
-if TYPE_CHECKING:
-    from ..canvas import Canvas
 
 
 class TouchTool(Tool):
@@ -20,8 +17,8 @@ class TouchTool(Tool):
 
     name, title, keys = "contact", "Contact", "X"
 
-    def __init__(self, canvas: "Canvas"):
-        super().__init__(canvas)
+    def __init__(self, context: ToolContext):
+        super().__init__(context)
         self.first = ""
         """The part that was clicked first."""
         self.over = ""
@@ -36,14 +33,14 @@ class TouchTool(Tool):
         return f"Click the part that {self.first} may touch and not pass.  A all that it meets, {others}"
 
     def _part(self, at: QPointF) -> str:
-        here = list(self.canvas.picking.parts(at))
+        here = list(self.context.picking.parts(at))
         self.here = len(here)
-        return here[self.canvas.picking.turn % len(here)].partition(".")[2] if here else ""
+        return here[self.context.picking.turn % len(here)].partition(".")[2] if here else ""
 
     def move(self, at: QPointF) -> None:
         super().move(at)
         self.over = self._part(at)
-        self.canvas.update()
+        self.context.update()
 
     def press(self, at: QPointF) -> None:
         document, part = self.session.document, self._part(at)
@@ -55,7 +52,7 @@ class TouchTool(Tool):
             self.first = part
         else:
             self._make(part)
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def _make(self, other: str) -> None:
         """A contact with another part; with all that the first one meets where none is named."""
@@ -78,21 +75,21 @@ class TouchTool(Tool):
         if event.key() != Qt.Key.Key_A or not self.first:
             return False
         self._make("")
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def tab(self, forward: bool) -> bool:
         if self.here < 2:
             return False
-        self.canvas.picking.turn += 1 if forward else -1
-        self.move(self.canvas.pixel(self.mouse))
+        self.context.picking.turn += 1 if forward else -1
+        self.move(self.context.pixel(self.mouse))
         return True
 
     def cancel(self) -> bool:
         if not self.first:
             return False
         self.first = ""
-        self.canvas.changed_tool()
+        self.context.changed()
         return True
 
     def document_changed(self) -> None:
@@ -107,10 +104,10 @@ class TouchTool(Tool):
         document = self.session.document
         if document is None:
             return
-        colour = QColor(self.canvas.tokens.accent)
+        colour = QColor(self.context.tokens.accent)
         for part in dict.fromkeys(name for name in (self.first, self.over) if name):
             self.light(painter, document.parts[part])
         if self.first and self.over and self.over != self.first:
-            spot = self.canvas.pixel(self.mouse) + QPointF(14, 16)
+            spot = self.context.pixel(self.mouse) + QPointF(14, 16)
             painter.setPen(QPen(colour))
-            marks.label(painter, self.canvas.tokens, spot, f"{self.first} and {self.over} never pass", colour)
+            marks.label(painter, self.context.tokens, spot, f"{self.first} and {self.over} never pass", colour)

@@ -25,14 +25,14 @@ class TraceTool(FromFeature):
             return
         first = self.first
         if first is None:
-            self.first = self.canvas.snap(at).grab
+            self.first = self.context.snap(at).grab
             if self.first is None:
                 self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle")
         else:
-            kind, _, part = self.canvas.pick_part(at).partition(".")
+            kind, _, part = self.context.picking.part(at).partition(".")
             on = part if kind == "parts" and not document.parts[part].fixed else ""
             self.make(lambda: trace_point(document, first, on), "Trace", "Not traced")
-        self.canvas.changed_tool()
+        self.context.changed()
 
     def draw(self, painter: QPainter) -> None:
         if self.now is not None and self.first is None:

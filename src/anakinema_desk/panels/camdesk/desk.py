@@ -265,7 +265,7 @@ class CamDesk(QWidget):
     def _ask(self) -> None:
         document = self.model.document
         if document is not None and self.model.coupling is not None and self.isVisible():
-            self.asked = self.session.study_client.cam_proposals(document, self.model.joint)
+            self.asked = self.session.study_client.study("cam_proposals", document, self.model.joint)
 
     def _found(self, number: int, found: object) -> None:
         if number == self.asked and isinstance(found, list):

@@ -38,8 +38,6 @@ FORM = 276
 class StudyPage(QWidget):
     """One study."""
 
-    title = ""
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session, self.tokens = session, tokens

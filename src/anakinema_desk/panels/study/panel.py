@@ -4,13 +4,26 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
+from anakinema.studies.types import STUDY_TYPES
+
 from ...session import Session
 from ...soon import soon
 from ...theme.tokens import Tokens
 from .base import StudyPage
 
-PAGES = ("tune", "sweep", "tolerances", "trials", "plot")
-TITLES = {"tune": "Tune", "sweep": "Sweep", "tolerances": "Tolerances", "trials": "Trials", "plot": "Plot"}
+PAGES = {**{name: STUDY_TYPES[name].title for name in ("tune", "sweep", "tolerances", "trials")}, "plot": "Plot"}
+"""What has a page, with what it is called."""
+
+
+def page_of(name: str) -> "Callable[[Session, Tokens], QWidget]":
+    """What makes a page; loaded when it is first looked at."""
+    from .plot import Plot
+    from .sweep import SweepPage
+    from .tolerances import TolerancesPage
+    from .trials import Trials
+    from .tune import Tune
+
+    return {"tune": Tune, "sweep": SweepPage, "tolerances": TolerancesPage, "trials": Trials, "plot": Plot}[name]
 
 
 class Studies(QWidget):
@@ -27,9 +40,9 @@ class Studies(QWidget):
         column = QVBoxLayout()
         column.setContentsMargins(8, 8, 4, 8)
         column.setSpacing(2)
-        for name in PAGES:
+        for name, title in PAGES.items():
             button = QToolButton()
-            button.setText(TITLES[name])
+            button.setText(title)
             button.setCheckable(True)
             button.setMinimumWidth(92)
             button.clicked.connect(lambda _=False, name=name: self.choose(name))
@@ -49,7 +62,7 @@ class Studies(QWidget):
     def choose(self, name: str) -> None:
         """Shows a page."""
         if name not in self.pages:
-            self.pages[name] = self._make(name)(self.session, self.tokens)
+            self.pages[name] = page_of(name)(self.session, self.tokens)
             self.stack.addWidget(self.pages[name])
         if name != self.chosen and self.chosen:
             self.session.trying.drop()
@@ -57,16 +70,6 @@ class Studies(QWidget):
         self.buttons[name].setChecked(True)
         self.stack.setCurrentWidget(self.pages[name])
         self.refresh()
-
-    @staticmethod
-    def _make(name: str) -> "Callable[[Session, Tokens], QWidget]":
-        from .plot import Plot
-        from .sweep import SweepPage
-        from .tolerances import TolerancesPage
-        from .trials import Trials
-        from .tune import Tune
-
-        return {"tune": Tune, "sweep": SweepPage, "tolerances": TolerancesPage, "trials": Trials, "plot": Plot}[name]
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
@@ -88,7 +91,7 @@ class Studies(QWidget):
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         if not self.chosen:
-            self.choose(PAGES[0])
+            self.choose(next(iter(PAGES)))
         self.refresh()
 
     def hideEvent(self, event: object) -> None:

@@ -60,8 +60,6 @@ class Against(Graph):
 class Plot(QWidget):
     """Choose two quantities: of the tracks and joints."""
 
-    title = "Plot"
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session = session

@@ -22,8 +22,6 @@ NONE = "—"
 class SweepPage(StudyPage):
     """Choose one parameter or two, with how many values from where to where."""
 
-    title = "Sweep"
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__(session, tokens)
         self.found: Sweep | None = None
@@ -90,7 +88,7 @@ class SweepPage(StudyPage):
         if self.two.currentText() != NONE:
             axes.append(self._axis(self.two.currentText(), self.two_range.text() or self.two_range.placeholderText()))
         also = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
-        return self.session.study_client.sweep(document, axes, also, self.clearance.isChecked())
+        return self.session.study_client.study("sweep", document, axes, also, self.clearance.isChecked(), None, None)
 
     def _axis(self, name: str, text: str) -> tuple[str, float, float, int]:
         pieces = [piece.strip().replace("°", " deg") for piece in text.split(":")]

@@ -38,8 +38,6 @@ WIDTHS = (78, 66, 124, 82, 84, 180)
 class TolerancesPage(StudyPage):
     """Gives parameters their tolerances, builds many, tells what each check does."""
 
-    title = "Tolerances"
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__(session, tokens)
         self.found: Tolerances | None = None
@@ -143,7 +141,8 @@ class TolerancesPage(StudyPage):
         document = self.session.document
         assert document is not None
         count, seed = self.count.value(), self.seed.value()
-        return self.session.study_client.tolerances(document, count, seed, self.clearance.isChecked())
+        asked = (count, seed, self.clearance.isChecked(), None, None)
+        return self.session.study_client.study("tolerances", document, *asked)
 
     def take(self, found: object) -> bool:
         document = self.session.document

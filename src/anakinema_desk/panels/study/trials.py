@@ -29,8 +29,6 @@ TIME, NOTE = 1, 6
 class Trials(QWidget):
     """The table, newest row last."""
 
-    title = "Trials"
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
         self.session, self.tokens = session, tokens

@@ -26,8 +26,6 @@ MOST = 6
 class Tune(StudyPage):
     """Choose a parameter and a finding, say what is wanted."""
 
-    title = "Tune"
-
     def __init__(self, session: Session, tokens: Tokens):
         super().__init__(session, tokens)
         self.found: Tuning | None = None
@@ -148,7 +146,7 @@ class Tune(StudyPage):
 
             raise located("", "the motion is not known yet; ask again in a moment")
         self._drop()
-        return self.session.study_client.tune(document, motion, name, asked.name, wanted, low, high)
+        return self.session.study_client.study("tune", document, motion, name, asked.name, wanted, low, high)
 
     def take(self, found: object) -> bool:
         document = self.session.document
