@@ -123,7 +123,7 @@ def desk() -> None:
     window.resize(1280, 800)
     window.show()
     session.open_example(next(name for name in project.EXAMPLES if name.startswith("nip")))
-    while session.busy:
+    while session.analysis.busy:
         QTest.qWait(10)
     window.show_cams()
     QTest.qWait(600)

@@ -35,7 +35,7 @@ window.painted = painted
 def judged():
     if window.session.findings is not None:
         app.quit()
-window.session.shown_changed.connect(judged)
+window.session.analysis.changed.connect(judged)
 app.exec()
 print(at, time.perf_counter() - start)
 window.session.editor.source = None

@@ -56,7 +56,7 @@ class Watched:
 
     def settle(self) -> None:
         """Waits until all is judged and painted."""
-        while self.session.busy:
+        while self.session.analysis.busy:
             self.wait(0.01)
         self.wait(0.05)
 
@@ -88,7 +88,7 @@ def edits() -> None:
         watched.open(tree)
         held, painted, whole = [], [], []
         joint = [name for name, joint in tree["joints"].items() if joint["type"] == "revolute"][-1]
-        watched.session.select(f"joints.{joint}")
+        watched.session.selection.select(f"joints.{joint}")
         watched.settle()
         for k in range(6):
             watched.gaps.clear()
@@ -129,7 +129,7 @@ def cancelling() -> None:
             watched.wait(chance.uniform(0.0, 0.4))
             process = session.analyst.engage()
             start = time.perf_counter()
-            session.cancel()
+            session.analysis.cancel()
             while not process.idle and time.perf_counter() - start < 20:
                 time.sleep(0.0005)
             times.append(time.perf_counter() - start)
@@ -173,7 +173,7 @@ def hands() -> None:
         watched.open(tree)
         opened = time.perf_counter() - start
         part = [part.id for part in session.document.parts.values() if not part.fixed][-1]
-        x, y, _ = session.poses()[part]
+        x, y, _ = session.posing.poses()[part]
 
         def played(k: int) -> None:  # all that changes is painted, and no more, as when it plays
             session.go(session.end * (k + 1) / 20)
@@ -196,7 +196,7 @@ def hands() -> None:
         canvas.hand.press(part, (1.0, 0.0))
         message.append(f"a dragged frame {_spread(pulled)}")
         canvas.hand.let_go()
-        session.unpose()
+        session.posing.unpose()
         print(f"  {what:<22} {', '.join(message)}")
     print("  (wanted for 300 parts: opened within 2 s, 33 ms a frame, 8 ms for the mouse; 8 ms a frame for 20 parts)")
     watched.close()

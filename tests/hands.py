@@ -23,7 +23,7 @@ class Hands:
         self.settle()
 
     def settle(self):
-        self.qtbot.waitUntil(lambda: not self.session.busy, timeout=patient(60_000))
+        self.qtbot.waitUntil(lambda: not self.session.analysis.busy, timeout=patient(60_000))
 
     def pixel(self, z):
         return self.canvas.to_screen(QPointF(z.real, z.imag)).toPoint()
@@ -112,7 +112,7 @@ class Hands:
         """A command, with something selected first."""
         self.count += 1 + len(selected)
         if selected:
-            self.session.select_all(selected)
+            self.session.selection.select_all(selected)
         self.window.registry.refresh()
         action = self.window.registry.actions[command]
         assert action.isEnabled(), command
@@ -140,7 +140,7 @@ class Hands:
         """The motion and where all parts stand along it (S, P, 3)."""
         self.settle()
         motion = self.session.motion
-        assert motion is not None and motion.stop is None, self.session.faults or motion.stop
+        assert motion is not None and motion.stop is None, self.session.analysis.faults or motion.stop
         return motion, motion.positions(motion.grid)
 
     def press(self, *keys):
@@ -155,7 +155,7 @@ class Hands:
 
     def stands(self, part, point):
         """Where a point of a part stands now."""
-        x, y, angle = self.session.poses()[part]
+        x, y, angle = self.session.posing.poses()[part]
         own = complex(*self.session.document.parts[part].points[point])
         return complex(x, y) + own * cmath.rect(1.0, angle)
 

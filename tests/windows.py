@@ -17,7 +17,7 @@ def leave(window):
 
 def settle(qtbot, window):
     """Waits until the analysis of the document is in the views, and they in their theme."""
-    qtbot.waitUntil(lambda: not window.session.busy and not window.dressing.busy, timeout=patient(60_000))
+    qtbot.waitUntil(lambda: not window.session.analysis.busy and not window.dressing.busy, timeout=patient(60_000))
     QApplication.processEvents()
 
 

@@ -59,11 +59,11 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     session = Session()
     window = Window(session, Settings())
     window.guard.install()
-    window.painted = window.offer_left
+    window.painted = window.files.offer_left
     window.restore()
     if demo:
         session.open_demo()
-    elif path is None or not window.open_path(path):
+    elif path is None or not window.files.open_path(path):
         session.new()
     window.show()
     return window

@@ -1,34 +1,28 @@
 """The window: bench in the middle, make-up left, card right, strip below, the verdict line above, menus over all."""
 
 from collections.abc import Callable
-from datetime import datetime
-from functools import partial
-from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QEvent, QPoint, Qt, QTimer
+from PySide6.QtCore import QByteArray, QEvent, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
-    QGridLayout,
-    QHBoxLayout,
     QMainWindow,
     QMenu,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from anakinema import __version__
-from anakinema.errors import DocumentError
 from anakinema.formats import project
 
 from .canvas.canvas import Canvas
-from .canvas.tools import AT_HAND
 from .collecting import Collector
 from .commands.build import Build
 from .commands.drawings import Drawings
+from .commands.files import Files
 from .commands.general import commands
 from .commands.look import Look
+from .commands.offered import Offered
 from .commands.palette import Palette
 from .commands.registry import Registry
 from .commands.study import Study
@@ -36,6 +30,7 @@ from .commands.together import Together
 from .guard import Guard
 from .keyboard import Keyboard
 from .panels.banner import Banner
+from .panels.bench_tools import BenchTools
 from .panels.camdesk import CamDesk
 from .panels.gaps import Gaps
 from .panels.model_tree import ModelTree
@@ -47,61 +42,44 @@ from .panels.study import Studies
 from .panels.timing import Timing
 from .panels.verdict import VerdictLine
 from .session import Session
-from .settings import Settings, there
+from .settings import Settings
 from .soon import soon
-from .state.keeper import Keeper, Left
 from .theme.dressing import Dressing
-from .theme.icons import icon
-from .theme.kept import KeptButton
-from .theme.labels import tip, words
 from .theme.seams import Views
 from .theme.tokens import THEMES, Tokens
 from .timeline.timeline import Timeline
 from .timeline.transport import Transport
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
-PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather",
-        "unique", "-", "hide", "isolate", "through", "-", "rename", "delete")
-OFFERED: dict[str, tuple[str, ...]] = {
-    "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
-    "parts": PART,
-    "uses": ("in-place", "use-again", "use-mirrored", *PART),
-    "tracks": ("check-this", "-", "track-up", "track-down", "track-taller", "track-lower", "-", "pin",
-               "save-tracks", "save-strip", "-", "delete"),
-    "traces": ("track", "check-this", "slot-along", "-", "rename", "delete"),
-    "measures": ("track", "check-measure", "-", "rename", "delete"),
-    "assemblies": ("use-again", "use-mirrored", "-", "rename", "delete"),
-    "groups": ("rename", "delete"),
-    "joints": ("track", "check-this", "travel", "-", "drive", "wiggle", "tie-gear", "tie-rack", "tie-belt",
-               "tie-ratio", "-", "rename", "delete"),
-    "couplings": ("cam-desk", "track", "check-this", "-", "rename", "delete"),
-    "positions": ("go-position", "update-position", "-", "rename", "delete"),
-}  # fmt: skip
-"""What a click with the right button offers, for each kind of thing that is selected."""
 ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
 ROOM_TO_SHAPE = 330
 """The same while the cam desk is."""
-TOOL_ROW = 34.0
-"""Height of a second row of tools (pixels)."""
-ONE_ROW = 640
-"""Width of the bench (pixels) from which its tools stand in one row."""
-FILTER = "Anakinema documents (*.anakinema *.json);;All files (*)"
 
 
 class Window(QMainWindow):
     """The one window of the application."""
 
+    banner: Banner
+    canvas: Canvas
+    properties: Properties
+    gaps: Gaps
+    parameters: Parameters
+    studies: Studies
+    timing: Timing
+    cam_desk: CamDesk
+    transport: Transport
+    offered: Offered
+
     def __init__(self, session: Session, settings: Settings):
         super().__init__()
         self.session, self.settings = session, settings
         self.painted: Callable[[], None] | None = None
-        self.offered: QMenu | None = None
-        """The menu that was opened last over the bench or the make-up."""
         self.collector = Collector(self)
         self.resize(1280, 800)
         self.setMinimumSize(860, 560)
         self.asking = Questions(self.menuBar(), lambda: self.tokens)
+        self.files = Files(session, settings, self.asking, lambda: self.banner, self._commit_field, self.menuBar())
         doing = (session, lambda: self.canvas, lambda: self.properties, self.asking)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
         self.study.timeline = lambda: self.timeline
@@ -113,9 +91,7 @@ class Window(QMainWindow):
         for name in project.EXAMPLES:
             examples.addAction(self.registry.actions[f"example-{name}"])
         self.menus["File"].insertMenu(self.registry.actions["save"], examples)
-        self.recent_menu = QMenu("Open recent", self.menuBar())
-        self.menus["File"].insertMenu(self.registry.actions["save"], self.recent_menu)
-        self.recent_menu.aboutToShow.connect(self._fill_recent)
+        self.menus["File"].insertMenu(self.registry.actions["save"], self.files.recent_menu)
         for menu in self.menus.values():
             menu.aboutToShow.connect(self.registry.refresh)
         self._lay_out()
@@ -132,16 +108,16 @@ class Window(QMainWindow):
         self.keyboard = Keyboard(self, self.canvas, places, (self.properties, self.gaps, self.parameters, self.studies))
         self.setFocusProxy(self.canvas)
         self.dressing = Dressing(self, views, self.tokens, self._in_theme)
-        for signal in (session.document_changed, session.shown_changed, session.playing_changed, session.posed_changed):
+        for signal in (
+            session.document_changed, session.analysis.changed, session.playing_changed, session.posing.changed,
+        ):  # fmt: skip
             signal.connect(self._refresh)
         session.display_state.changed.connect(self._refresh)
-        session.selection_changed.connect(soon(self, self.registry.refresh))
+        session.selection.changed.connect(soon(self, self.registry.refresh))
         session.analyst.judged.connect(self.collector.settle, Qt.ConnectionType.SingleShotConnection)
         session.message.connect(lambda text: self.banner.tell(text))
         session.warned.connect(lambda text, faults: self.banner.tell(text, faults, "warning"))
         session.faults_raised.connect(lambda headline, faults: self.banner.tell(headline, faults, "fault"))
-        self.keeper = Keeper(session.editor, settings.path.parent / "kept")
-        self.keeper.unkept.connect(lambda text: session.warned.emit(text, ()))
         self.guard = Guard(
             settings.path.parent, lambda: session.document, lambda text: self.banner.tell(text, level="fault")
         )
@@ -164,7 +140,7 @@ class Window(QMainWindow):
         self.properties = Properties(session)
         self.properties.table_wanted.connect(self.study.read_table)
         self.timeline = Timeline(session, tokens)
-        self.timeline.menu_wanted.connect(lambda _, at: self._offer(at))
+        self.timeline.menu_wanted.connect(lambda _, at: self.offered.open(at))
         self.gaps = Gaps(session, tokens)
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.studies = Studies(session, tokens)
@@ -174,7 +150,14 @@ class Window(QMainWindow):
         self.cam_desk.table_wanted.connect(self.study.read_cam_table)
         self.properties.desk_wanted.connect(self.show_cams)
         self.transport = Transport(session, tokens, self.registry)
-        self._bench_buttons()
+        self.bench_tools = BenchTools(self.canvas, self.registry)
+        self.bench_tools.set_tokens(tokens)
+        self.offered = Offered(session, self.registry, self.study, self.menuBar())
+        self.canvas.tool_changed.connect(self.registry.refresh)
+        self.canvas.menu_wanted.connect(self.offered.open)
+        self.model_tree.customContextMenuRequested.connect(
+            lambda at: self.offered.open(self.model_tree.viewport().mapToGlobal(at))
+        )
         self._start()
         upper = Views(Qt.Orientation.Horizontal)
         for widget, stretch in ((self.model_tree, 0), (self.canvas, 1), (self.properties, 0)):
@@ -214,32 +197,6 @@ class Window(QMainWindow):
         self.setCentralWidget(central)
         self.canvas.setFocus()
 
-    def _bench_buttons(self) -> None:
-        """Fit and zoom, in the corner of the bench."""
-        corner = QWidget(self.canvas)
-        row = QHBoxLayout(corner)
-        row.setContentsMargins(6, 6, 6, 6)
-        row.setSpacing(1)
-        for name in ("zoom-out", "zoom-in", "fit"):
-            action = self.registry.actions[name]
-            action.setIconVisibleInMenu(False)
-            button = KeptButton()
-            button.setDefaultAction(action)
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
-            button.setToolTip(tip(f"{action.text()}  ({action.shortcut().toString()})"))
-            button.setAccessibleName(action.text())
-            row.addWidget(button)
-        self._bench_icons()
-        over = QHBoxLayout(self.canvas)
-        over.setContentsMargins(0, 0, 0, 0)
-        over.addWidget(self._tools(), alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
-        over.addWidget(corner, alignment=Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight)
-        self.canvas.tool_changed.connect(self.registry.refresh)
-        self.canvas.menu_wanted.connect(self._offer)
-        self.model_tree.customContextMenuRequested.connect(
-            lambda at: self._offer(self.model_tree.viewport().mapToGlobal(at))
-        )
-
     def _start(self) -> None:
         """What is offered while the bench is empty, and the guide."""
         self.guide = Guide(self.session)
@@ -270,7 +227,7 @@ class Window(QMainWindow):
     def begin_guide(self) -> None:
         """Begins the guide on an empty bench."""
         if self.session.document is None or self.session.document.parts:
-            self.new()
+            self.files.new()
         if self.session.document is not None and not self.session.document.parts:
             self.guide.start()
 
@@ -278,189 +235,23 @@ class Window(QMainWindow):
         titles = {title: name for name, title in project.EXAMPLES.items()}
         title = self.asking.one_of("Open an example", "Which?", list(titles))
         if title:
-            self.open_example(titles[title])
+            self.files.open_example(titles[title])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         QTimer.singleShot(0, self._fit_to_size)
 
     def _fit_to_size(self) -> None:
-        self._lay_tools()
+        self.bench_tools.lay()
         self._offer_start()
 
-    def _offer(self, at: QPoint) -> None:
-        """What can be done with what is selected, at a place on the screen."""
-        self.registry.refresh()
-        menu = QMenu(self.menuBar())
-        for name in OFFERED.get(self.session.selected()[0], ("rename", "delete")):
-            action = self.registry.actions.get(name)
-            if action is None:
-                menu.addSeparator()
-            elif name in ("track", "check-this") and action.isEnabled():
-                self._offer_measures(menu, action.text().removesuffix("…"), name == "track")
-            elif action.isEnabled():
-                menu.addAction(action)
-        if self.offered is not None:
-            self.offered.deleteLater()
-        self.offered = menu
-        menu.popup(at)
-
-    def _offer_measures(self, menu: QMenu, title: str, tracks: bool) -> None:
-        """A menu of the quantities of what is selected."""
-        inner = menu.addMenu(title)
-        for one in self.study.offered(tracks):
-            act = self.study.add_track if tracks else self.study.add_check
-            inner.addAction(words(one.words)).triggered.connect(lambda _=False, one=one, act=act: act(one))
-
-    def _tools(self) -> QWidget:
-        """The tools for building, in the order of the work, in the other corner."""
-        tools = QWidget(self.canvas)
-        self.tool_rows = QGridLayout(tools)
-        self.tool_rows.setContentsMargins(6, 6, 6, 6)
-        self.tool_rows.setSpacing(1)
-        self.tool_buttons: list[QToolButton] = []
-        for name in (*(f"tool-{tool}" for tool in AT_HAND), "drive"):
-            action = self.registry.actions[name]
-            button = KeptButton()
-            button.setDefaultAction(action)
-            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
-            button.setToolTip(tip(f"{self.registry.commands[name].hint}  ({action.shortcut().toString()})"))
-            button.setProperty("role", "tool")
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # the bench keeps the keys when one is clicked
-            self.tool_buttons.append(button)
-        self._lay_tools()
-        return tools
-
-    def _lay_tools(self) -> None:
-        """The tools in one row, or in two where the bench is narrow."""
-        count = len(self.tool_buttons)
-        columns = count if self.canvas.width() > ONE_ROW else (count + 1) // 2
-        if self.tool_rows.count() == count and self.tool_rows.itemAtPosition(0, columns - 1) is not None and (
-            self.tool_rows.itemAtPosition(0, columns) is None
-        ):
-            return
-        self.canvas.covered = 0.0 if columns == count else TOOL_ROW
-        for number, button in enumerate(self.tool_buttons):
-            self.tool_rows.addWidget(button, number // columns, number % columns)
-
-    def _bench_icons(self) -> None:
-        for name in ("zoom-out", "zoom-in", "fit"):
-            self.registry.actions[name].setIcon(icon(name, self.tokens.muted))
-
     # -- commands ----------------------------------------------------------------------------------------------
-
-    def new(self) -> None:
-        """Starts an empty document."""
-        if self._may_leave():
-            self.session.new()
-
-    def open(self) -> None:
-        """Asks for a file and opens it."""
-        if self._may_leave():
-            folder = str(self.session.path.parent) if self.session.path else ""
-            path = self.asking.file("Open", FILTER, folder)
-            if path is not None:
-                self.open_path(path)
-
-    def open_path(self, path: Path) -> bool:
-        """Opens a file; what is wrong with it is told in the banner."""
-        self.banner.hide()
-        opened = self.session.open(path)
-        if opened:
-            self.settings.used(path)
-        return opened
-
-    def open_example(self, name: str) -> None:
-        """Opens a mechanism of the Quillmere Bindery that ships with the program."""
-        if self._may_leave():
-            self.banner.hide()
-            self.session.open_example(name)
-
-    def save(self) -> bool:
-        """Saves to the document's file, asking for one when there is none."""
-        self._commit_field()
-        if self.session.path is None:
-            return self.save_as()
-        path = self.session.path
-        if self.session.editor.gone(path):
-            text = f"{path.name} is no longer in {path.parent}: it was moved or deleted, or its disk is away."
-            there_anew = ("Write it there anew",) if path.parent.is_dir() else ()
-            answer = self.asking.choice("No longer there", text, ("Save as…", *there_anew))
-            if answer not in there_anew:
-                return bool(answer) and self.save_as()
-        elif self.session.editor.changed_outside(path):
-            text = f"{path.name} has been changed by another program since it was read here."
-            if not self.asking.agreed("Changed outside", text, "Write over it"):
-                return False
-        return self._saved(path)
-
-    def save_as(self) -> bool:
-        """Asks for a file and saves to it."""
-        self._commit_field()
-        start = str(self.session.path or "mechanism.anakinema")
-        path = self.asking.new_file("Save as", start, FILTER)
-        if path is None:
-            return False
-        if not path.suffix:  # the dialog has asked about the name without its ending only
-            path = path.with_name(f"{path.name}.anakinema")
-            text = f"{path.name} is there already."
-            if there(path) and not self.asking.agreed("Already there", text, "Write over it"):
-                return False
-        return self._saved(path)
-
-    def _saved(self, path: Path) -> bool:
-        saved = self.session.save(path)
-        if saved:
-            self.settings.used(path)
-        return saved
 
     def _commit_field(self) -> None:
         """Takes in what is being typed, so that a save holds it."""
         for field in self.properties.fields.values():
             if field.isModified():
                 field.commit()
-
-    def _may_leave(self) -> bool:
-        """Whether the document may be left: asks when there are unsaved changes."""
-        self._commit_field()
-        if not self.session.modified:
-            return True
-        kept = self.asking.kept("Unsaved changes", "Save the changes before leaving this document?")
-        return self.save() if kept else kept is not None
-
-    def _fill_recent(self) -> None:
-        self.recent_menu.clear()
-        for path in self.settings.recent:
-            self.recent_menu.addAction(words(path.name), partial(self._open_recent, path)).setToolTip(tip(str(path)))
-        if self.recent_menu.isEmpty():
-            self.recent_menu.addAction("No files yet").setEnabled(False)
-
-    def offer_left(self) -> None:
-        """Offers what a program left behind that ended before its work was saved."""
-        every = self.keeper.left()
-        for number, left in enumerate(every):
-            when = datetime.fromtimestamp(left.at).strftime("%d %B, %H:%M")
-            name = left.path.name if left.path is not None else left.title or "Untitled"
-            text = f"{name}: the program ended before this was saved. A copy of {when} was kept."
-            answer = self.asking.choice("Unsaved work", text, ("Open it", "Throw it away"), "Ask again")
-            if answer == "Open it":
-                self.restore_left(left)
-                if more := len(every) - number - 1:
-                    self.session.message.emit(f"{more} more kept for the next start: copies of unsaved work")
-                return
-            if answer:
-                self.keeper.forget(left.copy)
-
-    def restore_left(self, left: Left) -> None:
-        """Opens work that was left behind; what is wrong with it is told."""
-        try:
-            self.keeper.restore(left)
-        except DocumentError as error:
-            self.banner.tell("The copy can't be opened", error.faults, "fault")
-
-    def _open_recent(self, path: Path) -> None:
-        if self._may_leave():
-            self.open_path(path)
 
     def toggle(self, name: str) -> None:
         setattr(self.canvas, name, not getattr(self.canvas, name))
@@ -503,11 +294,11 @@ class Window(QMainWindow):
 
     def _in_theme(self) -> None:
         """What else shows colours, when the views are in another theme."""
-        self._bench_icons()
+        self.bench_tools.set_tokens(self.tokens)
         self._refresh()
 
     def unjudged(self) -> bool:
-        now = self.session.shown
+        now = self.session.analysis.shown
         return now is not None and not now.busy and not now.fresh
 
     def toggle_loop(self) -> None:
@@ -564,13 +355,13 @@ class Window(QMainWindow):
             self.canvas.update()  # what rested while nobody saw it goes on
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
-        self.keeper.clear()
+        self.files.keeper.clear()
         self.settings.put("geometry", bytes(self.saveGeometry().toBase64().data()).decode())
         self.session.pause()
-        self.session.cancel()
+        self.session.analysis.cancel()
         event.accept()
 
     def restore(self) -> None:

@@ -56,7 +56,7 @@ def slider_crank(hands):
     steps = [step.text for step in hands.session.editor.undo_stack]
     hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape)
     assert hands.canvas.tool is None and steps[-2:] == ["Join pin3", "Join slide"]
-    hands.session.select("joints.pin")
+    hands.session.selection.select("joints.pin")
     hands.press(KEY.Key_R)
     return level, steps
 
@@ -79,12 +79,12 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     form."""
     level, _ = slider_crank(hands)
     window = hands.window
-    hands.session.select("parts.bar")
+    hands.session.selection.select("parts.bar")
     hands.retype("parts.bar.points.B.0", "throw = 20")
-    hands.session.select("joints.slide")
+    hands.session.selection.select("joints.slide")
     monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Travel")
     hands.do("check-this", "joints.slide")
-    check = hands.session.selected()[1]
+    check = hands.session.selection.current()[1]
     hands.do("study-tune")
     page = window.studies.pages["tune"]
     page.parameter.setCurrentText("throw")
@@ -116,13 +116,13 @@ def test_a_plunger_that_locks_past_its_dead_centre(hands):
     QTest.mouseClick(track.plot, Qt.MouseButton.LeftButton,
                      pos=QPoint(round(at), track.plot.height() // 2))  # fmt: skip
     motion = session.motion
-    dead = math.degrees(session.coordinates()[motion.system.coordinates.index("pin")]) - 360
+    dead = math.degrees(session.posing.coordinates()[motion.system.coordinates.index("pin")]) - 360
     assert dead == pytest.approx(math.degrees(math.asin(level / 90)), abs=1e-4)
-    session.select("joints.pin")
+    session.selection.select("joints.pin")
     lock, free = round(dead - 4, 3), round(dead + 100, 3)
     hands.retype("joints.pin.limits.min", str(lock))
     hands.retype("joints.pin.limits.max", str(free))
-    session.select("drivers.drive")
+    session.selection.select("drivers.drive")
     hands.retype("drivers.drive.from", str(free))
     hands.retype("drivers.drive.to", str(lock))
     motion, _ = hands.through()
@@ -134,7 +134,7 @@ def test_a_plunger_that_locks_past_its_dead_centre(hands):
     assert hands.travel("slide") == pytest.approx(math.sqrt(90**2 - level**2) - reach(free), abs=1e-6)
     session.go(session.end)
     column = motion.system.coordinates.index("slide")
-    back = motion.extremes.high[column] - session.coordinates()[column]
+    back = motion.extremes.high[column] - session.posing.coordinates()[column]
     assert back == pytest.approx(reach(dead) - reach(lock), abs=1e-6) and back > 0.05
 
 
@@ -149,7 +149,7 @@ def test_a_parallelogram_drawn_from_hole_to_hole(hands):
     assert len(document.parts) == 4 and len(document.joints) == 4 and document.parts["frame"].fixed
     depths = [document.parts[name].depth for name in document.parts]
     assert len({low for low, _ in depths}) == 3  # frame, both cranks, the coupler: each before what it is pinned to
-    hands.session.select("joints.pin")
+    hands.session.selection.select("joints.pin")
     hands.press(KEY.Key_R)
     hands.travel("pin")
     motion = hands.session.findings.motion
@@ -187,7 +187,7 @@ def test_sides_of_an_outline_are_typed_while_drawn_and_on_the_bench(hands):
     inner = "wide - (wide-25)"
     assert vertices() == [[0, 0], ["wide", 0], ["wide", 20], [inner, 20], [inner, 40], [0, 40]]
     assert hands.session.document.parts[name].shapes[0].vertices[3] == (25, 20)
-    hands.session.select(f"parts.{name}")
+    hands.session.selection.select(f"parts.{name}")
     hands.canvas.grab()
     sides = {where[-1]: box for where, box in hands.canvas.dimensions.boxes.items() if "side" in where}
     assert len(sides) == 6
@@ -213,7 +213,7 @@ def test_what_is_typed_after_a_click_that_no_move_came_before(hands, tool):
     hands.press(KEY.Key_Tab)
     hands.type("90")
     hands.press(KEY.Key_Return, KEY.Key_Escape, KEY.Key_Escape, KEY.Key_Escape, KEY.Key_Escape)
-    assert hands.session.findings is not None or hands.session.shown.faults
+    assert hands.session.findings is not None or hands.session.analysis.shown.faults
 
 
 def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
@@ -235,7 +235,7 @@ def test_an_arc_of_an_outline_gets_its_radius_on_the_bench(hands):
     assert arc().center == pytest.approx((40, 10))
 
     def typed(text):
-        hands.session.select(f"parts.{name}")
+        hands.session.selection.select(f"parts.{name}")
         hands.canvas.grab()
         box = next(box for where, box in hands.canvas.dimensions.boxes.items() if where[-2:] == ("side", 1))
         QTest.mouseClick(hands.canvas, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
@@ -283,13 +283,13 @@ def test_a_count_that_is_an_expression_makes_as_many_as_it_is_worth(hands, monke
     for answer in ("n at 5 mm at", "2.5"):
         monkeypatch.setattr(hands.window.asking, "word", lambda *_, answer=answer: answer)
         hands.do("strand", f"parts.{link}")
-    assert len(message) == 2 and "n at 5 mm at" in message[0] and session.selected()[0] == "parts"
+    assert len(message) == 2 and "n at 5 mm at" in message[0] and session.selection.current()[0] == "parts"
     monkeypatch.setattr(hands.window.asking, "word", lambda *_: "n")
     hands.do("strand", f"parts.{link}")
-    assert session.selected() == ("uses", "bars") and len(session.document.parts) == 2 + 4
+    assert session.selection.current() == ("uses", "bars") and len(session.document.parts) == 2 + 4
     hands.retype("parts.bars.count", "2*n")
     assert len(session.document.parts) == 2 + 9 and hands.session.motion.mobility.dof == 12
-    session.select("parts.bars/7")
+    session.selection.select("parts.bars/7")
     hands.settle()
     assert [line.text for line in hands.window.model_tree._lines if line.place == "uses.bars"] == ["bars"]
     hands.retype(f"parts.{link}.shapes.0.width", "3")
@@ -345,14 +345,14 @@ def test_names_are_changed_on_the_card_and_what_needs_a_part_goes_with_it(hands,
         hands.click(two)
     hands.press(KEY.Key_Escape)
     window, session = hands.window, hands.session
-    session.select("parts.bar")
+    session.selection.select("parts.bar")
     hands.press(KEY.Key_F2)
     field = window.properties.fields["parts.bar"]
     field.setText("crank")
     field.setModified(True)
     QTest.keyClick(field, KEY.Key_Return)
     hands.settle()
-    assert session.selection == "parts.crank" and session.document.joints["pin"].b.part == "crank"
+    assert session.selection.place == "parts.crank" and session.document.joints["pin"].b.part == "crank"
     field = window.properties.fields["parts.crank"]
     field.setText("frame")
     field.setModified(True)
@@ -376,7 +376,7 @@ def test_a_parameter_is_made_in_any_field(hands):
     hands.click(80 + 0j)
     hands.press(KEY.Key_Escape)
     session = hands.session
-    session.select("parts.frame")
+    session.selection.select("parts.frame")
     field = hands.window.properties.fields["parts.frame.points.B.0"]
     for text, message in (("sin = 4", "a unit or a function already"), ("base = 5 cm", "")):
         field.setText(text)

@@ -21,7 +21,7 @@ def test_a_hand_cranked_box_of_three_cams(hands):
     hands.join(80 + 15j, hands.stands(reader, "A"), KEY.Key_T, KEY.Key_W, parts=("frame", reader))
     page = hands.plate(-75 - 5j, -45 + 5j)
     hands.join(0 - 60j, hands.stands(page, "A"), KEY.Key_T, KEY.Key_W, parts=("frame", page))
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.hole(60 - 40j, "6")
     lamp = hands.bar(60 - 40j, 45 + 0j)
     kinds = [joint.type for joint in hands.session.document.joints.values()]
@@ -33,7 +33,7 @@ def test_a_hand_cranked_box_of_three_cams(hands):
         hands.click(spot)
     hands.press(KEY.Key_Escape)
     document = hands.session.document
-    assert list(document.couplings) == ["cam", "cam2", "cam3"], hands.session.faults
+    assert list(document.couplings) == ["cam", "cam2", "cam3"], hands.session.analysis.faults
     shaft = document.couplings["cam"].a
     hands.drive(shaft, 360)
     motion, _ = hands.through()
@@ -59,7 +59,7 @@ def test_a_handle_whose_slot_is_found_from_its_motion(hands, monkeypatch):
     """Job 18. The path of a pin on the coupler of a four-bar is cut into the plate; its ends are the limits."""
     hands.plate(-80 - 60j, 80 + 60j)
     hands.hole(-40 - 40j, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.hole(40 - 40j, "6")
     handle = hands.bar(-40 - 40j, -40 + 0j)
     coupler = hands.bar(-40 + 0j, 30 + 20j)
@@ -75,7 +75,7 @@ def test_a_handle_whose_slot_is_found_from_its_motion(hands, monkeypatch):
     hands.do("slot-along", f"traces.{trace}")
     document = hands.session.document
     cut = [shape for shape in document.parts["frame"].shapes if shape.cut and shape.kind == "path"]
-    assert len(cut) == 1, hands.session.faults
+    assert len(cut) == 1, hands.session.analysis.faults
     limits = document.joints[before.joint].limits
     motion, q = hands.through()
     ends = sorted(motion.driver_value(t) for t in (0.0, motion.path.t1))
@@ -86,7 +86,7 @@ def test_a_handle_whose_slot_is_found_from_its_motion(hands, monkeypatch):
     side = complex(pose[0], pose[1]) + side
     gaps = np.abs(side[:, None] - path[None, :]).min(axis=1)
     assert gaps.min() > 2.4 and gaps.max() < 2.6
-    hands.session.select(f"drivers.{before.id}")
+    hands.session.selection.select(f"drivers.{before.id}")
     hands.qtbot.wait(60)
     hands.retype(f"drivers.{before.id}.to", "30")
     assert hands.session.motion.stop.reason == "limit" and handle

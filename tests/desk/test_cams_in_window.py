@@ -77,7 +77,7 @@ def test_a_shaft_and_a_follower_become_a_cam_with_two_clicks(qtbot, window, open
     click(window, (10 + 0j if swings else 40j) + 3)
     settle(qtbot, window)
     coupling = session.document.couplings["cam"]
-    assert coupling.cam is not None and coupling.follower.kind == "roller" and session.selection == "joints.cam"
+    assert coupling.cam is not None and coupling.follower.kind == "roller" and session.selection.place == "joints.cam"
     motion = session.findings.motion
     at = motion.positions(np.linspace(0, motion.path.t1, 50))
     body = motion.system.body("foot")
@@ -136,7 +136,7 @@ def test_an_end_catches_at_that_of_another_cam_of_the_shaft(qtbot, window, opene
     tree["joints"]["other"] = {"type": "cam", "a": "turn", "b": "drop", "program": "late",
                                "follower": {"kind": "knife", "at": "second.F"}}  # fmt: skip
     session = opened(tree)
-    session.select("joints.ride")
+    session.selection.select("joints.ride")
     chart = desk().chart
     assert chart.model.beside() == ["other"]
     end = chart.spot(0, *chart.ends()[0])
@@ -192,7 +192,7 @@ def test_a_proposal_is_seen_then_taken_and_the_profile_is_written(qtbot, window,
     monkeypatch.setattr(window.study.asking, "new_file", lambda *_: path)
     QTest.mouseClick(shown.write, LEFT)
     assert path.stat().st_size > 1000
-    session.select("joints.ride")
+    session.selection.select("joints.ride")
     qtbot.wait(60)
     kind = next(one for one in window.properties.findChildren(QPushButton) if "lowest instead" in one.text())
     QTest.mouseClick(kind, LEFT)

@@ -49,11 +49,11 @@ def test_a_limit_that_was_not_there_comes_and_goes(qtbot, window, leave):
     place = ("joints", "pivot", "limits", "max")
     session = window.session
     assert lookup(session.document.tree, place) is None
-    session.select("joints.pivot")
+    session.selection.select("joints.pivot")
     typed(window, place, "4000", leave)
     assert lookup(session.document.tree, place) == 4000
     settle(qtbot, window)
-    session.select("joints.pivot")
+    session.selection.select("joints.pivot")
     typed(window, place, "", leave)
     assert lookup(session.document.tree, place) is None
     settle(qtbot, window)
@@ -64,7 +64,7 @@ def test_a_limit_that_was_not_there_comes_and_goes(qtbot, window, leave):
 
 def test_a_blank_in_an_empty_limit_changes_nothing_and_hinders_no_save(qtbot, window, tmp_path):
     session = window.session
-    session.select("joints.pivot")
+    session.selection.select("joints.pivot")
     for text in (" ", "   "):
         typed(window, ("joints", "pivot", "limits", "max"), text, "Enter")
     assert not session.modified and not session.editor.undo_stack
@@ -94,7 +94,7 @@ def test_every_optional_key_of_every_kind_comes_and_goes(qtbot, window, name):
     settle(qtbot, window)
     start, tried = session.document, set()
     for selected in optional_places(start):
-        session.select(selected)
+        session.selection.select(selected)
         for place, field in list(window.properties.fields.items()):
             if not field.optional or (isinstance(field, TextField) and field.place[-1] in tried):
                 continue
@@ -139,7 +139,7 @@ def test_suspending_follows_in_every_panel(qtbot, window):
 def test_what_is_being_typed_outlives_the_arrival_of_findings(qtbot, window):
     """The card of the document gets new rows when its findings come; what stands half typed in a field stays."""
     session = window.session
-    session.select("")
+    session.selection.select("")
     session.edit(("parameters", "throw", "value"), "14 mm", "edit")
     field = window.properties.fields["parameters.rod.value"]
     field.setFocus()
@@ -165,7 +165,7 @@ def test_what_is_being_typed_outlives_the_arrival_of_findings(qtbot, window):
 def test_nudging_keeps_all_digits(qtbot, window, text, keys, after):
     session = window.session
     session.edit(("parameters", "free"), {"value": "1"}, "add")
-    session.select("parameters.free")
+    session.selection.select("parameters.free")
     field = window.properties.fields["parameters.free.value"]
     retype(field, text)
     for key in keys:
@@ -177,9 +177,9 @@ def test_rates_say_their_unit(qtbot, window):
     session = window.session
     session.edit(("parameters", "speed"), {"value": "60 rpm"}, "add")
     session.edit(("parameters", "feed"), {"value": "2 m/s"}, "add")
-    session.select("parameters.speed")
+    session.selection.select("parameters.speed")
     assert window.properties.fields["parameters.speed.value"].value_label.text() == "= 360 °/s"
-    session.select("parameters.feed")
+    session.selection.select("parameters.feed")
     assert window.properties.fields["parameters.feed.value"].value_label.text() == "= 2000 mm/s"
 
 
@@ -222,12 +222,12 @@ def test_a_chain_of_a_thousand_parts_can_be_edited(qtbot, window):
     session.editor.begin(*project.loads(data), None)
     assert window.model_tree.topLevelItemCount() > 0
     assert session.edit(("joints", "j999", "limits"), {"max": 90}, "limit") == ()
-    session.select("joints.j999")
+    session.selection.select("joints.j999")
     QApplication.processEvents()
     assert "joints.j999.limits.max" in window.properties.fields
     session.undo()
     window.grab()
-    session.cancel()
+    session.analysis.cancel()
 
 
 def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
@@ -237,7 +237,7 @@ def test_a_list_of_many_is_turned_page_by_page(qtbot, window):
     session = window.session
     session.editor.begin(*project.loads(json.dumps({"anakinema": 1, "parts": {"sieve": {"shapes": shapes}}}).encode()),
                          None)  # fmt: skip
-    session.select("parts.sieve")
+    session.selection.select("parts.sieve")
 
     def listed():
         places = (place.split(".") for place in window.properties.fields if ".shapes." in place)
@@ -270,7 +270,7 @@ def test_a_mistake_of_this_program_is_told_once_and_the_work_is_kept(qtbot, wind
         session = window.session
         session.edit(("title",), "Precious", "edit")
         monkeypatch.setitem(KINDS, "parts", lambda *_: 1 / 0)
-        session.select("parts.rod")
+        session.selection.select("parts.rod")
         QTest.qWait(30)
         assert window.guard.caught >= 1 and "A mistake of this program" in window.banner.head.text()
         kept = window.guard.folder / "rescued.anakinema"
@@ -338,11 +338,11 @@ def test_the_transport_wakes_with_the_motion(qtbot, window):
 def test_tracks_of_a_version_before_are_pale(qtbot, window):
     session = window.session
     session.edit(("parameters", "throw", "value"), "15.5 mm", "edit")
-    assert not session.shown.fresh and window.timeline.tracks
+    assert not session.analysis.shown.fresh and window.timeline.tracks
     QApplication.processEvents()
-    assert not session.shown.fresh and not any(track.name.isEnabled() for track in window.timeline.tracks)
+    assert not session.analysis.shown.fresh and not any(track.name.isEnabled() for track in window.timeline.tracks)
     assert "judging" in window.verdict._next_text and "Nothing left" not in window.verdict.next.text()
-    session.cancel()
+    session.analysis.cancel()
     assert "Not judged" in window.verdict._next_text
     assert not any(track.name.isEnabled() for track in window.timeline.tracks)
     QTest.mouseClick(window.verdict.next, Qt.MouseButton.LeftButton)

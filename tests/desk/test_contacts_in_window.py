@@ -56,13 +56,13 @@ def test_two_clicks_make_a_contact(hands):
     hands.click(20 + 0j)
     contact = next(iter(hands.session.document.contacts.values()))
     assert (contact.a, contact.b) == (ram, block)
-    assert hands.session.selection == "joints.contact" and hands.canvas.tool.name == "contact"
+    assert hands.session.selection.place == "joints.contact" and hands.canvas.tool.name == "contact"
     hands.click(-30 + 0j)
     hands.click(20 + 0j)
     assert "a contact already" in hands.window.banner.body.text()
     hands.press(KEY.Key_Escape, KEY.Key_Escape)
     drag(hands.window, -30 + 0j, 5 + 0j)
-    left, right = (hands.session.poses()[part][0] for part in (ram, block))
+    left, right = (hands.session.posing.poses()[part][0] for part in (ram, block))
     assert right - left == pytest.approx(20, abs=0.05) and right > 22
 
 
@@ -70,13 +70,13 @@ def test_the_hand_is_stopped_and_told_by_whom(qtbot, window, opened):
     session = opened(blocks(3, to=5, wall=120))
     drag(window, 0j, 200 + 0j, keep=True)
     assert "is held by 'wall'" in window.canvas.hand.reason or "'wall' is held by" in window.canvas.hand.reason
-    assert session.poses()["b0"][0] == pytest.approx(70, abs=1e-3)
+    assert session.posing.poses()["b0"][0] == pytest.approx(70, abs=1e-3)
 
 
 def test_what_has_a_rest_falls_back_when_the_hand_lets_go(qtbot, window, opened):
     session = opened(cam_and_follower(ECCENTRIC, FLAT))
     drag(window, 34j, 70j)
-    qtbot.waitUntil(lambda: abs(session.poses()["foot"][1] - 30) < 1e-3)
+    qtbot.waitUntil(lambda: abs(session.posing.poses()["foot"][1] - 30) < 1e-3)
 
 
 def test_bars_events_and_marks_of_a_contact(qtbot, window):
@@ -86,8 +86,8 @@ def test_bars_events_and_marks_of_a_contact(qtbot, window):
     assert [row.name.text() for row in bars] == ["hold", "push"] and len(bars[1].curve.drops) == 3
     window.session.go(window.session.end / 3)
     assert bars[0].value.text() == "touches"
-    assert {one.contact for one in window.session.touches()} == {"hold", "push"}
-    window.session.select("joints.push")
+    assert {one.contact for one in window.session.posing.touches()} == {"hold", "push"}
+    window.session.selection.select("joints.push")
     settle(qtbot, window)
     drops = [button for button in window.properties.findChildren(QPushButton) if button.text().startswith("Drops at")]
     assert len(drops) == 3
@@ -119,17 +119,17 @@ def test_a_ratchet_with_a_sprung_pawl(hands, monkeypatch):
     assert motion.stop is None and len(motion.path.drops) == 14
     assert np.ptp(motion.state.coordinates[:, motion.system.coordinates.index("ratchet-swing")]) > 0.1
     driver = next(iter(hands.session.document.drivers))
-    hands.session.select(f"drivers.{driver}")
+    hands.session.selection.select(f"drivers.{driver}")
     hands.retype(f"drivers.{driver}.to", "-90")
     stop = hands.session.motion.stop
     assert stop.reason == "contact" and stop.driver == pytest.approx(0, abs=1e-6)
-    pawl = hands.session.poses()["ratchet-pawl"]
+    pawl = hands.session.posing.poses()["ratchet-pawl"]
     length = hands.session.document.parameters["ratchet_pawl"].quantity.magnitude
     grip = complex(*pawl[:2]) + 0.4 * length * np.exp(1j * pawl[2])
     drag(hands.window, complex(grip), complex(grip) * 1.3)
-    lifted = hands.session.poses()["ratchet-pawl"][2]
-    hands.qtbot.waitUntil(lambda: bool(hands.session.touches()) and not hands.canvas.hand._falling)
-    assert hands.session.poses()["ratchet-pawl"][2] > lifted + 0.5  # on the wheel again, which it may have nudged
+    lifted = hands.session.posing.poses()["ratchet-pawl"][2]
+    hands.qtbot.waitUntil(lambda: bool(hands.session.posing.touches()) and not hands.canvas.hand._falling)
+    assert hands.session.posing.poses()["ratchet-pawl"][2] > lifted + 0.5  # on the wheel, which it may have nudged
     print(f"ratchet: {hands.count} clicks and keys")
 
 
@@ -142,7 +142,7 @@ def test_a_plunger_whose_handle_comes_to_rest_on_a_stop(hands):
     lock = math.radians(360 + math.degrees(math.asin(level / 90)) - 4)
     turn = session.motion.coordinates(session.motion.grid)[:, column]
     session.go(float(np.interp(lock, turn, session.motion.grid)))
-    here = float(session.coordinates()[column])
+    here = float(session.posing.coordinates()[column])
     hands.do("stop-here", "parts.bar")
     assert session.motion.stop.reason == "contact" and "'stop'" in session.motion.stop.text
     assert session.motion.stop.driver == pytest.approx(here, abs=1e-6)
@@ -154,7 +154,7 @@ def test_a_handle_whose_pin_meets_the_ends_of_a_curved_slot(hands):
     hands.plate(-80 - 60j, 80 + 60j)
     pivot, reach = -40j, 60.0
     hands.hole(pivot, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.press(KEY.Key_S)
     hands.press(KEY.Key_Escape)
     hands.do("tool-arc-slot")
@@ -171,7 +171,7 @@ def test_a_handle_whose_pin_meets_the_ends_of_a_curved_slot(hands):
     hands.type("6")
     hands.press(KEY.Key_Return, KEY.Key_Escape)
     pin = hands.newest()
-    hands.session.select(f"parts.{pin}")
+    hands.session.selection.select(f"parts.{pin}")
     for place, text in (("0", f"{at.real:.6f}"), ("1", f"{at.imag:.6f}")):
         hands.retype(f"parts.{pin}.pose.{place}", text)
     hands.do("group", f"parts.{handle}", f"parts.{pin}")
@@ -198,7 +198,7 @@ def test_a_handle_whose_pin_meets_the_ends_of_a_curved_slot(hands):
 def test_a_stop_where_a_part_stands(qtbot, window, opened):
     session = opened(blocks(1, to=50))
     session.go(session.end / 2)
-    session.select("parts.b0")
+    session.selection.select("parts.b0")
     window.registry.refresh()
     window.registry.actions["stop-here"].trigger()
     settle(qtbot, window)

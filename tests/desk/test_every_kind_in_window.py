@@ -26,7 +26,7 @@ def opened(qtbot, window, tree):
 
 def drawn(window, place):
     """Selects a thing: its line, its card, and a picture of the whole without a fault."""
-    window.session.select(place)
+    window.session.selection.select(place)
     QApplication.processEvents()
     assert line_of(window, place).text(0)
     assert window.properties.fields

@@ -43,15 +43,15 @@ def test_several_are_selected_by_shift_and_by_a_rectangle_and_nudged(hands):
     one = hands.plate(-60 + 0j, -40 + 20j)
     two = hands.plate(20 + 0j, 40 + 20j)
     session, canvas = hands.session, hands.canvas
-    session.select("")
+    session.selection.select("")
     hands.click(-50 + 10j)
     hands.shift_click(30 + 10j)
-    assert session.chosen("parts") == [one, two]
+    assert session.selection.chosen("parts") == [one, two]
     hands.shift_click(30 + 10j)
-    assert session.chosen("parts") == [one]
-    session.select("")
+    assert session.selection.chosen("parts") == [one]
+    session.selection.select("")
     drag(canvas, hands.pixel(-70 - 20j), hands.pixel(50 + 40j), SHIFT)
-    assert set(session.chosen("parts")) == {one, two}
+    assert set(session.selection.chosen("parts")) == {one, two}
     before = [session.document.parts[name].pose for name in (one, two)]
     steps = len(session.editor.undo_stack)
     for _ in range(3):
@@ -89,7 +89,7 @@ def test_copy_and_paste_through_the_clipboard_also_into_another_document(hands):
 
 def test_a_size_is_clicked_on_the_bench_and_typed(hands):
     hands.bar(-40 + 0j, 40 + 0j)
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.canvas.grab()  # painted, so that its sizes stand somewhere
     boxes = hands.canvas.dimensions.boxes
     place = ("parts", "frame", "points", "B", 0)
@@ -137,15 +137,15 @@ def test_a_menu_offers_what_applies_and_hidden_parts_are_not_picked(qtbot, windo
     canvas, session = window.canvas, window.session
     spot = canvas.to_screen(canvas.world(session.document.joints["big-end"].b)).toPoint()
     QApplication.sendEvent(canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, canvas.mapToGlobal(spot)))
-    offered = [action.text() for action in window.offered.actions() if action.text()]
+    offered = [action.text() for action in window.offered.menu.actions() if action.text()]
     assert "Wiggle" in offered
     assert "Hide" not in offered
-    window.offered.close()
-    first = window.offered
+    window.offered.menu.close()
+    first = window.offered.menu
     QApplication.sendEvent(canvas, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, spot, canvas.mapToGlobal(spot)))
-    window.offered.close()
+    window.offered.menu.close()
     qtbot.waitUntil(lambda: not isValid(first))  # else every click would leave one
-    session.select("parts.rod")
+    session.selection.select("parts.rod")
     window.registry.refresh()
     window.registry.actions["isolate"].trigger()
     assert session.display_state.hidden == set(session.document.parts) - {"rod"}
@@ -165,20 +165,20 @@ def test_positions_are_kept_and_gone_to_on_the_mechanism_s_own_way(qtbot, window
     window.registry.refresh()
     window.registry.actions["keep-position"].trigger()
     settle(qtbot, window)
-    assert session.selection == "positions.position"
+    assert session.selection.place == "positions.position"
     session.go(0.0)
     session.going.to_position("position")
-    qtbot.waitUntil(lambda: session.posed is not None and not session.going.way, timeout=patient(20_000))
+    qtbot.waitUntil(lambda: session.posing.posed is not None and not session.going.way, timeout=patient(20_000))
     column = session.motion.system.coordinates.index("main")
     wanted = session.document.positions["position"].drivers["turn"]
-    assert session.coordinates()[column] == pytest.approx(wanted, abs=1e-6)
-    session.select("joints.ram")
-    session.unpose()
-    before = session.poses()["rod"]
+    assert session.posing.coordinates()[column] == pytest.approx(wanted, abs=1e-6)
+    session.selection.select("joints.ram")
+    session.posing.unpose()
+    before = session.posing.poses()["rod"]
     window.registry.actions["wiggle"].trigger()
-    qtbot.waitUntil(lambda: session.posed is not None, timeout=patient(20_000))
-    qtbot.waitUntil(lambda: session.posed is None, timeout=patient(20_000))  # it goes back by itself
-    assert session.poses()["rod"] == pytest.approx(before)
+    qtbot.waitUntil(lambda: session.posing.posed is not None, timeout=patient(20_000))
+    qtbot.waitUntil(lambda: session.posing.posed is None, timeout=patient(20_000))  # it goes back by itself
+    assert session.posing.poses()["rod"] == pytest.approx(before)
 
 
 def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
@@ -186,7 +186,7 @@ def test_parts_from_a_drawing(hands, tmp_path, monkeypatch, window, qtbot):
     hands.hole(0j, "10")
     document = hands.session.document
     path = tmp_path / "plate.dxf"
-    write_drawing(path, outlines_of(document, hands.session.poses(), document.parts), "mm")
+    write_drawing(path, outlines_of(document, hands.session.posing.poses(), document.parts), "mm")
     hands.do("new")
     shown = []
     monkeypatch.setattr(window.asking, "file", lambda *_: path)
@@ -254,7 +254,7 @@ def test_the_guide_leads_to_a_crank_rocker(hands):
     hands.click(-50 + 4j)
     hands.click(50 + 44j)
     hands.press(KEY.Key_Escape, KEY.Key_Escape)
-    session.select("joints.pin")
+    session.selection.select("joints.pin")
     QApplication.processEvents()
     hands.press(KEY.Key_R)
     assert window.guide.text.startswith("6 of 6")
@@ -269,7 +269,7 @@ def test_joints_of_a_part_that_goes_are_tied_to_another_at_the_same_place(hands,
     lower = hands.bar(-40 + 0j, -40 + 40j)
     upper = hands.bar(-40 + 40j, 20 + 60j)
     plate = hands.plate(-60 + 20j, -20 + 60j)
-    hands.session.select(f"parts.{plate}")
+    hands.session.selection.select(f"parts.{plate}")
     hands.hole(-40 + 40j, "4")
     asked = []
     monkeypatch.setattr(hands.window.asking, "choice", lambda *words: asked.append(words) or words[2][0])
@@ -285,8 +285,8 @@ def test_joints_of_a_part_that_goes_are_tied_to_another_at_the_same_place(hands,
 
 def test_two_joints_that_are_selected_are_tied_by_what_suits_them(qtbot, window):
     session = window.session
-    session.select("joints.main")
-    session.select("joints.ram", more=True)
+    session.selection.select("joints.main")
+    session.selection.select("joints.ram", more=True)
     window.registry.refresh()
     actions = window.registry.actions
     kinds = [kind for kind in ("gear", "rack", "belt", "ratio") if actions[f"tie-{kind}"].isEnabled()]
@@ -304,8 +304,8 @@ def test_the_make_up_selects_what_a_sub_assembly_holds(qtbot, window):
     settle(qtbot, window)
     QTest.qWait(40)
     click_line(window, "uses.upper")
-    assert window.session.selection == "uses.upper"
-    assert set(window.session.chosen("parts")) == {"upper/back", "upper/front", "upper/grip"}
+    assert window.session.selection.place == "uses.upper"
+    assert set(window.session.selection.chosen("parts")) == {"upper/back", "upper/front", "upper/grip"}
     QTest.mouseClick(window.model_tree.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(5, 5))
     click_line(window, "assemblies.jaw")
     assert "DEFINITION" in window.properties.widget().findChildren(type(window.banner.head))[0].text()
@@ -336,7 +336,7 @@ def test_buttons_on_the_card_of_a_sub_assembly_lead_to_what_they_name(qtbot, win
     settle(qtbot, window)
 
     def buttons():
-        session.select("uses.upper")
+        session.selection.select("uses.upper")
         QApplication.processEvents()
         return {button.text(): button for button in window.properties.findChildren(QPushButton) if button.isVisible()}
 
@@ -346,7 +346,7 @@ def test_buttons_on_the_card_of_a_sub_assembly_lead_to_what_they_name(qtbot, win
         button = buttons()[name]
         window.properties.ensureWidgetVisible(button)
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
-        assert session.selection == f"joints.{name}"
+        assert session.selection.place == f"joints.{name}"
 
 
 def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_over(qtbot, window):
@@ -355,9 +355,9 @@ def test_a_limit_is_set_from_where_a_joint_stands_also_in_one_that_is_turned_ove
     settle(qtbot, window)
     session.go(0.5 * session.end)
     for use in ("upper", "lower"):
-        session.select(f"joints.{use}/wrist")
+        session.selection.select(f"joints.{use}/wrist")
         column = session.motion.system.coordinates.index(f"{use}/wrist")
-        now = float(session.coordinates()[column])
+        now = float(session.posing.coordinates()[column])
         joint_card.limit_here(window.properties, f"{use}/wrist", "max")
         assert session.document.joints[f"{use}/wrist"].limits.max == pytest.approx(now, abs=1e-6)
         other = session.document.joints["lower/wrist" if use == "upper" else "upper/wrist"].limits
@@ -379,7 +379,7 @@ def test_the_wheel_over_a_field_changes_nothing_and_scrolls_the_card(qtbot, wind
     session, scrolled = window.session, 0
     window.resize(1024, 700)
     for place in ("drivers.turn", "joints.ram", "parts.rod", "checks.stroke"):
-        session.select(place)
+        session.selection.select(place)
         settle(qtbot, window)
         QApplication.processEvents()
         before, steps = session.document, len(session.editor.undo_stack)
@@ -463,7 +463,7 @@ def dyad(hands):
     hands.bar(-40 + 0j, 40 + 0j)
     crank, rocker = hands.bar(-40 + 0j, -40 + 20j), hands.bar(40 + 0j, 40 + 60j)
     hands.drive("pin")
-    start = float(hands.session.coordinates()[hands.session.motion.system.coordinates.index("pin")])
+    start = float(hands.session.posing.coordinates()[hands.session.motion.system.coordinates.index("pin")])
     (driver,) = hands.session.document.drivers
     hands.session.edit(("drivers", driver, "from"), f"{start} rad", "held at its start")
     hands.settle()
@@ -481,9 +481,9 @@ def test_what_is_drawn_in_mid_motion_stands_there_as_it_was_drawn(hands):
     assert hands.stands(rocker, "B") == pytest.approx(there, abs=1e-6)
     motion, _ = hands.through()
     assert motion.mobility.dof == 1
-    begins = hands.session.start_poses()[crank]
+    begins = hands.session.posing.start_poses()[crank]
     hands.session.go(0.0)
-    assert hands.session.poses()[crank] == pytest.approx(begins)
+    assert hands.session.posing.poses()[crank] == pytest.approx(begins)
     assert hands.stands(crank, "B") == pytest.approx(hands.stands(coupler, "A"), abs=1e-6)
 
 
@@ -495,7 +495,7 @@ def test_what_is_brought_or_copied_in_mid_motion_meets_what_stands_there(hands, 
         free = hands.plate(-20 - 60j, 20 - 40j)
         hands.join(here, -20 - 60j)
     elif kind == "copy":
-        hands.session.select(f"parts.{rocker}")
+        hands.session.selection.select(f"parts.{rocker}")
         hands.press(KEY.Key_C)
         hands.click(here)
         free = hands.newest()
@@ -515,4 +515,4 @@ def test_what_is_brought_or_copied_in_mid_motion_meets_what_stands_there(hands, 
         assert a == pytest.approx(b, abs=1e-6)
     hands.session.go(0.0)
     placed = complex(*document.parts[free].pose[:2]) + 0j  # near to where it is put together: nothing leaps
-    assert abs(placed - complex(*hands.session.poses()[free][:2])) < 1e-6
+    assert abs(placed - complex(*hands.session.posing.poses()[free][:2])) < 1e-6

@@ -25,13 +25,13 @@ def test_a_motor_drives_a_ram_through_a_gear_pair(hands):
     runs forth and back by twice the throw; where it is follows from the right triangle of the rod."""
     hands.plate(-90 - 50j, 90 + 50j)
     hands.hole(-60 + 0j, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.hole(-20 + 0j, "6")
     motor = hands.plate(-85 + 12j, -65 + 30j)
     hands.do("group", "parts.frame", f"parts.{motor}")
     pinion = disc(hands, -60 + 0j, "20")
     gear = disc(hands, -20 + 0j, "60")
-    hands.session.select(f"parts.{gear}")
+    hands.session.selection.select(f"parts.{gear}")
     hands.hole(-5 + 0j, "4")
     rod = hands.bar(-5 + 0j, 60 + 0j)
     ram = hands.plate(55 + 30j, 75 + 42j)
@@ -61,7 +61,7 @@ def test_a_curved_slider_lifts_a_slotted_slide_that_lifts_a_wheel(hands):
     """Job 9. A block turns with the curved track that it runs in; its pin runs in the slot of a slide, whose upper side
     lifts a wheel: heights are 60 sin φ − 40, with the track's middle at −40, and the wheel's always as much above."""
     hands.plate(-80 - 60j, 80 + 60j)
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.do("tool-arc-slot")
     for spot in (-40j, -40j + 60 * np.exp(1j * np.pi / 3), -40j + 60 * np.exp(2j * np.pi / 3)):
         hands.click(complex(spot))
@@ -73,7 +73,7 @@ def test_a_curved_slider_lifts_a_slotted_slide_that_lifts_a_wheel(hands):
     joint = hands.session.document.joints[track]
     assert joint.type == "slide-arc" and (joint.limits.min, joint.limits.max) == pytest.approx((slot.start, slot.stop))
     slide = hands.plate(-50 - 58j, 50 - 46j)
-    hands.session.select(f"parts.{slide}")
+    hands.session.selection.select(f"parts.{slide}")
     hands.slot(-40 - 52j, 40 - 52j, "4")
     pin = hands.join(hands.stands(slide, "A"), hands.stands(block, "A"), parts=(slide, block))
     assert hands.session.document.joints[pin].type == "pin-slot"
@@ -107,7 +107,7 @@ def test_a_lid_with_an_open_and_a_closed_position(hands, monkeypatch):
     lid = hands.bar(-70 - 20j, 0 - 20j)
     session = hands.session
     for key, value in (("min", "0"), ("max", "100")):
-        session.select("joints.pin")
+        session.selection.select("joints.pin")
         hands.retype(f"joints.pin.limits.{key}", value)
     hands.drive("pin", 100)
     hands.through()
@@ -121,12 +121,14 @@ def test_a_lid_with_an_open_and_a_closed_position(hands, monkeypatch):
     for name, angle in (("open", 100), ("closed", 0)):
         hands.settle()
         hands.do("go-position", f"positions.{'closed' if name == 'open' else 'open'}")
-        hands.qtbot.waitUntil(lambda name=name: session.selected() == ("positions", name), timeout=patient(5000))
         hands.qtbot.waitUntil(
-            lambda angle=angle: abs(session.poses()[lid][2] - np.radians(angle)) < 1e-6, timeout=patient(10_000)
+            lambda name=name: session.selection.current() == ("positions", name), timeout=patient(5000)
+        )
+        hands.qtbot.waitUntil(
+            lambda angle=angle: abs(session.posing.poses()[lid][2] - np.radians(angle)) < 1e-6, timeout=patient(10_000)
         )
     driver = next(iter(session.document.drivers))
-    session.select(f"drivers.{driver}")
+    session.selection.select(f"drivers.{driver}")
     hands.retype(f"drivers.{driver}.to", "130")
     hands.settle()
     assert session.motion.stop.reason == "limit" and np.degrees(session.motion.stop.driver) == pytest.approx(100)
@@ -138,23 +140,23 @@ def test_an_idler_arm_that_must_keep_clear_of_a_chain(hands):
     wider than the hole."""
     hands.plate(-90 - 90j, -70 + 90j)
     hands.hole(-80 - 30j, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.hole(-80 + 60j, "6")
     strand = disc(hands, -20 - 30j, "8")  # a roller of the chain, 60 from the arm's pivot
     hands.do("fixed", f"parts.{strand}")
     arm = hands.bar(-80 - 30j, -80 + 10j)
-    hands.session.select(f"parts.{arm}")
+    hands.session.selection.select(f"parts.{arm}")
     hands.retype(f"parts.{arm}.shapes.0.width", "12")
-    hands.session.select(f"parts.{arm}")
+    hands.session.selection.select(f"parts.{arm}")
     hands.hole(-80 - 30j, "6")
     for part in (arm, strand):
-        hands.session.select(f"parts.{part}")
+        hands.session.selection.select(f"parts.{part}")
         hands.session.edit((*hands.session.document.home("parts", part), "depth"), [6, 10], "Depth")
     hands.settle()
     pin = next(name for name, joint in hands.session.document.joints.items() if arm in (joint.a.part, joint.b.part))
     hands.drive(pin, -100)
     hands.settle()
-    judged = lambda: hands.session.findings is not None and hands.session.shown.fresh  # noqa: E731
+    judged = lambda: hands.session.findings is not None and hands.session.analysis.shown.fresh  # noqa: E731
     hands.qtbot.waitUntil(judged, timeout=patient(30_000))
     pair = next(each for each in hands.session.findings.approaches if set(each.parts) == {arm, strand})
     assert pair.proven and pair.distance == pytest.approx(60 - 40 - 6 - 4, abs=1e-6)

@@ -48,8 +48,8 @@ def test_work_outlives_a_program_that_is_killed(qtbot, window, file, tmp_path, m
         while not list(kept.glob("*.json")) and time.monotonic() < deadline:
             time.sleep(0.05)
         program.send_signal(signal.SIGKILL)
-    window.keeper.folder = kept
-    left = window.keeper.left()
+    window.files.keeper.folder = kept
+    left = window.files.keeper.left()
     assert len(left) == 1 and left[0].path == file and left[0].title == "Half done"
     asked = []
 
@@ -60,12 +60,12 @@ def test_work_outlives_a_program_that_is_killed(qtbot, window, file, tmp_path, m
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", answer)
-    window.offer_left()
+    window.files.offer_left()
     settle(qtbot, window)
     assert asked[0].startswith("head.anakinema: the program ended before this was saved")
     assert window.session.document.title == "Half done" and window.session.path == file and window.session.modified
     assert project.load(file)[0].title != "Half done"
-    assert list(kept.glob("*.anakinema")) == [window.keeper.copy]
+    assert list(kept.glob("*.anakinema")) == [window.files.keeper.copy]
     assert window.session.save(file) and not list(kept.iterdir())
 
 
@@ -91,17 +91,17 @@ def test_a_damaged_copy_is_told_and_stays(window, tmp_path):
     kept = tmp_path / "kept"
     kept.mkdir()
     (kept / "999999999.anakinema").write_text("{", encoding="utf-8")
-    window.keeper.folder = kept
-    (left,) = window.keeper.left()
-    window.restore_left(left)
+    window.files.keeper.folder = kept
+    (left,) = window.files.keeper.left()
+    window.files.restore_left(left)
     assert window.banner.isVisible() and left.copy.exists() and window.session.document.title
-    window.keeper.folder = left.copy  # a folder that can't be one: nothing is disturbed
+    window.files.keeper.folder = left.copy  # a folder that can't be one: nothing is disturbed
     said = []
-    window.keeper.unkept.connect(said.append)
+    window.files.keeper.unkept.connect(said.append)
     assert not window.session.edit(("title",), "y", "Retitle")
-    window.keeper.keep()
-    window.keeper.keep()
-    assert len(said) == 1 and str(window.keeper.folder) in said[0] and "save often" in said[0]
+    window.files.keeper.keep()
+    window.files.keeper.keep()
+    assert len(said) == 1 and str(window.files.keeper.folder) in said[0] and "save often" in said[0]
 
 
 def keeper_of(folder, title=""):

@@ -27,7 +27,7 @@ def throw(window):
     """The field of a parameter on the document's card, clicked."""
     for button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
         QTest.mouseRelease(window.canvas, button)  # a test before may have left one down, as no hand could
-    window.session.select("")
+    window.session.selection.select("")
     QApplication.processEvents()
     assert "throw" in window.session.document.parameters
     field = window.properties.fields["parameters.throw.value"]
@@ -97,7 +97,7 @@ def test_letters_that_outlive_their_field_start_nothing(window, throw, monkeypat
     session, now = window.session, [100.0]
     monkeypatch.setattr(keyboard.time, "monotonic", lambda: now[0])
     type_("17")
-    click = session.select
+    click = session.selection.select
     click("parts.rod")  # something else is selected meanwhile, and the field goes
     QApplication.processEvents()
     assert not isinstance(QApplication.focusWidget(), QLineEdit)
@@ -116,7 +116,7 @@ def test_letters_that_outlive_their_field_start_nothing(window, throw, monkeypat
 
 def test_letters_are_no_shortcuts_in_a_panel_and_a_clicked_button_keeps_no_keys(qtbot, window):
     session = window.session
-    session.select("drivers.turn")
+    session.selection.select("drivers.turn")
     QApplication.processEvents()
     box = next(box for box in window.properties.findChildren(QComboBox) if box.isVisible())
     chosen = box.currentText()
@@ -126,7 +126,7 @@ def test_letters_are_no_shortcuts_in_a_panel_and_a_clicked_button_keeps_no_keys(
     assert window.canvas.tool is None
     key(KEY.Key_Escape)
     assert window.canvas.hasFocus()
-    session.select("joints.ram")
+    session.selection.select("joints.ram")
     QApplication.processEvents()
     button = next(button for button in window.properties.findChildren(QPushButton) if button.isVisible())
     pressed = []
@@ -152,10 +152,10 @@ def test_a_card_made_anew_leaves_the_keyboard_with_its_field_or_with_the_bench(w
     type_(" mm")
     assert field.text() == "17 mm"
     key(KEY.Key_Escape)
-    session.select("joints.ram")
+    session.selection.select("joints.ram")
     QApplication.processEvents()
     window.properties.findChildren(QPushButton)[0].setFocus()
-    session.select("parts.rod")
+    session.selection.select("parts.rod")
     QApplication.processEvents()
     assert window.canvas.hasFocus()
 
@@ -163,7 +163,7 @@ def test_a_card_made_anew_leaves_the_keyboard_with_its_field_or_with_the_bench(w
 @pytest.mark.parametrize("tool", ["tool-measure", "tool-join", "tool-plate", "tool-outline", "tool-angle", "tool-hole"])
 def test_tab_never_leaves_the_bench_while_a_tool_is_in_hand(window, tool):
     window.registry.refresh()
-    window.session.select("parts.rod")
+    window.session.selection.select("parts.rod")
     window.registry.actions[tool].trigger()
     if window.canvas.tool is None:
         pytest.fail(f"{tool} is not in hand")
@@ -195,7 +195,7 @@ def test_f6_goes_from_panel_to_panel_and_back(window):
         at = QApplication.focusWidget()
         return next(one for one in window.keyboard.places if one is at or one.isAncestorOf(at))
 
-    window.session.select("parts.rod")
+    window.session.selection.select("parts.rod")
     QApplication.processEvents()
     window.canvas.setFocus()
     seen = []

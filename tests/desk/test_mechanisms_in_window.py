@@ -25,7 +25,7 @@ def opened(qtbot, window, name: str):
 def test_a_gear_pair_is_shown_and_edited(qtbot, window):
     session = opened(qtbot, window, "folder-drive")
     click_line(window, "joints.mesh")
-    assert session.selected() == ("couplings", "mesh")
+    assert session.selection.current() == ("couplings", "mesh")
     assert "axle = −0.333333 × shaft" in message(window)
     retype(window.properties.fields["joints.mesh.teeth.0"], "27")
     settle(qtbot, window)
@@ -73,11 +73,11 @@ def test_the_card_tells_motions_left_and_centres(qtbot, window):
     assert "turns about (" in message(window)
     box = next(box for box in window.properties.findChildren(QComboBox) if box.accessibleName() == "against which part")
     box.setCurrentText("crank")
-    assert window.session.instant_center("rod", "crank") is not None
-    window.session.select("joints.ram")
+    assert window.session.posing.instant_center("rod", "crank") is not None
+    window.session.selection.select("joints.ram")
     QTest.qWait(20)
     assert "1.0" in message(window) and "BEHAVIOUR" in message(window)  # the time ratio of the offset slider-crank
-    window.session.select("")
+    window.session.selection.select("")
     QTest.qWait(20)
     assert "crank-rocker" in message(window)
 
@@ -111,7 +111,7 @@ def contradictory():
 def test_what_makes_no_sense_is_told_and_the_document_stays(qtbot, window, tmp_path, tree, words):
     path = tmp_path / "odd.anakinema"
     path.write_text(json.dumps(tree))
-    assert window.open_path(path)
+    assert window.files.open_path(path)
     settle(qtbot, window)
     assert words.lower() in window.verdict.next.toolTip().lower()
     assert window.session.document.tree == tree and window.session.findings is None

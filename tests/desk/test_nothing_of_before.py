@@ -17,7 +17,7 @@ LEFT, ENTER = Qt.MouseButton.LeftButton, Qt.Key.Key_Return
 def settled(qtbot, window):
     """Waits until all is known and drawn."""
     session = window.session
-    qtbot.waitUntil(lambda: not session.busy and not session.study_client.busy, timeout=patient(60_000))
+    qtbot.waitUntil(lambda: not session.analysis.busy and not session.study_client.busy, timeout=patient(60_000))
     QTest.qWait(250)
 
 
@@ -64,7 +64,7 @@ def strip(window):
 
 
 def card(window):
-    window.session.select(f"joints.{next(iter(window.session.document.joints))}")
+    window.session.selection.select(f"joints.{next(iter(window.session.document.joints))}")
     window.session.go(0.6 * window.session.end)
 
 
@@ -101,7 +101,7 @@ def busy_life(qtbot, window, act):
     session.edit(("parameters", "throw", "value"), "13 mm", "Change throw")
     window.resize(1024, 700)
     settled(qtbot, window)
-    session.select("joints.ram")
+    session.selection.select("joints.ram")
     session.editor.source = None
     session.editor.saved = session.document
 
@@ -120,7 +120,7 @@ def test_a_window_shows_what_a_fresh_one_shows(qtbot, monkeypatch, view):
     session.open_example("folder-drive")
     window.resize(1280, 800)
     settled(qtbot, window)
-    session.select("")
+    session.selection.select("")
     if act in (strip, card):
         act(window)
     elif not window.studies.isVisible() or view not in ("tolerances", "sweep", "tune"):

@@ -74,7 +74,7 @@ def test_wheels_with_side_rods_turn_together_through_the_dead_points(hands):
         hands.type("60")
         hands.press(KEY.Key_Return, KEY.Key_Escape)
         wheels.append(hands.newest())
-        hands.session.select(f"parts.{wheels[-1]}")
+        hands.session.selection.select(f"parts.{wheels[-1]}")
         hands.hole(at + 20)
         hands.hole(at + 20j)
     hands.bar(-40 + 0j, 80 + 0j)
@@ -133,18 +133,18 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
     feet = ["frame", arms[0], arms[1]]
     for k, (foot, arm) in enumerate(zip(feet, arms, strict=True)):
         use = "cylinder" if k == 0 else f"cylinder{k + 1}"
-        session.select(f"parts.{foot}")
+        session.selection.select(f"parts.{foot}")
         spot = (-90 - 70j) if k == 0 else hands.between(foot, 0.25)
         hands.hole(spot, "4")
         hands.do("isolate", f"uses.{use}", f"parts.{foot}")
         tube_of, rod_of = f"{use}/{tube}", f"{use}/{rod}"
         hands.join(hands.stands(foot, last_point(foot)), hands.stands(tube_of, "A"), parts=(foot, tube_of))
         hands.do("show-all")
-        session.select(f"parts.{arm}")
+        session.selection.select(f"parts.{arm}")
         hands.hole(hands.between(arm, 0.5), "4")
         hands.do("isolate", f"uses.{use}", f"parts.{arm}")
         way = hands.stands(arm, "C") - hands.stands(foot, last_point(foot))
-        session.select(f"uses.{use}")
+        session.selection.select(f"uses.{use}")
         hands.retype(f"parts.{use}.pose.2", f"{np.degrees(np.angle(way)):.1f}")  # turned toward where it is to go
         hands.join(hands.stands(arm, "C"), hands.stands(rod_of, "B"), parts=(arm, rod_of))
         hands.do("show-all")
@@ -215,7 +215,7 @@ def test_a_pen_on_two_crossed_slides_draws_an_ellipse(hands):
     a + b (the trammel of Archimedes, any text on mechanisms)."""
     hands.plate(-80 - 80j, 80 + 80j)
     hands.slot(-70 + 0j, 70 + 0j, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.slot(0 - 70j, 0 + 70j, "6")
     bar = hands.bar(-40 + 0j, 0 + 30j, 40 + 60j)
     hands.join(-40 + 0j, 70 + 0j, KEY.Key_W, parts=(bar, "frame"))
@@ -244,7 +244,7 @@ def test_parallel_shafts_with_a_floating_disc_turn_alike(hands):
         at, middle = (hands.stands(name, "A") for name in (disc, discs[2]))
         name = hands.join(at, middle, KEY.Key_T, KEY.Key_T, parts=(disc, discs[2]))
         assert hands.session.document.joints[name].type == "prismatic"
-        hands.session.select(f"joints.{name}")
+        hands.session.selection.select(f"joints.{name}")
         hands.retype(f"joints.{name}.direction", way)
     hands.drive("pin", 360)
     motion, q = hands.through()
@@ -256,7 +256,7 @@ def test_a_handle_whose_swing_is_set_by_a_curved_slot(hands):
     """The slot runs from 60° to 120° about the pivot: so far the handle swings."""
     hands.plate(-80 - 60j, 80 + 60j)
     hands.hole(0 - 40j, "6")
-    hands.session.select("parts.frame")
+    hands.session.selection.select("parts.frame")
     hands.press(KEY.Key_S)
     hands.press(KEY.Key_Escape)
     hands.do("tool-arc-slot")

@@ -30,7 +30,7 @@ def session(qtbot):
 
 
 def settled(qtbot, session):
-    qtbot.waitUntil(lambda: not session.busy, timeout=patient(60_000))
+    qtbot.waitUntil(lambda: not session.analysis.busy, timeout=patient(60_000))
 
 
 def test_where_no_process_can_be_had_it_is_told(qtbot, session, monkeypatch):
@@ -41,8 +41,8 @@ def test_where_no_process_can_be_had_it_is_told(qtbot, session, monkeypatch):
         patch.setattr("anakinema_desk.state.worker.engaged", none)
         session.open_demo()
         settled(qtbot, session)
-    assert session.shown.stage is Stage.FAILED and "temporarily unavailable" in session.faults[0].text
-    session.judge_again()
+    assert session.analysis.shown.stage is Stage.FAILED and "temporarily unavailable" in session.analysis.faults[0].text
+    session.analysis.again()
     settled(qtbot, session)
     assert session.findings is not None
 
@@ -102,12 +102,12 @@ def test_the_window_outlives_the_process_that_computes(qtbot, session):
     settled(qtbot, session)
     os.kill(session.analyst.engage()._process.pid, signal.SIGSEGV)  # while it has nothing to do: nobody need know
     qtbot.waitUntil(lambda: not session.analyst.engage().alive or session.analyst.engage().idle)
-    assert session.shown.stage is Stage.DONE
+    assert session.analysis.shown.stage is Stage.DONE
     session.edit(("parameters", "throw", "value"), "16 mm", "edit")
     os.kill(session.analyst.engage()._process.pid, signal.SIGSEGV)
     settled(qtbot, session)
-    assert session.shown.stage is Stage.FAILED and "signal 11" in session.faults[0].text
-    session.judge_again()
+    assert session.analysis.shown.stage is Stage.FAILED and "signal 11" in session.analysis.faults[0].text
+    session.analysis.again()
     settled(qtbot, session)
     assert session.findings is not None and session.findings.document is session.document
 
@@ -117,8 +117,8 @@ def test_a_mistake_in_the_analysis_is_told_and_the_next_goes_on(qtbot, monkeypat
         patch.setattr(session.analyst, "analyse", lambda _: session.analyst.ask("analyse", "no document"))
         session.open_demo()
         settled(qtbot, session)
-    assert session.shown.stage is Stage.FAILED and "mistake of this program" in session.faults[0].text
-    assert set(session.poses()) == set(session.document.parts)
+    assert session.analysis.shown.stage is Stage.FAILED and "mistake of this program" in session.analysis.faults[0].text
+    assert set(session.posing.poses()) == set(session.document.parts)
     session.open_demo()
     settled(qtbot, session)
     assert session.findings is not None
@@ -128,15 +128,15 @@ def test_findings_are_marked_until_they_are_of_this_version(qtbot, session):
     session.open_demo()
     settled(qtbot, session)
     before = session.findings
-    assert session.shown.fresh and before is not None
+    assert session.analysis.shown.fresh and before is not None
     session.edit(("parameters", "throw", "value"), "16 mm", "edit")
-    assert session.findings is None and session.shown.findings is before and not session.shown.fresh
-    assert session.motion is None and session.shown.busy
-    session.cancel()
-    assert session.shown.stage is Stage.CANCELLED and session.findings is None and not session.busy
+    assert session.findings is None and session.analysis.shown.findings is before and not session.analysis.shown.fresh
+    assert session.motion is None and session.analysis.shown.busy
+    session.analysis.cancel()
+    assert session.analysis.shown.stage is Stage.CANCELLED and session.findings is None and not session.analysis.busy
     qtbot.wait(300)
-    assert session.shown.stage is Stage.CANCELLED  # nothing comes after
-    session.judge_again()
+    assert session.analysis.shown.stage is Stage.CANCELLED  # nothing comes after
+    session.analysis.again()
     settled(qtbot, session)
     assert session.findings is not None and session.findings is not before
     assert session.motion.document is session.document is session.findings.document
@@ -149,12 +149,12 @@ def test_cancelled_at_random_moments_nothing_stale_is_fresh(qtbot, session):
         session.edit(("parameters", "throw", "value"), f"{14 + k % 3} mm", "edit")
         qtbot.wait(int(chance.integers(0, 60)))
         if chance.random() < 0.5:
-            session.cancel()
-        shown = session.shown
+            session.analysis.cancel()
+        shown = session.analysis.shown
         assert shown.document is session.document
         assert shown.motion is None or shown.motion.document is shown.document
-        assert set(session.poses()) == set(session.document.parts)
-    session.judge_again()
+        assert set(session.posing.poses()) == set(session.document.parts)
+    session.analysis.again()
     settled(qtbot, session)
     assert session.findings is not None
 
@@ -173,13 +173,13 @@ NEW_THINGS = [
 def test_new_things_can_be_shown_before_they_are_judged(qtbot, window, place, value):
     """In the window: everything is painted at once, with the motion of nothing yet known."""
     session = window.session
-    session.select(".".join(place))
+    session.selection.select(".".join(place))
     faults = session.edit(place, value, "Add")
     assert not faults or place == ("joints", "again")
-    session.select(".".join(place))
+    session.selection.select(".".join(place))
     for view in (window.canvas, window.model_tree, window.properties, window.timeline, window.verdict):
         assert not view.grab().isNull()
-    assert set(session.poses()) == set(session.document.parts)
+    assert set(session.posing.poses()) == set(session.document.parts)
     settled(qtbot, session)
     window.grab()
     session.undo()
@@ -260,7 +260,7 @@ def test_garbage_is_collected_on_the_interface_thread_only(qtbot):
 def test_the_first_start_says_that_it_compiles_and_how_far_it_is(qtbot, session):
     said, shares = [], []
     session.message.connect(said.append)
-    session.progress_changed.connect(shares.append)
+    session.analysis.progress_changed.connect(shares.append)
     session.open_demo()
     for share in (0.0, 0.25, 0.1, 1.0):
         session.analyst.compiling.emit(session.analyst.wanted, share)

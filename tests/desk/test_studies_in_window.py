@@ -18,7 +18,8 @@ ENTER, LEFT = Qt.Key.Key_Return, Qt.MouseButton.LeftButton
 
 def studied(qtbot, window):
     """Waits until a study and the analysis are done."""
-    qtbot.waitUntil(lambda: not window.session.study_client.busy and not window.session.busy, timeout=patient(20_000))
+    session = window.session
+    qtbot.waitUntil(lambda: not session.study_client.busy and not session.analysis.busy, timeout=patient(20_000))
     settle(qtbot, window)
     QTest.qWait(60)  # cards and strips follow a moment later
 
@@ -165,7 +166,7 @@ def test_tolerances_are_given_and_built(qtbot, window):
 
 def test_free_travel_is_found_and_made_the_limits(qtbot, window):
     session = opened(qtbot, window, "transfer-arm")
-    session.select("joints.elbow")
+    session.selection.select("joints.elbow")
     QTest.qWait(50)
     QTest.mouseClick(button(window.properties, "Find its free travel"), LEFT)
     studied(qtbot, window)
@@ -180,7 +181,7 @@ def test_free_travel_is_found_and_made_the_limits(qtbot, window):
 
 def test_the_end_of_a_limit_is_dragged_on_the_bench(qtbot, window):
     session = opened(qtbot, window, "transfer-arm")
-    session.select("joints.shoulder")
+    session.selection.select("joints.shoulder")
     settle(qtbot, window)
     window.grab()
     limits = window.canvas.limits
@@ -201,7 +202,7 @@ def test_the_end_of_a_limit_is_dragged_on_the_bench(qtbot, window):
 
 def test_limits_that_leave_the_start_out_offer_to_widen_or_to_move(qtbot, window):
     session = opened(qtbot, window, "transfer-arm")
-    session.select("joints.shoulder")
+    session.selection.select("joints.shoulder")
     session.edit(("joints", "shoulder", "limits", "max"), 90, "x")
     studied(qtbot, window)
     assert session.motion.stop.t == 0.0
@@ -255,7 +256,7 @@ def test_a_run_is_pinned_beneath_the_next(qtbot, window):
 def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch):
     session = opened(qtbot, window, "sewing-head")
     shown = len(window.timeline.tracks)
-    session.select("joints.ram")
+    session.selection.select("joints.ram")
     monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Velocity")
     QTest.qWait(60)
     QTest.keyClick(window, Qt.Key.Key_Y)
@@ -282,14 +283,14 @@ def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch)
 
 def test_a_check_is_made_of_what_is_selected(qtbot, window, monkeypatch):
     session = opened(qtbot, window, "sewing-head")
-    session.select("traces.eye")
-    if session.selected()[0] != "traces":
-        session.select(f"traces.{next(iter(session.document.traces))}")
+    session.selection.select("traces.eye")
+    if session.selection.current()[0] != "traces":
+        session.selection.select(f"traces.{next(iter(session.document.traces))}")
     monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Speed")
     QTest.qWait(60)
     QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.ShiftModifier)
     studied(qtbot, window)
-    kind, name = session.selected()
+    kind, name = session.selection.current()
     assert kind == "checks" and session.document.checks[name].measure == "speed"
     assert session.findings.verdicts[name].margin == pytest.approx(0.0, abs=1e-3)
 
@@ -329,7 +330,7 @@ def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkey
     table = tmp_path / "lift.csv"
     table.write_text("time;angle\n0;0\n0.5;-20\n1;-35\n1.5;0\n")
     monkeypatch.setattr(window.asking, "file", lambda *_: table)
-    session.select("drivers.lift")
+    session.selection.select("drivers.lift")
     window.registry.actions["read-table"].trigger()
     studied(qtbot, window)
     assert session.document.drivers["lift"].program.id == "lift"
@@ -338,7 +339,7 @@ def test_a_table_becomes_a_program_of_the_driver(qtbot, window, tmp_path, monkey
     table.write_text("0;0\n0.5;abc\n")
     window.registry.actions["read-table"].trigger()
     assert "line 2" in window.banner.body.text()
-    session.select("drivers.lift")
+    session.selection.select("drivers.lift")
     QTest.qWait(50)
     window.grab()
 
@@ -370,14 +371,14 @@ def test_a_point_is_traced_and_its_speed_becomes_a_track_from_its_menu(qtbot, wi
     QTest.mouseClick(canvas, LEFT, pos=at)
     QTest.mouseClick(canvas, LEFT, pos=QPoint(20, canvas.height() - 60))
     studied(qtbot, window)
-    assert len(session.document.traces) == before + 1 and session.selected()[0] == "traces"
+    assert len(session.document.traces) == before + 1 and session.selection.current()[0] == "traces"
     QTest.keyClick(canvas, Qt.Key.Key_Escape)
-    session.select(f"traces.{list(session.document.traces)[-1]}")
+    session.selection.select(f"traces.{list(session.document.traces)[-1]}")
     QTest.qWait(60)
-    window._offer(window.mapToGlobal(QPoint(300, 300)))
-    inner = next(action.menu() for action in window.offered.actions() if action.text() == "Show as a track")
+    window.offered.open(window.mapToGlobal(QPoint(300, 300)))
+    inner = next(action.menu() for action in window.offered.menu.actions() if action.text() == "Show as a track")
     next(action for action in inner.actions() if action.text() == "Speed").trigger()
-    window.offered.close()
+    window.offered.menu.close()
     studied(qtbot, window)
     assert list(session.document.tracks.values())[-1].measured.kind == "speed"
 

@@ -35,7 +35,7 @@ def test_markup_from_a_document_is_read_nowhere(qtbot, window, pipe):
     window.session.editor.begin(*project.loads(json.dumps(tree).encode()), None)
     settle(qtbot, window)
     for place in ("parts.rod", "checks.gap" if "checks.gap" in tree["checks"] else "checks.stroke", "joints.main", ""):
-        window.session.select(place)
+        window.session.selection.select(place)
         QApplication.processEvents()
         for panel in ("gaps", "parameters"):
             window.registry.actions[panel].trigger()

@@ -43,7 +43,7 @@ def standing(canvas, name, which):
     path = QPainterPath()
     for slab in canvas.session.document.parts[name].slabs[which]:
         path.addPath(region_path(slab.region))
-    x, y, angle = canvas.session.poses()[name]
+    x, y, angle = canvas.session.posing.poses()[name]
     zero, one = canvas.pixel(complex(x, y)), canvas.scale
     turn = QTransform(one * math.cos(angle), -one * math.sin(angle), -one * math.sin(angle), -one * math.cos(angle),
                       zero.x(), zero.y())  # fmt: skip
@@ -124,7 +124,7 @@ def test_in_a_sub_assembly_a_size_is_worth_what_it_is_in_that_use(hands, tool):
     use = {"assembly": "jaw", "pose": [0, 0, 20], "fixed": True, "parameters": {"wide": 12}}
     bench(hands, {"wide": 40}, assemblies={"jaw": jaw}, parts={"one": use})
     assert same(*made_by(hands, tool, ["wide/2", "wide/4"], "one/base"))
-    hands.session.select("parts.one/base")
+    hands.session.selection.select("parts.one/base")
     hands.settle()
     QApplication.processEvents()
     beside = [field.value_label.text() for place, field in hands.window.properties.fields.items()

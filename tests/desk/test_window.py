@@ -44,7 +44,7 @@ def test_the_whole_round(qtbot, window, tmp_path, monkeypatch):
 
     # The verdict leads to the failing check, and to where it is worst.
     QTest.mouseClick(window.verdict.checks, Qt.MouseButton.LeftButton)
-    assert session.selection == "checks.guide-gap"
+    assert session.selection.place == "checks.guide-gap"
     assert session.time == session.findings.verdicts["guide-gap"].t
     assert check_text(window.properties, "guide-gap", "margin").endswith("fails")
 
@@ -114,7 +114,7 @@ def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
     joint = window.session.document.joints["elbow"]
     spot = canvas.to_screen(canvas.world(joint.b)).toPoint()
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=spot)
-    assert window.session.selection == "joints.elbow"
+    assert window.session.selection.place == "joints.elbow"
     assert window.model_tree.currentItem().data(0, Qt.ItemDataRole.UserRole) == "joints.elbow"
     at = QPointF(spot)
     before = canvas.to_world(at)
@@ -140,7 +140,7 @@ def test_the_bench_selects_zooms_to_the_cursor_and_fits(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_0, Qt.KeyboardModifier.ControlModifier)
     assert canvas.scale == pytest.approx(scale)
     QTest.keyClick(canvas, Qt.Key.Key_Escape)
-    assert window.session.selection == ""
+    assert window.session.selection.place == ""
 
 
 def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
@@ -154,7 +154,7 @@ def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=grip)
     for k in range(1, 9):
         QTest.mouseMove(canvas, grip + QPoint(-2 * k, -4 * k))
-    moved = lambda: session.posed is not None and abs(canvas.poses["rocker"][2] - before) > 0.05  # noqa: E731
+    moved = lambda: session.posing.posed is not None and abs(canvas.poses["rocker"][2] - before) > 0.05  # noqa: E731
     qtbot.waitUntil(moved, timeout=patient(5000))
     assert canvas.center == center  # the view stays: it is the part that moves
     turned = canvas.poses["crank"][2]
@@ -167,7 +167,7 @@ def test_a_part_is_pulled_by_hand_and_placed_there(qtbot, window):
 
     # Escape goes back; placing it is an edit like any other.
     QTest.keyClick(canvas, Qt.Key.Key_Escape)
-    assert session.posed is None and canvas.poses["rocker"][2] == pytest.approx(before)
+    assert session.posing.posed is None and canvas.poses["rocker"][2] == pytest.approx(before)
     QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=grip)
     QTest.mouseMove(canvas, grip + QPoint(-10, -20))
     QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=grip)
@@ -212,7 +212,7 @@ def test_damaged_files_leave_the_document_alone(qtbot, window, tmp_path):
     bad = tmp_path / "bad.anakinema"
     bad.write_text('{"anakinema": 1, "joints": {"j": {"type": "hinge", "a": "x.y", "b": "x.z"}}}')
     document = window.session.document
-    assert not window.open_path(bad)
+    assert not window.files.open_path(bad)
     assert window.banner.isVisible() and "joints.j" in window.banner.body.text()
     assert window.session.document is document
     window.session.faults_raised.emit("Many", [Fault("place", "text")] * 9)

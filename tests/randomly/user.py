@@ -265,14 +265,14 @@ class RandomUser:
         if document is None or not document.parts:
             return
         some = self.chance.sample(list(document.parts), min(self.chance.randint(1, 4), len(document.parts)))
-        self.session.select_all([f"parts.{name}" for name in some])
+        self.session.selection.select_all([f"parts.{name}" for name in some])
         self._do("clip")
         example_, whole = self.chance.choice(list(EXAMPLES)), self.chance.random()
         self.log(f"  {some} into {example_ if whole < 0.7 else 'an empty one'}")
         if whole < 0.7:
-            self.window.open_example(example_)
+            self.window.files.open_example(example_)
         else:
-            self.window.new()
+            self.window.files.new()
         self.breathe(self.chance.choice((0, 40)))
         for _ in range(self.chance.randint(1, 3)):
             self._do("paste")
@@ -390,7 +390,7 @@ class RandomUser:
         """Another file, whole or damaged."""
         path = self.chance.choice(self.files)
         self.log(f"  {path.name}")
-        self.window.open_path(path)
+        self.window.files.open_path(path)
 
     def structure(self) -> None:
         """Puts a thing into the document that no field makes yet, or takes one out."""
@@ -431,7 +431,7 @@ class RandomUser:
         """Suspends a joint, or resumes it, by its switch."""
         joints = list(self.session.document.tree.get("joints", {})) if self.session.document else []
         if joints:
-            self.session.select(f"joints.{self.chance.choice(joints)}")
+            self.session.selection.select(f"joints.{self.chance.choice(joints)}")
             self.breathe()
             for box in self.window.properties.findChildren(QWidget):
                 if isValid(box) and box.isVisible() and box.metaObject().className() == "QCheckBox":

@@ -101,15 +101,15 @@ class Canvas(QWidget):
         session.player.watched = True
         session.editor.opened.connect(self._opened)
         session.document_changed.connect(self._document_changed)
-        session.shown_changed.connect(self.refresh)
+        session.analysis.changed.connect(self.refresh)
         session.time_changed.connect(self.update)
         session.playing_changed.connect(self.update)
         self.mouse = QPointF(-1.0, -1.0)
         """Where the mouse was last."""
         later = soon(self, self.look_again, 60)
         session.time_changed.connect(later)
-        session.shown_changed.connect(later)
-        session.selection_changed.connect(self.update)
+        session.analysis.changed.connect(later)
+        session.selection.changed.connect(self.update)
         session.display_state.changed.connect(self._looks_changed)
 
     # -- what is shown -----------------------------------------------------------------------------------------
@@ -237,7 +237,7 @@ class Canvas(QWidget):
         """Shows the whole mechanism through its whole motion."""
         box = self._extent()
         self._view_kept = False
-        shown_now = self.session.shown  # the rough placement is not yet all there is to see
+        shown_now = self.session.analysis.shown  # the rough placement is not yet all there is to see
         self._fit_wanted = shown_now is None or (shown_now.motion is None and shown_now.busy)
         if box.isNull():
             self.viewport = replace(self.viewport, center=0j, scale=4.0)
@@ -422,15 +422,15 @@ class Canvas(QWidget):
         self.changed_tool()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
             more = event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)
-            self.session.select(self.pick(event.position()), bool(more))
+            self.session.selection.select(self.pick(event.position()), bool(more))
 
     def _take_band(self) -> None:
         """Selects what lies in the rectangle that was drawn, besides what is selected."""
         assert self.band is not None
         found, self.band = self.picking.within(self.band.normalized()), None
         self.dragged = self.pressed = None
-        chosen = [place for place in (self.session.selection, *self.session.others) if place]
-        self.session.select_all(list(dict.fromkeys([*chosen, *found])))
+        chosen = [place for place in (self.session.selection.place, *self.session.selection.others) if place]
+        self.session.selection.select_all(list(dict.fromkeys([*chosen, *found])))
         self.update()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -439,8 +439,8 @@ class Canvas(QWidget):
                 self.take("")
             return
         found = self.pick(QPointF(event.pos()))
-        if found not in (self.session.selection, *self.session.others):
-            self.session.select(found)
+        if found not in (self.session.selection.place, *self.session.selection.others):
+            self.session.selection.select(found)
         self.menu_wanted.emit(event.globalPos())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -459,17 +459,17 @@ class Canvas(QWidget):
         elif event.key() == Qt.Key.Key_Escape and self.limits.taken is not None:
             self.limits.taken = None
             self.update()
-        elif event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posed is not None):
+        elif event.key() == Qt.Key.Key_Escape and (self.hand.part or self.session.posing.posed is not None):
             self.hand.let_go()
-            self.session.unpose()
-        elif event.key() == Qt.Key.Key_Escape and self.session.selection:
-            self.session.select("")
+            self.session.posing.unpose()
+        elif event.key() == Qt.Key.Key_Escape and self.session.selection.place:
+            self.session.selection.select("")
         else:
             super().keyPressEvent(event)
 
     def _nudge(self, event: QKeyEvent) -> bool:
         """Moves the parts that are selected aside by a round step, tenfold with Shift; one step to undo."""
-        parts = self.session.chosen("parts")
+        parts = self.session.selection.chosen("parts")
         if not parts:
             return False
         far = self.picking.step() * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)

@@ -150,7 +150,7 @@ class SideField(SizeField):
 
     def _side(self) -> tuple[Document, Place, s.Shape, int] | None:
         document, place = self.session.document, self.place
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         part = document.parts.get(name) if document is not None and kind == "parts" else None
         if document is None or part is None or int(place[-3]) >= len(part.shapes):
             return None

@@ -185,15 +185,15 @@ def frame_of(
 ) -> Frame:  # fmt: skip
     """What a session shows now."""
     state, motion = session.display_state, session.motion
-    chosen = session.selected()
-    left = session.motions_left(chosen[1]) if chosen[0] == "parts" else None
+    chosen = session.selection.current()
+    left = session.posing.motions_left(chosen[1]) if chosen[0] == "parts" else None
     return Frame(
-        drawn, session.poses(), tokens,
+        drawn, session.posing.poses(), tokens,
         Looks(state.hidden, state.through, state.by_part, symbols, traces),
         motion, session.findings, traced, session.time,
-        session.positions() if motion is not None else None,
-        session.coordinates() if motion is not None and session.posed is not None else None,
-        session.playing, session.selection, session.others, chosen,
+        session.posing.positions() if motion is not None else None,
+        session.posing.coordinates() if motion is not None and session.posing.posed is not None else None,
+        session.playing, session.selection.place, session.selection.others, chosen,
         session.trying.poses(session.time / session.end if session.end else 0.0),
         session.trying.travel, pulled, refused, band, tool,
         left or (),

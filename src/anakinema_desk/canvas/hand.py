@@ -53,7 +53,7 @@ class Hand(QObject):
     def pull(self, x: float, y: float) -> None:
         """Pulls toward a place in the plane."""
         if not self._pulling:
-            self.session.grab(self.part, self.local)
+            self.session.posing.grab(self.part, self.local)
             self._pulling = True
         self.target = QPointF(x, y)
         self._on()
@@ -62,13 +62,13 @@ class Hand(QObject):
     def pull_on(self, x: float, y: float) -> None:
         """Pulls on by so much from where it pulls to (document lengths): from the point in the hand at first."""
         if not self._pulling:
-            px, py, angle = self.session.poses()[self.part]
+            px, py, angle = self.session.posing.poses()[self.part]
             at = QTransform().translate(px, py).rotateRadians(angle).map(QPointF(*self.local))
             self.target = at
         self.pull(self.target.x() + x, self.target.y() + y)
 
     def _on(self) -> None:
-        found = self.session.pull(self.target.x(), self.target.y(), STEPS)
+        found = self.session.posing.pull(self.target.x(), self.target.y(), STEPS)
         if found is None or found.settled:  # None: what was in the hand is gone
             self._timer.stop()
         self.reason = found.reason if found is not None else ""
@@ -79,14 +79,14 @@ class Hand(QObject):
         pulled = self._pulling
         self.let_go()
         if pulled:
-            self._falling = self.session.let_go()
+            self._falling = self.session.posing.let_go()
             if self._falling:
                 self._fall.start()
 
     def _fall_on(self) -> None:
         """Shows the next place on the way of what falls back."""
         if self._falling:
-            self.session.put_on(self._falling.pop(0))
+            self.session.posing.put_on(self._falling.pop(0))
         if not self._falling:
             self._fall.stop()
         self.moved.emit()

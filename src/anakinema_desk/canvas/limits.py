@@ -178,7 +178,7 @@ class LimitHandles:
     def press(self, pixel: QPointF) -> bool:
         """Takes an end in hand; whether there was one."""
         key = self.at(pixel)
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document = self.session.document
         if not key or kind != "joints" or document is None:
             return False

@@ -27,7 +27,7 @@ from anakinema.operations.ready import READY, make_ready
 
 from ..canvas.tools import TOOLS
 from ..panels.fields import as_value
-from ..session import SECTIONS
+from ..state.selection import SECTIONS
 from .doing import Doing
 from .registry import Command
 
@@ -117,8 +117,8 @@ class Build(Doing):
             Command("ready", "Ready shape…", "Build", self.ready, "W", enabled=lambda: session.document is not None,
                     hint="A ratchet with its pawl, a detent, a snail, an indexing wheel, in the middle of the view"),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
-                    enabled=lambda: bool(session.selection), hint="All that refers to it follows"),
-            Command("delete", "Delete", "Build", self.delete, "Del", enabled=lambda: bool(session.selection),
+                    enabled=lambda: bool(session.selection.place), hint="All that refers to it follows"),
+            Command("delete", "Delete", "Build", self.delete, "Del", enabled=lambda: bool(session.selection.place),
                     hint="What needs it goes with it, after a question"),
         ]  # fmt: skip
 
@@ -132,7 +132,7 @@ class Build(Doing):
         return tool is not None and tool.name == name
 
     def _is_fixed(self) -> bool:
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document = self.session.document
         return kind == "parts" and document is not None and document.parts[name].fixed
 
@@ -145,16 +145,16 @@ class Build(Doing):
 
     def drive(self) -> None:
         """Drives the joint that is selected, from where it stands."""
-        name, motion = self.session.selected()[1], self.session.motion
+        name, motion = self.session.selection.current()[1], self.session.motion
         at = 0.0
         if motion is not None and name in motion.system.coordinates:
-            at = float(self.session.coordinates()[motion.system.coordinates.index(name)])
+            at = float(self.session.posing.coordinates()[motion.system.coordinates.index(name)])
         reach = max(round(WAY / self._bench().scale), 1)
         self._make("joints", lambda document: drive(document, name, at, reach), f"Drive {name}")
 
     def fix(self) -> None:
         """Fixes the part that is selected, or sets it free."""
-        name, fixed, document = self.session.selected()[1], self._is_fixed(), self.session.document
+        name, fixed, document = self.session.selection.current()[1], self._is_fixed(), self.session.document
         assert document is not None
         place = (*document.home("parts", name), "fixed")
         change = Remove(place) if fixed else Set(place, True)
@@ -162,18 +162,18 @@ class Build(Doing):
 
     def duplicate(self) -> None:
         """Puts another part like the one that is selected beside it."""
-        name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
+        name, step = self.session.selection.current()[1], max(round(ASIDE / self._bench().scale), 1)
         self._make("parts", lambda document: duplicate(document, name, complex(step, -step)), f"Duplicate {name}")
 
     def copy(self) -> None:
         """Puts a copy that follows beside the part that is selected."""
-        name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
+        name, step = self.session.selection.current()[1], max(round(ASIDE / self._bench().scale), 1)
         aside = complex(step, -step)
         self._make("parts", lambda document: copy_row(document, name, 1, aside), f"Copy {name}")
 
     def mirror(self) -> None:
         """Puts a copy that is turned over below the part that is selected."""
-        name, step = self.session.selected()[1], max(round(ASIDE / self._bench().scale), 1)
+        name, step = self.session.selection.current()[1], max(round(ASIDE / self._bench().scale), 1)
         self._make("parts", lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
 
     def ready(self) -> None:
@@ -197,7 +197,7 @@ class Build(Doing):
 
     def row(self) -> None:
         """A row of copies: so many, at a pitch or over a whole; else each as far on as the part is wide."""
-        name, wide = self.session.selected()[1], self._bench().width_of(self.session.selected()[1])
+        name, wide = self.session.selection.current()[1], self._bench().width_of(self.session.selection.current()[1])
         usual = f"3 at {wide:.4g}"
         text = self.asking.word(f"Row of copies of {name}", "How many more: 3 at 60 mm, or 3 over 180 mm", usual)
         row = told_row(text)
@@ -208,7 +208,7 @@ class Build(Doing):
             return
         count, pitch, whole = row
         pitch = f"({pitch})/({count})" if pitch and whole else pitch or f"{wide:.9g}"
-        stand = self.session.poses()
+        stand = self.session.posing.poses()
         if isinstance(count, str):
             how = {"pitch": [as_value(pitch), 0]}
             self._make("parts", lambda document: repeat(document, name, f"({count}) + 1", how), f"Row of {name}")
@@ -217,7 +217,7 @@ class Build(Doing):
 
     def around(self) -> None:
         """Copies around the origin: over the whole turn, or over a part of it."""
-        name, document = self.session.selected()[1], self.session.document
+        name, document = self.session.selection.current()[1], self.session.document
         what = "How many in all: 6, or 4 over 90 deg"
         text = self.asking.word(f"Copies of {name} around the origin", what, "6")
         row = told_row(text)
@@ -241,12 +241,12 @@ class Build(Doing):
         except ExpressionError as error:
             self.session.message.emit(f"'{row[1]}': {error}")
             return
-        stand = self.session.poses()
+        stand = self.session.posing.poses()
         self._make("parts", lambda document: copy_around(document, name, count, 0j, whole, stand), f"{name} around")
 
     def strand(self) -> None:
         """A strand of links."""
-        name = self.session.selected()[1]
+        name = self.session.selection.current()[1]
         text = self.asking.word(f"Strand of links like {name}", "How many in all: 10, or an expression", "10")
         row = told_row(text)
         if not text or not self.chosen("parts"):
@@ -262,7 +262,7 @@ class Build(Doing):
 
     def unique(self) -> None:
         """The copy that is selected no longer follows."""
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         if repeated := self._repeat():
             message = f"Make what {repeated} repeats copies"
             self._make(kind, lambda document: spelt_out(document, repeated), message)
@@ -271,7 +271,7 @@ class Build(Doing):
 
     def _repeat(self) -> str:
         """The repeat that is selected, itself or by something that it made."""
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document = self.session.document
         if document is None or kind not in ("uses", "parts"):
             return ""
@@ -280,7 +280,7 @@ class Build(Doing):
         return name if document.uses[name].of else ""
 
     def _is_copy(self) -> bool:
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document = self.session.document
         copied = kind == "parts" and document is not None and bool(document.parts[name].of)
         return copied or bool(self._repeat())
@@ -319,8 +319,8 @@ class Build(Doing):
     def places(self) -> list[tuple[str, ...]]:
         """Where all that is selected stands in the tree."""
         document, found = self.session.document, []
-        for selected in (self.session.selection, *self.session.others):
-            kind, name = self.session.kind_of(selected)
+        for selected in (self.session.selection.place, *self.session.selection.others):
+            kind, name = self.session.selection.kind_of(selected)
             section = SECTIONS.get(kind, kind)
             if kind in ("parts", "joints") and document is not None and document.repeat_of(name):
                 kind, section, name = "uses", "parts", document.repeat_of(name)
@@ -332,7 +332,7 @@ class Build(Doing):
         """The changes that tie the joints of a part that goes to others at the same place."""
         if len(places) != 1 or places[0][0] != "parts" or not self.chosen("parts"):
             return ()
-        return tied_elsewhere(document, self.session.selected()[1], self.session.poses())
+        return tied_elsewhere(document, self.session.selection.current()[1], self.session.posing.poses())
 
 
 def _told(place: tuple[str | int, ...]) -> str:

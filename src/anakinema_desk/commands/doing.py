@@ -50,7 +50,7 @@ class Doing:
 
     def chosen(self, *kinds: str) -> bool:
         """Whether what is selected first is of one of some kinds."""
-        return self.session.selected()[0] in kinds
+        return self.session.selection.current()[0] in kinds
 
     def make(self, made: Callable[[Document], Made], text: str, select: bool = True) -> bool:
         """Makes something, and selects it, or says what hinders it; whether it was made."""
@@ -66,7 +66,7 @@ class Doing:
             self.session.faults_raised.emit(f"Not done: {text[0].lower()}{text[1:]}", faults)
             return False
         if select and found.place:
-            self.session.select(".".join(map(str, found.place)))
+            self.session.selection.select(".".join(map(str, found.place)))
         if found.left:
             self.session.warned.emit(f"The copies are not joined by {listed(found.left)} as the first is", ())
         return True

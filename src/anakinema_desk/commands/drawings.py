@@ -54,8 +54,8 @@ class Drawings(Doing):
         path = self.asking.new_file("Write a drawing", "mechanism.dxf", "DXF (*.dxf);;SVG (*.svg)")
         if path is None or document is None:
             return
-        parts = self.session.chosen("parts") or list(document.parts)
-        self.session.drawing_client.write(document, path, self.session.poses(), parts)
+        parts = self.session.selection.chosen("parts") or list(document.parts)
+        self.session.drawing_client.write(document, path, self.session.posing.poses(), parts)
 
     def lay_picture(self) -> None:
         """Asks for a picture and lays it under the bench, as wide as that."""

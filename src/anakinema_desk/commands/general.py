@@ -35,14 +35,14 @@ def commands(window: "Window") -> list[Command]:
         return session.end > 0
 
     return [
-        Command("new", "New", "File", window.new, "Ctrl+N"),
-        Command("open", "Open…", "File", window.open, "Ctrl+O"),
+        Command("new", "New", "File", window.files.new, "Ctrl+N"),
+        Command("open", "Open…", "File", window.files.open, "Ctrl+O"),
         *(
-            Command(f"example-{name}", f"Open example: {title}", "", partial(window.open_example, name))
+            Command(f"example-{name}", f"Open example: {title}", "", partial(window.files.open_example, name))
             for name, title in project.EXAMPLES.items()
         ),
-        Command("save", "Save", "File", window.save, "Ctrl+S", enabled=loaded, divider=True),
-        Command("save-as", "Save as…", "File", window.save_as, "Ctrl+Shift+S", enabled=loaded),
+        Command("save", "Save", "File", window.files.save, "Ctrl+S", enabled=loaded, divider=True),
+        Command("save-as", "Save as…", "File", window.files.save_as, "Ctrl+Shift+S", enabled=loaded),
         *window.drawings.commands(),
         Command("quit", "Quit", "File", window.close, "Ctrl+Q", divider=True),
         Command("undo", "Undo", "Edit", session.undo, "Ctrl+Z", enabled=lambda: bool(session.editor.undo_stack)),
@@ -58,9 +58,9 @@ def commands(window: "Window") -> list[Command]:
             "place",
             "Place it as put by hand",
             "Edit",
-            lambda: session.keep_pose(),
+            lambda: session.posing.keep(),
             "Ctrl+Return",
-            enabled=lambda: session.posed is not None,
+            enabled=lambda: session.posing.posed is not None,
         ),
         Command(
             "mode",
@@ -71,7 +71,7 @@ def commands(window: "Window") -> list[Command]:
             enabled=lambda: session.motion is not None,
             hint="The next configuration in which the same joints close",
         ),
-        Command("deselect", "Select nothing", "Edit", lambda: session.select(""), "Ctrl+D", divider=True),
+        Command("deselect", "Select nothing", "Edit", lambda: session.selection.select(""), "Ctrl+D", divider=True),
         Command("last-message", "Show the last message again", "View", lambda: window.banner.again(), "Ctrl+Shift+M",
                 hint="What was told last; again, what was told before"),
         Command("next-panel", "Next panel", "View", lambda: window.keyboard.next_place(1), "F6",
@@ -164,8 +164,9 @@ def commands(window: "Window") -> list[Command]:
             "Ctrl+B",
             enabled=lambda: bool(session.findings and session.findings.verdicts),
         ),
-        Command("cancel", "Cancel the analysis", "Motion", session.cancel, enabled=lambda: session.busy),
-        Command("judge", "Judge this version", "Motion", session.judge_again, enabled=lambda: window.unjudged()),
+        Command("cancel", "Cancel the analysis", "Motion", session.analysis.cancel,
+                enabled=lambda: session.analysis.busy),
+        Command("judge", "Judge this version", "Motion", session.analysis.again, enabled=lambda: window.unjudged()),
         Command("guide", "First mechanism, step by step", "Help", lambda: window.begin_guide()),
         Command("keys", "Keyboard shortcuts", "Help", window.show_keys, "F1"),
         Command("about", "About Anakinema", "Help", window.show_about),

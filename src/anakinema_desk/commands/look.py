@@ -16,26 +16,27 @@ class Look:
         """Fades all but what is selected."""
         document = self.session.document
         if document is not None:
-            self.session.display_state.fade(set(document.parts) - set(self.session.chosen("parts")))
+            self.session.display_state.fade(set(document.parts) - set(self.session.selection.chosen("parts")))
 
     def commands(self) -> list[Command]:
         """The commands, for the menu View."""
         display_state, session = self.session.display_state, self.session
 
         def some() -> bool:
-            return bool(session.chosen("parts"))
+            return bool(session.selection.chosen("parts"))
 
         def every() -> Iterable[str]:
             return session.document.parts if session.document is not None else ()
 
         return [
-            Command("hide", "Hide", "View", lambda: display_state.hide(session.chosen("parts")), "H", enabled=some,
-                    divider=True, hint="The parts that are selected are not shown; the same again shows them"),
+            Command("hide", "Hide", "View", lambda: display_state.hide(session.selection.chosen("parts")), "H",
+                    enabled=some, divider=True,
+                    hint="The parts that are selected are not shown; the same again shows them"),
             Command("isolate", "Show alone", "View",
-                    lambda: display_state.isolate(session.chosen("parts"), every()), "I",
+                    lambda: display_state.isolate(session.selection.chosen("parts"), every()), "I",
                     enabled=some, hint="All but the parts that are selected are hidden; the same again shows all"),
             Command("through", "See through", "View",
-                    lambda: display_state.see_through(session.chosen("parts")), "Shift+I",
+                    lambda: display_state.see_through(session.selection.chosen("parts")), "Shift+I",
                     enabled=some, hint="What is behind the parts that are selected is seen through them"),
             Command("in-place", "Open in place", "View", self.in_place, "Ctrl+Shift+I", enabled=some,
                     hint="All but what is selected is faded; the same again shows all"),

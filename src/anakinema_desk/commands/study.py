@@ -68,7 +68,7 @@ class Study(Doing):
                 for number, (name, kind) in enumerate(COUPLING_TYPES.items())
             ),
             Command("touch", "Contact of the two parts", "Build", self.touch, divider=True,
-                    enabled=lambda: len(session.chosen("parts")) == 2,
+                    enabled=lambda: len(session.selection.chosen("parts")) == 2,
                     hint="The two parts that are selected may touch and part again, and never pass each other"),
             Command("touch-all", "Contact with all that it meets", "Build", self.touch_all,
                     enabled=lambda: self.chosen("parts"),
@@ -109,7 +109,7 @@ class Study(Doing):
                     enabled=lambda: self.chosen("traces") and session.motion is not None,
                     hint="The path becomes a slot in the part on which it is seen, its ends the limits"),
             Command("cam-of-motion", "Cam from this motion…", "Build", self.cam_of_motion,
-                    enabled=lambda: len(session.chosen("joints")) == 2 and session.motion is not None,
+                    enabled=lambda: len(session.selection.chosen("joints")) == 2 and session.motion is not None,
                     hint="Two joints, shaft then follower: the lift over a turn becomes a program, and a cam gives it"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
@@ -125,7 +125,7 @@ class Study(Doing):
 
     def can_tie(self, kind: str) -> bool:
         """Whether two joints are selected that a coupling can tie."""
-        document, joints = self.session.document, self.session.chosen("joints")
+        document, joints = self.session.document, self.session.selection.chosen("joints")
         if document is None or len(joints) != 2:
             return False
         one, two = joints
@@ -133,7 +133,7 @@ class Study(Doing):
 
     def tie(self, kind: str) -> None:
         """Ties the two joints that are selected."""
-        joints = self.session.chosen("joints")
+        joints = self.session.selection.chosen("joints")
         if len(joints) == 2:
             self.make(lambda document: couple(document, kind, *joints), f"Tie by {COUPLING_TYPES[kind].phrase}")
 
@@ -159,7 +159,7 @@ class Study(Doing):
 
     def cam_of_motion(self) -> None:
         """Reads the lift of the second joint over a turn of the first as a program, with a cam that gives it."""
-        document, motion, joints = self.session.document, self.session.motion, self.session.chosen("joints")
+        document, motion, joints = self.session.document, self.session.motion, self.session.selection.chosen("joints")
         if document is None or motion is None or motion.document is not document or len(joints) != 2:
             return
         counts = "angle" if document.joints[joints[1]].kind.pin else "length"
@@ -194,7 +194,7 @@ class Study(Doing):
 
     def slot_along(self) -> None:
         """Cuts the path that is selected into the part on which it is seen."""
-        document, motion, name = self.session.document, self.session.motion, self.session.selected()[1]
+        document, motion, name = self.session.document, self.session.motion, self.session.selection.current()[1]
         if document is None or motion is None or motion.document is not document:
             return
         usual = usual_width(document, name) or 6.0
@@ -204,23 +204,23 @@ class Study(Doing):
 
     def touch(self) -> None:
         """A contact of the two parts that are selected."""
-        parts = self.session.chosen("parts")
+        parts = self.session.selection.chosen("parts")
         if len(parts) == 2:
             self.make(lambda document: touch(document, *parts), f"Contact of {parts[0]} with {parts[1]}")
 
     def touch_all(self) -> None:
         """Contacts of the part that is selected with all that it meets."""
-        part = self.session.selected()[1]
+        part = self.session.selection.current()[1]
         self.make(lambda document: touch_all(document, part), f"Contact of {part} with all that it meets")
 
     def move_apart(self) -> None:
         """Moves apart the parts of contacts that overlap."""
-        poses = self.session.poses()
+        poses = self.session.posing.poses()
         self.make(lambda document: move_apart(document, poses), "Move apart what overlaps")
 
     def stop_here(self) -> None:
         """Makes a stop where the part that is selected stands, on the side to which the motion takes it."""
-        part, poses, motion = self.session.selected()[1], self.session.poses(), self.session.motion
+        part, poses, motion = self.session.selection.current()[1], self.session.posing.poses(), self.session.motion
         if motion is None:
             return
         way = heading(motion, part, self.session.time)
@@ -232,7 +232,7 @@ class Study(Doing):
         if document is None:
             return []
         kinds = ("joints", "couplings", "traces", "measures", "parts", "tracks")
-        chosen = {kind: self.session.chosen(kind) for kind in kinds}
+        chosen = {kind: self.session.selection.chosen(kind) for kind in kinds}
         return [one for one in offers(document, chosen) if not (tracks and one.whole)]
 
     def _chosen_offer(self, title: str, tracks: bool) -> Offer | None:
@@ -284,7 +284,7 @@ class Study(Doing):
 
     def on_track(self, what: str) -> None:
         """Moves the track that is selected, or makes it taller or lower."""
-        document, name = self.session.document, self.session.selected()[1]
+        document, name = self.session.document, self.session.selection.current()[1]
         if document is None or name not in document.tracks:
             return
         if what in ("up", "down"):
@@ -311,7 +311,7 @@ class Study(Doing):
 
     def travel(self) -> None:
         """Looks for the free travel of the joint that is selected."""
-        self.session.find_travel(self.session.selected()[1])
+        self.session.find_travel(self.session.selection.current()[1])
 
     def _table(self, title: str) -> tuple[Path, list[list[float]]] | None:
         """A table that is asked for; None where there is none, or it can't be read, which is told."""
@@ -350,7 +350,7 @@ class Study(Doing):
         if found is None or document is None:
             return
         path, rows = found
-        kind, driver = self.session.selected()
+        kind, driver = self.session.selection.current()
         if program:
             kept = {"points": rows, **{key: value for key, value in document.tree["programs"][program].items()
                                        if key in ("curve", "note")}}  # fmt: skip
@@ -362,22 +362,22 @@ class Study(Doing):
         if not self.make(lambda document: new_program(document, rows, word), "Program from a table"):
             return
         if kind == "drivers":
-            name = self.session.selected()[1]
+            name = self.session.selection.current()[1]
             entry = {key: value for key, value in document.tree["drivers"][driver].items()
                      if key not in ("to", "rate", "duration", "law", "follows")}  # fmt: skip
             self.session.edit(("drivers", driver), {**entry, "program": name}, f"Drive {driver} by {name}")
 
     def check(self) -> None:
         """Makes a check of the measure that is selected."""
-        name, document = self.session.selected()[1], self.session.document
+        name, document = self.session.selection.current()[1], self.session.document
         if document is not None and name in document.measures:
             dimension = dimension_of(document.measures[name], document)
-            now = round(in_document_units(self.session.measured(name), dimension, document.units), 3)
+            now = round(in_document_units(self.session.posing.measured(name), dimension, document.units), 3)
             self.make(lambda document: check_measure(document, name, now), f"Check {name}")
 
     def wiggle(self) -> None:
         """Moves a joint to and fro."""
-        document, (kind, name) = self.session.document, self.session.selected()
+        document, (kind, name) = self.session.document, self.session.selection.current()
         if document is None:
             return
         if kind != "joints":
@@ -389,7 +389,7 @@ class Study(Doing):
         document, motion = self.session.document, self.session.motion
         if document is None or motion is None:
             return None
-        return stands_at(document, motion, self.session.coordinates(), self.session.posed is not None)
+        return stands_at(document, motion, self.session.posing.coordinates(), self.session.posing.posed is not None)
 
     def keep(self) -> None:
         """Keeps where the mechanism stands as a named position."""
@@ -402,7 +402,7 @@ class Study(Doing):
 
     def update(self) -> None:
         """Puts the position that is selected where the mechanism stands."""
-        name, where = self.session.selected()[1], self._where()
+        name, where = self.session.selection.current()[1], self._where()
         document = self.session.document
         if where is None or document is None or name not in document.positions:
             return
@@ -411,10 +411,10 @@ class Study(Doing):
 
     def go_next(self) -> None:
         """Goes to the position after the one that is selected, else to the first."""
-        document, (kind, name) = self.session.document, self.session.selected()
+        document, (kind, name) = self.session.document, self.session.selection.current()
         if document is None or not document.positions:
             return
         names = list(document.positions)
         after = names[(names.index(name) + 1) % len(names)] if kind == "positions" else names[0]
-        self.session.select(f"positions.{after}")
+        self.session.selection.select(f"positions.{after}")
         self.session.going.to_position(after)

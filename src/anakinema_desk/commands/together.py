@@ -25,7 +25,7 @@ class Together(Doing):
         session = self.session
 
         def some() -> bool:
-            return bool(session.chosen("parts"))
+            return bool(session.selection.chosen("parts"))
 
         def loaded() -> bool:
             return session.document is not None
@@ -37,7 +37,8 @@ class Together(Doing):
             Command("paste", "Paste", "Edit", self.paste, "Ctrl+V", enabled=loaded),
             Command("all", "Select all parts", "Edit", self.select_all, "Ctrl+A", enabled=loaded),
             Command("group", "Rigid group", "Build", self.group, "Ctrl+R", divider=True,
-                    enabled=lambda: len(session.chosen("parts")) > 1, hint="What is selected moves as one body"),
+                    enabled=lambda: len(session.selection.chosen("parts")) > 1,
+                    hint="What is selected moves as one body"),
             Command("group-still", "Group what stands still", "Build", self.group_still,
                     enabled=lambda: session.motion is not None,
                     hint="Everything that does not move through the motion becomes one rigid group with the frame"),
@@ -54,10 +55,10 @@ class Together(Doing):
     def copy(self) -> bool:
         """Puts what is selected on the clipboard, as text in the file format."""
         document = self.session.document
-        if document is None or not self.session.chosen("parts"):
+        if document is None or not self.session.selection.chosen("parts"):
             return False
         try:
-            piece = clip(document, self.session.chosen("parts"))
+            piece = clip(document, self.session.selection.chosen("parts"))
         except DocumentError as error:
             self.session.faults_raised.emit("Not copied", error.faults)
             return False
@@ -69,7 +70,7 @@ class Together(Doing):
         document = self.session.document
         if document is None or not self.copy():
             return
-        tops = dict.fromkeys(name.partition("/")[0] for name in self.session.chosen("parts"))
+        tops = dict.fromkeys(name.partition("/")[0] for name in self.session.selection.chosen("parts"))
         leaving = leave(document, *(("parts", name) for name in tops))
         faults = self.session.apply(leaving.changes, "Cut")
         if faults:
@@ -93,11 +94,11 @@ class Together(Doing):
         if document is not None:
             alone = [f"parts.{name}" for name in document.parts if "/" not in name]
             uses = [f"uses.{name}" for name in document.uses if "/" not in name]
-            self.session.select_all([*alone, *uses])
+            self.session.selection.select_all([*alone, *uses])
 
     def group(self) -> None:
         """A rigid group of what is selected."""
-        parts = self.session.chosen("parts")
+        parts = self.session.selection.chosen("parts")
         self.make(lambda document: group(document, parts), "Group")
 
     def group_still(self) -> None:
@@ -112,14 +113,14 @@ class Together(Doing):
 
     def gather(self) -> None:
         """Makes a sub-assembly of what is selected."""
-        parts = self.session.chosen("parts")
+        parts = self.session.selection.chosen("parts")
         name = self.asking.word("Sub-assembly", "What is it called?", "unit")
         if name:
             self.make(lambda document: gather(document, parts, name), f"Sub-assembly {name}")
 
     def use_again(self, mirror: bool) -> None:
         """Puts another of the sub-assembly that is selected beside it."""
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document, step = self.session.document, max(round(ASIDE / self._bench().scale), 1)
         if document is None or kind not in ("uses", "assemblies"):
             return

@@ -220,8 +220,8 @@ class Gaps(QWidget):
         layout.addWidget(self.line)
         self.table.selectionModel().currentRowChanged.connect(lambda now, _before: self._go(now))
         self.table.clicked.connect(self._go)
-        session.shown_changed.connect(self.refresh)
-        session.gaps_changed.connect(self.refresh)
+        session.analysis.changed.connect(self.refresh)
+        session.analysis.gaps_changed.connect(self.refresh)
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
@@ -236,7 +236,7 @@ class Gaps(QWidget):
         """Shows the pairs of the findings, or what is certain of them while they are being judged."""
         if not self.isVisible():
             return  # filled when it is looked at
-        now = self.session.shown
+        now = self.session.analysis.shown
         gaps: tuple[Gap, ...] = ()
         fresh = True
         if now is not None and now.gaps and not now.fresh:

@@ -57,8 +57,8 @@ class ModelTree(QTreeWidget):
         self.setSelectionMode(QTreeWidget.SelectionMode.ExtendedSelection)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.itemSelectionChanged.connect(self._chosen)
-        session.shown_changed.connect(soon(self, self.refresh, AFTER))
-        session.selection_changed.connect(self._follow)
+        session.analysis.changed.connect(soon(self, self.refresh, AFTER))
+        session.selection.changed.connect(self._follow)
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
@@ -69,7 +69,7 @@ class ModelTree(QTreeWidget):
 
     def refresh(self) -> None:
         """Brings the lines up to date: their texts in place, and all anew only where lines have come or gone."""
-        now = self.session.shown
+        now = self.session.analysis.shown
         known = () if now is None else (now.document, now.findings if now.fresh else None)
         if len(known) == len(self._told) and all(
             one is other for one, other in zip(known, self._told, strict=True)
@@ -239,17 +239,17 @@ class ModelTree(QTreeWidget):
         current = self.currentItem()
         first = str(current.data(0, PLACE) or "") if current is not None else ""
         places.sort(key=lambda place: place != first)
-        self.session.select_all([place for place in places if place])
+        self.session.selection.select_all([place for place in places if place])
 
     def _follow(self) -> None:
         self._filling = True
-        wanted = {self.session.selection, *self.session.others} - {""}
+        wanted = {self.session.selection.place, *self.session.selection.others} - {""}
         self.setUpdatesEnabled(False)
         for line, item in zip(self._lines, self._items, strict=True):
             chosen = line.place in wanted and not line.group
             if item.isSelected() != chosen:
                 item.setSelected(chosen)
-            if chosen and line.place == self.session.selection and self.currentItem() is not item:
+            if chosen and line.place == self.session.selection.place and self.currentItem() is not item:
                 self.setCurrentItem(item, 0, QItemSelectionModel.SelectionFlag.NoUpdate)
                 self.scrollToItem(item)
         self.setUpdatesEnabled(True)

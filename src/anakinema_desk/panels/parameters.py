@@ -154,7 +154,7 @@ class Parameters(QWidget):
         add, take = QPushButton("New parameter"), QPushButton("Take away")
         take.setToolTip("Where it is used its value is written instead")
         add.clicked.connect(self.add)
-        take.clicked.connect(lambda: delete() if self.session.selected()[0] == "parameters" else None)
+        take.clicked.connect(lambda: delete() if self.session.selection.current()[0] == "parameters" else None)
         top = QHBoxLayout()
         top.setContentsMargins(10, 6, 10, 4)
         top.setSpacing(10)
@@ -186,7 +186,7 @@ class Parameters(QWidget):
     def _chosen(self, now: QModelIndex) -> None:
         row = self.shown.mapToSource(now).row()
         if 0 <= row < len(self.rows.names):
-            self.session.select(f"parameters.{self.rows.names[row]}")
+            self.session.selection.select(f"parameters.{self.rows.names[row]}")
 
     def add(self) -> None:
         """Makes a parameter, and puts the hand to its name."""

@@ -56,8 +56,8 @@ class Chart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Timing of the drivers")
         session.time_changed.connect(self.update)
-        session.selection_changed.connect(self.update)
-        session.shown_changed.connect(soon(self, self.refresh))
+        session.selection.changed.connect(self.update)
+        session.analysis.changed.connect(soon(self, self.refresh))
 
     def refresh(self) -> None:
         """Makes room for the drivers there are."""
@@ -117,7 +117,7 @@ class Chart(QWidget):
             return
         name, end = self.at(event.position())
         if name:
-            self.session.select(f"drivers.{name}")
+            self.session.selection.select(f"drivers.{name}")
             one = self.motion.document.drivers[name]
             if not one.follows:
                 begin, stop = self.extent(name)
@@ -184,7 +184,7 @@ class Chart(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """← and → move the bar that is selected by a twentieth of a second; Escape lets go of what is in the hand."""
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         document = self.session.document
         if event.key() == Qt.Key.Key_Escape and self.held is not None:
             self.held = None
@@ -228,7 +228,7 @@ class Chart(QWidget):
 
     def _row(self, painter: QPainter, motion: "Motion", number: int, name: str) -> None:
         one, tokens = motion.document.drivers[name], self.tokens
-        chosen = self.session.selection == f"drivers.{name}"
+        chosen = self.session.selection.place == f"drivers.{name}"
         top = HEAD + ROW * number
         painter.setPen(QColor(tokens.accent if chosen else tokens.text))
         painter.setFont(font(9))

@@ -61,9 +61,9 @@ class VerdictLine(QFrame):
         self.next.clicked.connect(lambda: self._go(self._advice[0]) if self._advice else None)
         self.more.clicked.connect(self._show_all)
         self.mobility.clicked.connect(self._go_driver)
-        self.cancel.clicked.connect(session.cancel)
-        session.shown_changed.connect(self.refresh)
-        session.progress_changed.connect(self._progress)
+        self.cancel.clicked.connect(session.analysis.cancel)
+        session.analysis.changed.connect(self.refresh)
+        session.analysis.progress_changed.connect(self._progress)
 
     def _button(self, hint: str) -> QToolButton:
         button = QToolButton()
@@ -87,7 +87,7 @@ class VerdictLine(QFrame):
 
     def refresh(self) -> None:
         """Tells the findings, or what hinders them. What is of a version before stays in sight, greyed."""
-        now = self.session.shown
+        now = self.session.analysis.shown
         self.setEnabled(now is not None)
         if now is None:
             return
@@ -208,12 +208,12 @@ class VerdictLine(QFrame):
     def _go(self, advice: Advice) -> None:
         self.session.pause()
         if advice.place == "judge":
-            self.session.judge_again()
+            self.session.analysis.again()
             return
         if advice.mend:
             self.session.apply(list(advice.mend), advice.text.partition(": ")[2].capitalize())
         words = advice.place.split(".")
-        self.session.select(".".join(words[:2]) if len(words) > 1 else "")
+        self.session.selection.select(".".join(words[:2]) if len(words) > 1 else "")
         if advice.t is not None:
             self.session.go(advice.t)
 
@@ -233,7 +233,7 @@ class VerdictLine(QFrame):
     def _go_driver(self) -> None:
         document = self.session.document
         if document is not None and document.drivers:
-            self.session.select(f"drivers.{next(iter(document.drivers))}")
+            self.session.selection.select(f"drivers.{next(iter(document.drivers))}")
 
     def _show_all(self) -> None:
         menu = QMenu(self)

@@ -41,14 +41,14 @@ class Going(QObject):
         document = self.session.document
         if document is None or name not in document.positions:
             return
-        if self.session.motion is None or self.session.busy:
+        if self.session.motion is None or self.session.analysis.busy:
             self.session.message.emit("The motion is not known yet; go there again in a moment")
             return
         self._find(document.positions[name])
 
     def to_joints(self, joints: "dict[str, float]") -> None:
         """Moves the mechanism from where it stands until joints stand at values (core units)."""
-        if self.session.motion is not None and not self.session.busy:
+        if self.session.motion is not None and not self.session.analysis.busy:
             self._find(Position("", {}, joints))
 
     def to_opening(self) -> None:
@@ -56,17 +56,17 @@ class Going(QObject):
         session = self.session
         positions = session.document.positions.values() if session.document is not None else ()
         opening = next((one.id for one in positions if one.at_opening), "")
-        if opening and not session.busy and session.posed is None and session.time == 0.0:
+        if opening and not session.analysis.busy and session.posing.posed is None and session.time == 0.0:
             self.to_position(opening)
 
     def wiggle(self, joint: str) -> None:
         """Moves a joint through its freedom, to and fro, from where the mechanism stands."""
         motion = self.session.motion
-        if motion is None or self.session.busy or joint not in motion.system.coordinates:
+        if motion is None or self.session.analysis.busy or joint not in motion.system.coordinates:
             self.session.message.emit(f"'{joint}' has nothing to wiggle yet")
             return
         self.session.player.pause()
-        self.session.analyst.wiggle(motion, self.session.positions(), joint)
+        self.session.analyst.wiggle(motion, self.session.posing.positions(), joint)
 
     def be_still(self) -> None:
         """Ends a wiggle or a way to a position where it is; a wiggle goes back to where it began."""
@@ -74,7 +74,7 @@ class Going(QObject):
             self.forget()
             self._timer.stop()
             if self._back:
-                self.session.unpose()
+                self.session.posing.unpose()
 
     def forget(self) -> None:
         """Goes no further; the mechanism is another."""
@@ -84,7 +84,7 @@ class Going(QObject):
         motion = self.session.motion
         assert motion is not None
         self.session.player.pause()
-        self.session.analyst.find_way(motion, self.session.positions(), position)
+        self.session.analyst.find_way(motion, self.session.posing.positions(), position)
 
     def _found(self, number: int, found: "Motion | DocumentError") -> None:
         if number != self.session.analyst.wanted or self.session.motion is None:
@@ -99,7 +99,7 @@ class Going(QObject):
 
     def _wiggled(self, number: int, found: "list[NDArray[np.float64]]") -> None:
         if number == self.session.analyst.wanted and self.session.motion is not None:
-            self.way, self._back = found, self.session.posed is None
+            self.way, self._back = found, self.session.posing.posed is None
             self._timer.start()
 
     def _step(self) -> None:
@@ -107,6 +107,6 @@ class Going(QObject):
         if not self.way or motion is None:
             self._timer.stop()
             if self._back and motion is not None:
-                self.session.unpose()
+                self.session.posing.unpose()
             return
-        self.session.put(self.way.pop(0))
+        self.session.posing.put(self.way.pop(0))

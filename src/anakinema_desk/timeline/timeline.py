@@ -270,12 +270,12 @@ class Timeline(QWidget):
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        session.shown_changed.connect(soon(self, self.rebuild))
+        session.analysis.changed.connect(soon(self, self.rebuild))
         session.trying.pinned_changed.connect(soon(self, self.rebuild))
         session.editor.opened.connect(lambda: self.zoom.show(0.0, 1.0))
         self._again = soon(self, self.follow)
         session.time_changed.connect(self.follow)
-        session.selection_changed.connect(self._selected)
+        session.selection.changed.connect(self._selected)
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
@@ -287,13 +287,13 @@ class Timeline(QWidget):
     def rebuild(self) -> None:
         """Shows the tracks of the findings, pale while they are those of a version before; widgets that are there
         already serve again."""
-        now = self.session.shown
+        now = self.session.analysis.shown
         findings = now.findings if now is not None and now.stage is not Stage.FAILED else None
         moving = findings is not None and findings.motion.path.t1 > 0 and bool(findings.motion.drive.drivers)
         fresh = now is not None and now.fresh
         found = curves(findings) if moving and findings is not None else []
         wanted = found[:MOST]
-        selected = self.session.selection
+        selected = self.session.selection.place
         chosen = [entry for entry in found[MOST:] if selected and entry.series.place == selected]
         wanted = [*chosen, *wanted]
         self.left.setText(f"{len(found) - len(wanted)} more; a joint that is selected shows its own")
@@ -359,8 +359,8 @@ class Timeline(QWidget):
 
     def _selected(self) -> None:
         """A selected joint shows its track, even where there are too many to show all."""
-        if self.left.isVisible() and self.session.selection.startswith("joints.") and (
-            self.session.selection not in self._places
+        if self.left.isVisible() and self.session.selection.place.startswith("joints.") and (
+            self.session.selection.place not in self._places
         ):
             self.rebuild()
         self.body.update()
@@ -369,13 +369,13 @@ class Timeline(QWidget):
         """Brings play heads and values to the moment shown."""
         motion = self.session.motion
         self.ruler.update()
-        now = self.session.shown
+        now = self.session.analysis.shown
         if motion is None or now is None or not now.fresh:  # curves of another version tell nothing of this one
             for track in self.tracks:
                 track.untold()
             return
         coordinates = motion.system.coordinates
-        values = self.session.coordinates()
+        values = self.session.posing.coordinates()
         for track in self.tracks:
             if track.visibleRegion().isEmpty():  # told when it is scrolled into sight
                 continue
@@ -386,15 +386,15 @@ class Timeline(QWidget):
                 self._follow_track(track, name)
             elif kind == "measures":
                 if name in motion.document.measures:
-                    track.follow(self.session.measured(name))
+                    track.follow(self.session.posing.measured(name))
             elif track.curve.bars is not None:
-                if self.session.posed is None:
+                if self.session.posing.posed is None:
                     t = self.session.time
                     track.tell("touches" if any(a <= t <= b for a, b in track.curve.bars) else "apart")
             elif track.curve.parts is None:
                 if name in coordinates:
                     track.follow(float(values[coordinates.index(name)]))
-            elif self.session.posed is None:  # clearances are told along the motion only
+            elif self.session.posing.posed is None:  # clearances are told along the motion only
                 track.follow(track.curve.near(self.session.time))
 
     def _follow_track(self, track: "TrackRow", name: str) -> None:
@@ -406,12 +406,12 @@ class Timeline(QWidget):
         if one is None or motion is None:
             return
         measured = one.measured
-        if self.session.posed is None:
+        if self.session.posing.posed is None:
             track.follow(track.curve.near(self.session.time))
         elif measured.kind == "coordinate" and measured.joint in motion.system.coordinates:
-            track.follow(float(self.session.coordinates()[motion.system.coordinates.index(measured.joint)]))
+            track.follow(float(self.session.posing.coordinates()[motion.system.coordinates.index(measured.joint)]))
         elif measured.id in motion.document.measures:
-            track.follow(self.session.measured(measured.id))
+            track.follow(self.session.posing.measured(measured.id))
 
 
 def _pinned(findings: "Findings") -> "dict[tuple[str, Dimension], Series]":

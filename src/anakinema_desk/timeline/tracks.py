@@ -314,11 +314,11 @@ class TrackRow(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self.curve is not None and self.curve.place:
-            self.session.select(self.curve.place)
+            self.session.selection.select(self.curve.place)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         if self.curve is not None and self.curve.place:
-            self.session.select(self.curve.place)
+            self.session.selection.select(self.curve.place)
             self.menu_wanted.emit(self.curve.place, event.globalPos())
 
     def follow(self, value: float) -> None:
@@ -341,13 +341,13 @@ class TrackRow(QWidget):
         self._told = self._moment()
 
     def _moment(self) -> tuple[object, ...]:
-        return self.curve, self.session.motion, self.session.time, self.session.posed is None
+        return self.curve, self.session.motion, self.session.time, self.session.posing.posed is None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._told != self._moment():
             self.stale.emit()
         with painting(self, smooth=False) as painter:
-            if self.curve is not None and self.curve.place and self.curve.place == self.session.selection:
+            if self.curve is not None and self.curve.place and self.curve.place == self.session.selection.place:
                 painter.fillRect(0, 0, 4, self.height(), QColor(self.tokens.accent))
             painter.setPen(QPen(QColor(self.tokens.faint), 1))
             painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)

@@ -90,7 +90,7 @@ class Transport(QFrame):
         self.readout.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.readout)
         session.time_changed.connect(self.refresh)
-        session.shown_changed.connect(self.refresh)
+        session.analysis.changed.connect(self.refresh)
         session.playing_changed.connect(self.refresh)
 
     def _button(self, action: QAction, picture: str) -> QToolButton:
@@ -131,7 +131,7 @@ class Transport(QFrame):
             self._picture = picture
             self.buttons["play"].defaultAction().setIcon(icon(picture, self.tokens.text))
         motion, document = session.motion, session.document
-        if session.posed is not None:
+        if session.posing.posed is not None:
             self.readout.setText("put by hand    Esc goes back to the motion, Ctrl+Return places it here")
             return
         if motion is None or document is None or session.end == 0:

@@ -148,5 +148,5 @@ class FromFeature(Tool):
         if faults:
             self.session.faults_raised.emit(not_done, faults)
         else:
-            self.session.select(".".join(map(str, new.place)))
+            self.session.selection.select(".".join(map(str, new.place)))
         self.first = None

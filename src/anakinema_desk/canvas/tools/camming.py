@@ -74,7 +74,7 @@ class CamTool(Tool):
         if faults:
             self.session.faults_raised.emit("No cam made", faults)
             return
-        self.session.select(".".join(map(str, made.place)))
+        self.session.selection.select(".".join(map(str, made.place)))
         self.shaft = ""
 
     def cancel(self) -> bool:

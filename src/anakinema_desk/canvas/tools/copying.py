@@ -19,7 +19,7 @@ class CopyTool(Tool):
 
     def __init__(self, context: ToolContext):
         super().__init__(context)
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         self.part = name if kind == "parts" and "/" not in name else ""
 
     @property
@@ -42,7 +42,7 @@ class CopyTool(Tool):
             self.session.message.emit("There is no feature here; a hole makes one anywhere on a part")
             return
         try:
-            made = copy_onto(document, self.part, grab, self.session.poses(), self.session.start_poses())
+            made = copy_onto(document, self.part, grab, self.session.posing.poses(), self.session.posing.start_poses())
             faults = self.session.apply(made.changes, f"Copy {self.part} onto {grab.part}")
         except DocumentError as error:
             faults = error.faults

@@ -143,7 +143,7 @@ class Drawing(Tool):
         if not faults:
             self.first = None
             self.typed.forget()
-            self.session.select(f"parts.{new}")
+            self.session.selection.select(f"parts.{new}")
         self.context.changed()
 
     # -- drawing -----------------------------------------------------------------------------------------------
@@ -242,7 +242,7 @@ class BarTool(Drawing):
         holes = {} if self.first.grab is None else {"A": self.first.grab}
         if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
             holes[chr(ord("B") + len(self.between))] = self.now.grab
-        return pinned(document, made, self.session.poses(), holes, self.session.start_poses())
+        return pinned(document, made, self.session.posing.poses(), holes, self.session.posing.start_poses())
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
@@ -274,7 +274,7 @@ class DiscTool(Drawing):
         assert self.first is not None
         made = add_disc(document, self.first.at, self.size("diameter"))
         holes = {} if self.first.grab is None else {"A": self.first.grab}
-        return pinned(document, made, self.session.poses(), holes, self.session.start_poses())
+        return pinned(document, made, self.session.posing.poses(), holes, self.session.posing.start_poses())
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None

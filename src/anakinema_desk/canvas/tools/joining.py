@@ -41,11 +41,13 @@ class JoinTool(Tool):
         """Whether the joint that is tried has been moved through its freedom."""
 
     def shown(self) -> None:
-        if self.proposal is not None and not self._played and self.session.motion is not None and not self.session.busy:
-            self._played = True
-            name = self.session.selected()[1]
-            if name in self.session.motion.system.coordinates:
-                self.session.going.wiggle(name)
+        motion = self.session.motion
+        if self.proposal is None or self._played or motion is None or self.session.analysis.busy:
+            return
+        self._played = True
+        name = self.session.selection.current()[1]
+        if name in motion.system.coordinates:
+            self.session.going.wiggle(name)
 
     @property
     def hint(self) -> str:
@@ -68,7 +70,7 @@ class JoinTool(Tool):
         document, proposal = self.session.document, self.proposal
         if document is None or proposal is None:
             return False
-        joints = [joint for joint in document.joints.values() if joint.id != self.session.selected()[1]]
+        joints = [joint for joint in document.joints.values() if joint.id != self.session.selection.current()[1]]
         moved = proposal.two if not document.parts[proposal.two.part].fixed else proposal.one
         return not any(moved.part in (joint.a.part, joint.b.part) for joint in joints)
 
@@ -86,8 +88,8 @@ class JoinTool(Tool):
             self.first = grab
             self.context.picking.without = grab.part
         else:
-            self.before, self.poses = self.session.document, dict(self.session.poses())
-            self.start = self.session.start_poses()
+            self.before, self.poses = self.session.document, dict(self.session.posing.poses())
+            self.start = self.session.posing.start_poses()
             self._step = f"join {next(NUMBER)}"
             self._try(proposed(self.first, grab))
         self.context.changed()
@@ -109,7 +111,7 @@ class JoinTool(Tool):
             self.first = None
             return
         self.proposal, self.after, self._played = proposal, self.session.document, False
-        self.session.select(f"joints.{name}")
+        self.session.selection.select(f"joints.{name}")
 
     def tab(self, forward: bool) -> bool:
         return self.proposal is None and self.next_feature(forward)

@@ -66,7 +66,7 @@ class MeasureTool(FromFeature):
 
     def _ends(self, first: Grab, second: Grab) -> tuple[complex, complex]:
         """Between which places the click will measure: to a side it is to its line."""
-        poses = self.session.poses()
+        poses = self.session.posing.poses()
         sides = []
         for grab in (first, second):
             x, y, angle = poses[grab.part]

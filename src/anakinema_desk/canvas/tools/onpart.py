@@ -22,7 +22,7 @@ class OnPart(Drawing):
     """What is made in or on the part under the first click, wherever that stands."""
 
     def begin(self, snap: Snap) -> None:
-        pixel, (kind, chosen) = self.context.pixel(snap.at), self.session.selected()
+        pixel, (kind, chosen) = self.context.pixel(snap.at), self.session.selection.current()
         if kind == "parts" and self.context.picking.covers(chosen, pixel):
             place = f"parts.{chosen}"  # the one that is selected, though another lies before it
         elif snap.grab is not None:
@@ -42,7 +42,7 @@ class OnPart(Drawing):
 
     def own(self, at: complex) -> complex:
         """A place in the plane in the part's own axes."""
-        x, y, angle = self.session.poses()[self.part]
+        x, y, angle = self.session.posing.poses()[self.part]
         return (at - complex(x, y)) * cmath.rect(1.0, -angle)
 
 
@@ -178,7 +178,7 @@ class PointTool(OnPart):
         faults = self.session.apply(changes, f"Point {name} of {self.part}")
         if faults:
             self.session.faults_raised.emit("Not made", faults)
-        self.session.select(f"parts.{self.part}")
+        self.session.selection.select(f"parts.{self.part}")
         self.context.changed()
 
 

@@ -138,7 +138,7 @@ class OutlineTool(Tool):
         self.fault = faults[0].text if faults else ""
         if not faults:
             self.spots, self.through, self.lengths, self.arc = [], {}, {}, False
-            self.session.select(f"parts.{made.place[1]}")
+            self.session.selection.select(f"parts.{made.place[1]}")
 
     def key(self, event: QKeyEvent) -> bool:
         if not self.spots:

@@ -68,7 +68,7 @@ class TouchTool(Tool):
         if faults:
             self.session.faults_raised.emit("No contact made", faults)
             return
-        self.session.select(".".join(map(str, made.place)))
+        self.session.selection.select(".".join(map(str, made.place)))
         self.first = ""
 
     def key(self, event: QKeyEvent) -> bool:

@@ -51,7 +51,7 @@ class Chart(QWidget):
         self.setAccessibleName("Program of the cam over its shaft")
         model.changed.connect(self.update)
         model.session.time_changed.connect(self.update)
-        model.session.posed_changed.connect(self.update)
+        model.session.posing.changed.connect(self.update)
 
     # -- places ------------------------------------------------------------------------------------------------
 

@@ -112,7 +112,7 @@ class CamDesk(QWidget):
         self.later.setInterval(ASKED_AFTER)
         self.later.timeout.connect(self._ask)
         session.document_changed.connect(soon(self, self.refresh))
-        session.selection_changed.connect(soon(self, self._follow_selection))
+        session.selection.changed.connect(soon(self, self._follow_selection))
         session.study_client.found.connect(self._found)
         self.model.changed.connect(self._say)
         self.model.changed.connect(self._lay_fields)
@@ -126,13 +126,13 @@ class CamDesk(QWidget):
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         self.refresh(name if kind == "couplings" else "")
 
     # -- which -------------------------------------------------------------------------------------------------
 
     def _follow_selection(self) -> None:
-        kind, name = self.session.selected()
+        kind, name = self.session.selection.current()
         if self.isVisible() and kind == "couplings" and name in self.model.cams() and name != self.model.joint:
             self.refresh(name)
 
@@ -161,7 +161,7 @@ class CamDesk(QWidget):
     def _choose(self, joint: str) -> None:
         if joint and joint != self.model.joint:
             self.refresh(joint)
-            self.session.select(f"joints.{joint}")
+            self.session.selection.select(f"joints.{joint}")
 
     # -- the segment -------------------------------------------------------------------------------------------
 

@@ -134,7 +134,7 @@ class CamModel(QObject):
         motion, coupling = self.session.motion, self.coupling
         if motion is None or coupling is None or coupling.a not in motion.system.coordinates:
             return None
-        return float(self.session.coordinates()[motion.system.coordinates.index(coupling.a)])
+        return float(self.session.posing.coordinates()[motion.system.coordinates.index(coupling.a)])
 
     def turn_to(self, a: float) -> None:
         """Shows the moment at which the shaft stands at a coordinate."""

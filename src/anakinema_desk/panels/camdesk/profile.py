@@ -32,7 +32,7 @@ class ProfileView(QWidget):
         self.setAccessibleName("Profile of the cam with its follower")
         model.changed.connect(self.update)
         model.session.time_changed.connect(self.update)
-        model.session.posed_changed.connect(self.update)
+        model.session.posing.changed.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with painting(self) as painter:

@@ -165,7 +165,7 @@ def act(properties: "Properties", operation: "Callable[..., Made]", name: str, t
     if document is None or motion is None or name not in motion.system.coordinates:
         return
     try:
-        here = float(properties.session.coordinates()[motion.system.coordinates.index(name)])
+        here = float(properties.session.posing.coordinates()[motion.system.coordinates.index(name)])
         faults = properties.session.apply(operation(document, name, here).changes, text)
     except DocumentError as error:
         faults = error.faults
@@ -193,7 +193,8 @@ def limit_here(properties: "Properties", name: str, key: str) -> None:
         return
     column = motion.system.coordinates.index(name)
     dimension = motion.system.coordinates.dimension(column)
-    value = round(in_document_units(float(properties.session.coordinates()[column]), dimension, document.units), 6)
+    here = float(properties.session.posing.coordinates()[column])
+    value = round(in_document_units(here, dimension, document.units), 6)
     if dimension.turns and document.is_mirrored(name):  # its definition counts the other way
         value, key = -value, "max" if key == "min" else "min"
     place = (*document.home("joints", name), "limits", key)
@@ -317,7 +318,7 @@ def belt_text(properties: "Properties", name: str, what: str = "length") -> str:
     pair = coupling.kind.pulleys(coupling.given) if coupling is not None else None
     if document is None or motion is None or coupling is None or pair is None:
         return "–"
-    q = properties.session.positions()[None]
+    q = properties.session.posing.positions()[None]
     one, two = (world(motion, q, document.joints[joint].b)[0] for joint in (coupling.a, coupling.b))
     crossed, pitch, teeth = (coupling.given.get(key) for key in ("run", "pitch", "teeth"))
     try:
@@ -342,7 +343,7 @@ def joint_text(properties: "Properties", name: str, what: str) -> str:
         if motion is None or name not in motion.system.coordinates:
             return "–"
         column = motion.system.coordinates.index(name)
-        value = float(properties.session.coordinates()[column])
+        value = float(properties.session.posing.coordinates()[column])
         return shown(value, motion.system.coordinates.dimension(column), document.units)
     found = series(properties, name)
     if found is None:
@@ -379,7 +380,7 @@ def gain_text(properties: "Properties", name: str) -> str:
     from anakinema.measures.force import moved_by_driver
 
     motion = properties.session.motion
-    if motion is None or not motion.drive.drivers or properties.session.posed is not None:
+    if motion is None or not motion.drive.drivers or properties.session.posing.posed is not None:
         return "–"
     ids = motion.system.coordinates.ids
     if name not in motion.system.coordinates:

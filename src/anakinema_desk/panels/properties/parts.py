@@ -33,7 +33,7 @@ def part(properties: "Properties", document: Document, name: str) -> None:
     properties.switch("Fixed", (*place, "fixed"), "A fixed part stays at its pose exactly")
     if part.of:
         properties.note(f"A copy of {part.of}: what is changed there changes here too.")
-        properties.button(f"Show {part.of}", lambda: properties.session.select(f"parts.{part.of}"))
+        properties.button(f"Show {part.of}", lambda: properties.session.selection.select(f"parts.{part.of}"))
     if not part.fixed:
         grid = properties.section("MOTIONS LEFT, drivers off")
         properties.description(grid, "here", lambda: freedoms_text(properties, name))
@@ -71,13 +71,13 @@ def whose(properties: "Properties", document: Document, name: str) -> None:
     if use and document.uses[use].of:
         one = document.uses[use]
         properties.note(f"One of {one.count} that {use} makes of {one.of}: what is changed here changes in all.")
-        properties.button(f"Show {use}", lambda: properties.session.select(f"uses.{use}"))
+        properties.button(f"Show {use}", lambda: properties.session.selection.select(f"uses.{use}"))
     elif use:
         count = sum(one.assembly == document.uses[use].assembly for one in document.uses.values())
         reach = f"; it stands {count} times here, and a change reaches them all" if count > 1 else ""
         turned = " It is turned over: angles count the other way than in the definition." * document.is_mirrored(name)
         properties.note(f"Of the sub-assembly {use} ({document.uses[use].assembly}){reach}.{turned}")
-        properties.button(f"Show {use}", lambda: properties.session.select(f"uses.{use}"))
+        properties.button(f"Show {use}", lambda: properties.session.selection.select(f"uses.{use}"))
 
 
 def centre(properties: "Properties", name: str, others: list[str]) -> None:
@@ -94,17 +94,18 @@ def centre(properties: "Properties", name: str, others: list[str]) -> None:
 
 def center_text(properties: "Properties", name: str, other: str) -> str:
     """Where that point lies."""
-    center, document = properties.session.instant_center(name, other), properties.session.document
-    if document is None or properties.session.motion is None or properties.session.posed is not None or not other:
+    session, document = properties.session, properties.session.document
+    center = session.posing.instant_center(name, other)
+    if document is None or session.motion is None or session.posing.posed is not None or not other:
         return "–"
     if center is None:
-        return "at infinity: it translates" if properties.session.slides(name, other) else "none: it does not move"
+        return "at infinity: it translates" if session.posing.slides(name, other) else "none: it does not move"
     return f"({', '.join(shown(value, 'number', document.units, 2) for value in (center.real, center.imag))})"
 
 
 def freedoms_text(properties: "Properties", name: str) -> str:
     """The motions that are left to a part."""
-    left, document = properties.session.motions_left(name), properties.session.document
+    left, document = properties.session.posing.motions_left(name), properties.session.document
     if left is None or document is None:
         return "–"
     if len(left) == 3:
@@ -180,7 +181,7 @@ def use(properties: "Properties", document: Document, name: str) -> None:
     properties.switch("Fixed", (*place, "fixed"), "What is fixed in its definition is fixed here too")
     properties.switch("Turned over", (*place, "mirror"), "As in a mirror along its own x axis")
     properties.button(
-        f"Show the definition {one.assembly}", lambda: properties.session.select(f"assemblies.{one.assembly}")
+        f"Show the definition {one.assembly}", lambda: properties.session.selection.select(f"assemblies.{one.assembly}")
     )
     own = document.tree["assemblies"][one.assembly].get("parameters", {})
     if own:
@@ -204,7 +205,7 @@ def repeat(properties: "Properties", document: Document, name: str) -> None:
     properties.heading("REPEAT", one.label or str(place[-1]), f"makes {one.count} of {one.of}, itself counted", place)
     above = name.rpartition("/")[0]
     base = f"{above}/{one.of}".lstrip("/")
-    properties.button(f"Show {base}", lambda: properties.session.select(f"parts.{base}"))
+    properties.button(f"Show {base}", lambda: properties.session.selection.select(f"parts.{base}"))
     grid = properties.section("HOW MANY")
     properties.field(grid, "count", (*place, "count"))
     if "pitch" in entry:
@@ -228,7 +229,7 @@ def limited(properties: "Properties", document: Document, name: str) -> None:
     if joints:
         properties.section("ITS JOINTS")
         for joint in joints[:MOST_JOINTS]:
-            properties.button(joint, partial(properties.session.select, f"joints.{joint}"))
+            properties.button(joint, partial(properties.session.selection.select, f"joints.{joint}"))
         if len(joints) > MOST_JOINTS:
             properties.note(f"And {len(joints) - MOST_JOINTS} more, in the make-up.")
 
@@ -256,7 +257,7 @@ def group(properties: "Properties", document: Document, name: str) -> None:
     """A rigid group and its parts."""
     one, place = document.groups[name], document.home("groups", name)
     if name in document.uses:
-        properties.session.select(f"uses.{name}")
+        properties.session.selection.select(f"uses.{name}")
         return
     properties.heading(
         "RIGID GROUP", one.label or str(place[-1]), f"{len(one.parts)} parts that move as one body", place
@@ -264,7 +265,7 @@ def group(properties: "Properties", document: Document, name: str) -> None:
     whose(properties, document, name)
     properties.section("PARTS")
     for part in one.parts:
-        properties.button(part, partial(properties.session.select, f"parts.{part}"))
+        properties.button(part, partial(properties.session.selection.select, f"parts.{part}"))
     grid = properties.section("LOOK")
     properties.text(grid, "label", (*place, "label"))
     properties.text(grid, "note", (*place, "note"))

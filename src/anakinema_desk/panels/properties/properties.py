@@ -70,8 +70,8 @@ class Properties(QScrollArea):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self.rebuild)
-        session.selection_changed.connect(self._later.start)
-        session.shown_changed.connect(self._document_changed)
+        session.selection.changed.connect(self._later.start)
+        session.analysis.changed.connect(self._document_changed)
         session.time_changed.connect(self.refresh_live)
         session.trying.changed.connect(self._document_changed)
 
@@ -97,13 +97,13 @@ class Properties(QScrollArea):
         document = self.session.document
         if document is None:
             return ""
-        kind, name = self.session.selected()
-        place = self.session.place
+        kind, name = self.session.selection.current()
+        place = self.session.selection.in_tree
         tree = lookup(document.tree, place) if place else document.tree.get("parameters", {})
         more = "" if kind else whole.outline(self)
         if kind == "joints":
             more += joints.outline(self, name)
-        return f"{kind}.{name}:{_keys(tree)}{more}{len(self.session.others)}"
+        return f"{kind}.{name}:{_keys(tree)}{more}{len(self.session.selection.others)}"
 
     def rebuild(self) -> None:
         """Makes the card anew for what is selected. Where the same thing is selected still, focus, scroll and what is
@@ -125,7 +125,7 @@ class Properties(QScrollArea):
         self.rows.setSpacing(4)
         document = self.session.document
         if document is not None:
-            kind, name = self.session.selected()
+            kind, name = self.session.selection.current()
             KINDS[kind](self, document, name)
         self.rows.addStretch(1)
         self.setWidget(body)
@@ -153,10 +153,10 @@ class Properties(QScrollArea):
 
     def last(self) -> "Findings | None":
         """The findings to tell: those of the document, or, greyed, those of the version before."""
-        return self.session.shown.findings if self.session.shown is not None else None
+        return self.session.analysis.shown.findings if self.session.analysis.shown is not None else None
 
     def refresh_live(self) -> None:
-        shown_now = self.session.shown
+        shown_now = self.session.analysis.shown
         for refresh in self.live:
             refresh()
         for label in self._found:
@@ -181,14 +181,14 @@ class Properties(QScrollArea):
             self._fields[".".join(map(str, place))] = field
         if note:
             self.note(note)
-        if self.session.others:
-            self.note(f"and {len(self.session.others)} more selected")
+        if self.session.selection.others:
+            self.note(f"and {len(self.session.selection.others)} more selected")
 
     def rename(self) -> None:
         """Puts the hand to what the make-up calls the thing that is selected: its label where it has one, else its
         name."""
         document = self.session.document
-        label = (*self.session.place, "label")
+        label = (*self.session.selection.in_tree, "label")
         field = self.fields.get(".".join(map(str, label)))
         if field is None or document is None or not lookup(document.tree, label, ""):
             field = next((field for field in self.fields.values() if isinstance(field, NameField)), None)
@@ -223,7 +223,7 @@ class Properties(QScrollArea):
         """Which of many entries to show: a page of them, and a row with which to turn to the others."""
         if count <= PAGE:
             return range(count)
-        key = self.session.selection, what
+        key = self.session.selection.place, what
         last = (count - 1) // PAGE
         page = min(self._turned.get(key, 0), last)
         shown = range(page * PAGE, min(count, (page + 1) * PAGE))
@@ -251,7 +251,7 @@ class Properties(QScrollArea):
         self, grid: QGridLayout, label: str, place: Place, *, hint: str = "", **options: bool
     ) -> ExpressionField:
         name = " ".join(str(word) for word in place[1:] if word != "value")
-        shown_of = self.session.selected()[1] if place[0] == "assemblies" else ""
+        shown_of = self.session.selection.current()[1] if place[0] == "assemblies" else ""
         field = ExpressionField(self.session, place, name, shown_of=shown_of, **options)
         row = grid.rowCount()
         caption = Label(label)

@@ -54,7 +54,8 @@ def driver(properties: "Properties", document: Document, name: str) -> None:
             lambda word: properties.change((*place, "program"), word),
         )
         properties.button(
-            "Show the program", lambda: properties.session.select(f"programs.{said(properties, (*place, 'program'))}")
+            "Show the program",
+            lambda: properties.session.selection.select(f"programs.{said(properties, (*place, 'program'))}"),
         )
     elif not one.follows:
         properties.field(grid, "to", (*place, "to"))
@@ -216,7 +217,7 @@ def go_joint(properties: "Properties", driver: str) -> None:
     """Selects the joint of a driver."""
     document = properties.session.document
     if document is not None and driver in document.drivers:
-        properties.session.select(f"joints.{document.drivers[driver].joint}")
+        properties.session.selection.select(f"joints.{document.drivers[driver].joint}")
 
 
 def duration_text(properties: "Properties") -> str:
@@ -292,8 +293,8 @@ def verdict_of(properties: "Properties", name: str) -> "Verdict | None":
 
 def check_role(properties: "Properties", name: str) -> str:
     """The ink of its margin."""
-    verdict = verdict_of(properties, name)
-    if verdict is None or not (properties.session.shown is not None and properties.session.shown.fresh):
+    verdict, now = verdict_of(properties, name), properties.session.analysis.shown
+    if verdict is None or now is None or not now.fresh:
         return "muted"
     return {"PASS": "good", "FAIL": "bad"}.get(verdict.outcome.name, "warn")
 
@@ -349,7 +350,8 @@ def measured_text(properties: "Properties", name: str, what: str) -> str:
     if document is None or name not in document.measures:
         return "–"
     if what == "now":
-        return shown(properties.session.measured(name), dimension_of(document.measures[name], document), document.units)
+        value = properties.session.posing.measured(name)
+        return shown(value, dimension_of(document.measures[name], document), document.units)
     findings = properties.last()
     series = next((one for one in findings.series if one.place == f"measures.{name}"), None) if findings else None
     if series is None:

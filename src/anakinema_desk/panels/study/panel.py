@@ -57,7 +57,7 @@ class Studies(QWidget):
         layout.addWidget(self.stack, 1)
         later = soon(self, self.refresh)
         session.document_changed.connect(later)
-        session.shown_changed.connect(later)
+        session.analysis.changed.connect(later)
 
     def choose(self, name: str) -> None:
         """Shows a page."""

@@ -90,7 +90,7 @@ class Plot(QWidget):
         session.time_changed.connect(self.graph.update)
 
     def _series(self) -> dict[str, Series]:
-        now = self.session.shown
+        now = self.session.analysis.shown
         findings = now.findings if now is not None else None
         if findings is None:
             return {}
@@ -109,7 +109,7 @@ class Plot(QWidget):
     def _draw(self) -> None:
         series = self._series()
         one, two = (series.get(box.currentText()) for box in (self.across, self.up))
-        now = self.session.shown
+        now = self.session.analysis.shown
         if one is not None and two is not None and now is not None and now.fresh:
             self.graph.show_pair(one, two)
         else:
