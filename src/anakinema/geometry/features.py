@@ -28,11 +28,42 @@ class FeatureKind(Enum):
     ARC_CENTRE = "arc's centre"
     SIDE = "middle of a side"
     BETWEEN_SIDES = "middle between two sides"
+    CENTRE_LINE = "centre line"
+    ARC = "arc"
 
     @property
     def slotted(self) -> bool:
         """Whether a pin slides there."""
         return self in (FeatureKind.SLOT, FeatureKind.SLOT_END, FeatureKind.ARC_SLOT, FeatureKind.SLOT_CENTRE)
+
+
+@dataclass(frozen=True)
+class Along:
+    """A stretch of line or arc along which a feature is picked: from `start` straight to `end`; where there is a
+    `center`, about that by `sweep` (rad, counter-clockwise positive)."""
+
+    start: complex
+    end: complex
+    center: complex | None = None
+    sweep: float = 0.0
+
+    def nearest(self, at: complex) -> complex:
+        """The place on it that is nearest to another.
+
+        >>> Along(0j, 10 + 0j).nearest(4 + 3j)
+        (4+0j)
+        """
+        if self.center is None:
+            way = self.end - self.start
+            share = ((at - self.start) * way.conjugate()).real / (abs(way) ** 2 or 1.0)
+            return self.start + way * min(max(share, 0.0), 1.0)
+        off = at - self.center
+        if not off:
+            return self.start
+        turned = cmath.phase(off / (self.start - self.center)) * (1.0 if self.sweep >= 0 else -1.0) % math.tau
+        if turned <= abs(self.sweep) + 1e-12:
+            return self.center + off / abs(off) * abs(self.start - self.center)
+        return min((self.start, self.end), key=lambda spot: abs(spot - at))
 
 
 @dataclass(frozen=True)
@@ -50,19 +81,47 @@ class Feature:
     """Of an arc slot, its centre; `span` is from where to where it runs (rad)."""
     span: tuple[float, float] | None = None
     edge: tuple[complex, complex] | None = None
-    """Of a side, from where to where it runs; of a rim, its centre and this very place."""
+    """Of a side, from where to where it runs; of a rim or an arc, its centre and this very place. Of an arc, `span` is
+    from where to where it runs."""
+    by_line: bool = False
+    """Whether it is picked along its line only, not at its place."""
+    shape: int | None = None
+    """The number of the shape of its part that it is of; None for a bare point."""
 
     @property
     def round(self) -> bool:
-        """Whether it is the rim of a disc."""
-        return self.kind is FeatureKind.RIM
+        """Whether it is the rim of a disc, or an arc."""
+        return self.kind in (FeatureKind.RIM, FeatureKind.ARC)
+
+    @property
+    def along(self) -> Along | None:
+        """The line along which it is picked; None for a place."""
+        if self.kind is FeatureKind.RIM and self.edge is not None:
+            return Along(self.at, self.at, self.edge[0], math.tau)
+        center = self.edge[0] if self.kind is FeatureKind.ARC and self.edge is not None else self.about
+        if center is not None and self.span is not None:
+            radius = abs(self.at - center)
+            one, two = (center + cmath.rect(radius, angle) for angle in self.span)
+            return Along(one, two, center, self.span[1] - self.span[0])
+        if self.edge is not None:
+            return Along(*self.edge)
+        if self.direction is not None and self.reach is not None:
+            way = cmath.rect(1.0, self.direction)
+            return Along(self.at + way * self.reach[0], self.at + way * self.reach[1])
+        return None
 
     def description(self, part: str) -> str:
         """What to call it: ``A, hole of crank``."""
-        word = self.kind.value
+        word = "side" if self.kind is FeatureKind.SIDE and self.by_line else self.kind.value
         if not self.name:
             return f"{word} of {part}"
         return f"point {self.name} of {part}" if self.kind is FeatureKind.POINT else f"{self.name}, {word} of {part}"
+
+
+def side(one: complex, two: complex, by_line: bool = False) -> Feature:
+    """A straight side from one place to another, the part to its left."""
+    way = math.remainder(cmath.phase(two - one), math.tau)
+    return Feature((one + two) / 2, FeatureKind.SIDE, direction=way, edge=(one, two), by_line=by_line)
 
 
 def of_ring(corners: list[complex], rounded: bool) -> Iterator[Feature]:
@@ -70,8 +129,7 @@ def of_ring(corners: list[complex], rounded: bool) -> Iterator[Feature]:
     for one, two in zip(corners, [*corners[1:], corners[0]], strict=True):
         if not rounded:
             yield Feature(one, FeatureKind.CORNER)
-        way = math.remainder(cmath.phase(two - one), math.tau)
-        yield Feature((one + two) / 2, FeatureKind.SIDE, direction=way, edge=(one, two))
+        yield side(one, two)
     if len(corners) <= MOST_SIDES:
         yield from _between(corners)
 

@@ -17,7 +17,7 @@ import numpy as np
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
 from .contours import bent_slot, contour, rounded, stadium
 from .edges import Edges, circle
-from .features import Feature, FeatureKind, of_ring
+from .features import Feature, FeatureKind, of_ring, side
 from .shape import CENTER, CORNER, SAME, WIDTH, Point, Shape, SizeKey, Told, corner_faults, mirrored
 from .worn import BeltWheel, CamOutline, GearTeeth, RackTeeth
 
@@ -51,6 +51,14 @@ class Bar(Shape):
         last = len(self.through) - 1
         for k, spot in enumerate(self.through):
             yield Feature(complex(*spot), FeatureKind.END if k in (0, last) else FeatureKind.CENTRE)
+        for one, two in pairwise(complex(*spot) for spot in self.through):
+            if one == two:
+                continue
+            way = cmath.phase(two - one)
+            half, aside = abs(two - one) / 2, cmath.rect(self.width / 2, way - math.pi / 2)
+            yield Feature((one + two) / 2, FeatureKind.CENTRE_LINE, direction=way, reach=(-half, half), by_line=True)
+            yield side(one + aside, two + aside, by_line=True)
+            yield side(two - aside, one - aside, by_line=True)
 
     @property
     def spine(self) -> tuple[complex, complex]:
@@ -262,6 +270,26 @@ class Path(Shape):
             yield Feature(complex(*segment.to), FeatureKind.CORNER)
             if segment.center is not None:
                 yield Feature(complex(*segment.center), FeatureKind.ARC_CENTRE)
+        yield from self._sides()
+
+    def _sides(self) -> Iterator[Feature]:
+        """Its sides and arcs; the part lies to the left of a side."""
+        spots, _ = self.corners()
+        ends = list(zip(spots, [*spots[1:], spots[0]], strict=True))
+        left = sum((one.conjugate() * two).imag for one, two in ends) >= 0
+        for number, (one, two) in enumerate(ends):
+            arc = self.arc_of(number)
+            if one == two:
+                continue
+            if arc is None or arc.center is None:
+                yield side(one, two, by_line=True) if left else side(two, one, by_line=True)
+                continue
+            center = complex(*arc.center)
+            first, last = (one, two) if arc.ccw else (two, one)
+            begin = cmath.phase(first - center)
+            swept = cmath.phase((last - center) / (first - center)) % math.tau
+            middle = center + cmath.rect(abs(first - center), begin + swept / 2)
+            yield Feature(middle, FeatureKind.ARC, edge=(center, middle), span=(begin, begin + swept), by_line=True)
 
     def corners(self) -> tuple[list[complex], list[bool]]:
         found = [complex(*self.start), *(complex(*segment.to) for segment in self.segments)]

@@ -235,6 +235,15 @@ def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
     ends = [said_at(document, grab.part, z)[2] for z in grab.feature.edge]
     if grab.feature.round:
         entry: dict[str, Any] = {"center": _pair(ends[0]), "radius": tidy(abs(ends[1] - ends[0]))}
+        if grab.feature.span is not None:
+            along = grab.feature.along
+            assert along is not None
+            one, two = (said_at(document, grab.part, z)[2] - ends[0] for z in (along.start, along.end))
+            if said_at(document, grab.part, 1j)[2].imag < said_at(document, grab.part, 0j)[2].imag:
+                one, two = two, one  # the definition is the mirror image
+            per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+            start, swept = cmath.phase(one), cmath.phase(two / one) % math.tau
+            entry |= {"from": tidy(start * per), "to": tidy((start + swept) * per)}
     else:
         entry = {"from": _pair(ends[0]), "to": _pair(ends[1])}
     for name, known in lookup(document.tree, (*place, "edges"), {}).items():

@@ -6,10 +6,12 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QTransform
 
+from anakinema.geometry.features import FeatureKind
+
 from ..session import Session
 from ..theme.tokens import Tokens
 from .frame import Frame
-from .picking import Picking, Snap
+from .picking import LINES, Picking, Snap
 from .viewport import Viewport
 
 
@@ -60,6 +62,6 @@ class ToolContext:
         """From a part's own axes to pixels."""
         return self.frame.transform(part) * self.viewport.transform
 
-    def snap(self, at: QPointF) -> Snap:
-        """What a pixel means to a tool."""
-        return self.picking.snap(at)
+    def snap(self, at: QPointF, lines: frozenset[FeatureKind] = LINES) -> Snap:
+        """What a pixel means to a tool that picks along such lines."""
+        return self.picking.snap(at, lines)

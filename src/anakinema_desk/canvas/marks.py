@@ -1,9 +1,12 @@
 """Marks beside things on the bench: labels, dimensions, arrows of angles and ways; in pixels, y downward."""
 
+import cmath
 import math
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from anakinema.geometry.features import Feature
 
 from ..theme.tokens import Tokens, font
 
@@ -21,6 +24,27 @@ def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, tex
         back = tip + way * (7 * out)
         painter.drawPolygon(QPolygonF([tip, back + side * 2.6, back - side * 2.6]))
     label(painter, tokens, (one + two) / 2 + QPointF(22, 0), text, colour)
+
+
+def along(painter: QPainter, tokens: Tokens, base: QTransform, feature: Feature) -> None:
+    """Lights the line of a feature, if it has one; `base` leads from its part's own axes to pixels."""
+    line = feature.along
+    if line is None:
+        return
+    path = QPainterPath(QPointF(line.start.real, line.start.imag))
+    if line.center is None:
+        path.lineTo(line.end.real, line.end.imag)
+    else:
+        radius = abs(line.start - line.center)
+        box = QRectF(line.center.real - radius, line.center.imag - radius, 2 * radius, 2 * radius)
+        begin = -math.degrees(cmath.phase(line.start - line.center))  # Qt counts against a y axis that points down
+        path.arcTo(box, begin, -math.degrees(line.sweep))
+    pen = QPen(QColor(tokens.accent), 3.2)
+    pen.setCosmetic(True)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPath(base.map(path))
 
 
 def jolt(painter: QPainter, tokens: Tokens, at: QPointF) -> None:

@@ -2,12 +2,13 @@
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF
 
 from anakinema.document.model import Part
+from anakinema.geometry.features import Along, Feature, FeatureKind
 from anakinema.geometry.outline import Slab
 from anakinema.operations import Grab, features
 
@@ -17,8 +18,14 @@ from .frame import Frame
 from .paths import region_path
 from .viewport import Viewport
 
-PICK = 11.0
+PICK = 10.0
 """How near a click must come to a joint or a feature (pixels)."""
+LINE = 7.0
+"""How near to a line that is picked along."""
+ALIKE = 3.0
+"""Features whose distances from a click differ by no more are about equally near (pixels)."""
+LINES = frozenset(FeatureKind)
+"""All kinds of lines may be picked along."""
 SAME = 0.75
 """Joints whose distances from a click differ by no more (pixels) lie on each other: clicks go through them."""
 NEAR = 6.0
@@ -37,14 +44,18 @@ class Snap:
     grab: Grab | None = None
     count: int = 1
     """How many features are near; Tab goes through them."""
+    number: int = 0
+    """Which of them it is."""
+    behind: str = ""
+    """What lies here behind another part, where nothing else is; Tab goes on to it."""
 
     @property
     def word(self) -> str:
         """What is there, in words."""
         if self.grab is None:
-            return ""
+            return f"{self.behind}, behind   (Tab takes it)" if self.behind else ""
         message = self.grab.feature.description(self.grab.part)
-        return f"{message}   (Tab: 1 of {self.count})" if self.count > 1 else message
+        return f"{message}   (Tab: {self.number + 1} of {self.count})" if self.count > 1 else message
 
 
 class Picking:
@@ -61,7 +72,9 @@ class Picking:
         self.without = ""
         """A part whose features are not meant: that of the first pick."""
         self.turn = 0
-        """Which of the features near the hand is meant, counted from the nearest."""
+        """Which of the features near the hand is meant, counted from the first."""
+        self._here: tuple[Frame, complex, list[str]] | None = None
+        """The parts from front to back at the place that was looked at last."""
 
     def forget(self) -> None:
         """Another document: its features are found anew."""
@@ -154,29 +167,113 @@ class Picking:
 
     # -- features ----------------------------------------------------------------------------------------------
 
-    def snap(self, at: QPointF) -> Snap:
-        """What a pixel means: the nearest feature (or the next after it, by `turn`), in one place that of the last
-        part, else a round place."""
+    def snap(self, at: QPointF, lines: frozenset[FeatureKind] = LINES) -> Snap:
+        """What a pixel means: a feature near it (or the next after it, by `turn`), else a place on one of the `lines`
+        that may be picked along, else a round place.
+
+        Of what is about equally near comes first what is of the part that is selected, then what is of the one in
+        front. What lies behind another part comes after all that, by Tab, but of the selected part or of one that the
+        hand is locked to.
+        """
         frame, view = self.frame, self.through()
         if frame is None or not frame.poses:
             return Snap(self.rounded(at))
         if self._grabbed is None:
-            shown = [part for part in frame.document.parts.values() if part.id not in frame.looks.hidden]
-            self._grabbed = Features(shown)
-        spots = self._grabbed.stand(frame.poses)
-        gaps = np.abs(spots - view.place(at)) * view.scale
+            parts = frame.document.parts.values()
+            self._grabbed = Features([part for part in parts if part.id not in frame.looks.hidden])
+        known, place = self._grabbed, view.place(at)
+        spots = known.stand(frame.poses)
+        gaps = np.abs(spots - place) * view.scale
+        gaps[known.by_line | self._not_meant(known)] = np.inf
+        points = {int(k): complex(spots[k]) for k in np.flatnonzero(gaps < PICK)}
+        on = self._lines_near(frame, view, place, lines)
+        bare = Snap(self.rounded(at))
+        for near in (points, on):
+            seen, hidden = self._in_order(frame, place, {k: abs(spot - place) * view.scale for k, spot in near.items()})
+            if seen:
+                return self._turned(near, seen + hidden, 0, bare)
+            if hidden and near is points and not on:
+                return self._turned(near, hidden, 1, bare)
+        return bare
+
+    def _turned(self, spots: Mapping[int, complex], near: list[int], bare: int, nothing: Snap) -> Snap:
+        """Of the features that are near the one to which Tab has turned; `bare` 1 where first of all none is meant."""
+        assert self._grabbed is not None
+        number = self.turn % (len(near) + bare)
+        if number < bare:
+            grab = self._grabbed.grabs[near[0]]
+            return replace(nothing, behind=grab.feature.description(grab.part))
+        chosen = near[number - bare]
+        return Snap(spots[chosen], self._grabbed.grabs[chosen], len(near), number - bare)
+
+    def _not_meant(self, known: "Features") -> np.ndarray:
+        """(N,) features of parts that are not meant now."""
+        found = np.zeros(len(known.grabs), dtype=bool)
         if self.only:
-            gaps[self._grabbed.owner != self._grabbed.number.get(self.only, -1)] = np.inf
+            found |= known.owner != known.number.get(self.only, -1)
         if self.without:
-            gaps[self._grabbed.owner == self._grabbed.number.get(self.without, -1)] = np.inf
-        near = np.flatnonzero(gaps < PICK)
-        if not near.size:
-            return Snap(self.rounded(at))
-        # Those in one place are told apart by their parts, the last made first; of one part a slot or a hole comes
-        # before what is in the middle of it by chance.
-        order = near[np.lexsort((near, -self._grabbed.owner[near], np.round(gaps[near] * 2)))]
-        chosen = int(order[self.turn % order.size])
-        return Snap(complex(spots[chosen]), self._grabbed.grabs[chosen], int(order.size))
+            found |= known.owner == known.number.get(self.without, -1)
+        return found
+
+    def _lines_near(
+        self, frame: Frame, view: Viewport, place: complex, lines: frozenset[FeatureKind]
+    ) -> dict[int, complex]:
+        """The features whose line runs near a place of the plane, with the place on each that is nearest."""
+        assert self._grabbed is not None
+        known = self._grabbed
+        meant = known.has_line & ~self._not_meant(known)
+        found = {}
+        for k in np.flatnonzero(meant & (known.far_from(frame.poses, place) < LINE / view.scale)).tolist():
+            grab, along = known.grabs[k], known.lines[k]
+            if along is None or grab.feature.kind not in lines:
+                continue
+            spot = frame.stands(grab.part, along.nearest(frame.own(grab.part, place)))
+            if abs(spot - place) * view.scale < LINE:
+                found[k] = spot
+        return found
+
+    def _in_order(self, frame: Frame, place: complex, gaps: dict[int, float]) -> tuple[list[int], list[int]]:
+        """Features by their distances (pixels), those first that are meant most likely; and those that are hidden."""
+        if not gaps:
+            return [], []
+        assert self._grabbed is not None
+        known = self._grabbed
+        least = min(gaps.values())
+        chosen = frame.chosen[1] if frame.chosen[0] == "parts" else frame.chosen[1].partition("#")[0]
+        front = {name: k for k, name in enumerate(self._from_front(frame, place))}
+        found = []
+        for k, gap in gaps.items():
+            part = known.grabs[k].part
+            meant = part in (chosen, self.only)
+            behind = self._behind(frame, part, place, known.grabs[k].feature)
+            found.append((int((gap - least) / ALIKE), not meant, behind, front.get(part, len(front)), round(gap * 2), k))
+        seen = sorted(entry for entry in found if not entry[2] or not entry[1])
+        hidden = sorted(entry for entry in found if entry[2] and entry[1])
+        return [entry[-1] for entry in seen], [entry[-1] for entry in hidden]
+
+    def _from_front(self, frame: Frame, place: complex) -> list[str]:
+        """The parts at a place of the plane, from front to back."""
+        if self._here is None or self._here[0] is not frame or self._here[1] != place:
+            found: dict[str, None] = {}
+            for part, slab in reversed(frame.drawn.stack):
+                if part.id not in frame.looks.hidden and part.id not in found and _covers(frame, part.id, slab, place):
+                    found[part.id] = None
+            self._here = (frame, place, list(found))
+        return self._here[2]
+
+    def _behind(self, frame: Frame, part: str, place: complex, feature: Feature) -> bool:
+        """Whether a feature of a part lies behind another part that is not see-through."""
+        if not frame.part(part).slabs:
+            return False
+        spot = frame.stands(part, feature.at) if not feature.by_line else place
+        top = max(slab.high for slab in frame.part(part).slabs)
+        for other, slab in reversed(frame.drawn.stack):
+            if slab.low < top - 1e-9 or other.id == part:
+                continue
+            hidden = other.id in frame.looks.hidden or other.id in frame.looks.through or other.id == self.without
+            if not hidden and _covers(frame, other.id, slab, spot):
+                return True
+        return False
 
     def rounded(self, at: QPointF) -> complex:
         """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""
@@ -199,13 +296,41 @@ class Features:
         self.number = {name: k for k, name in enumerate(self.names)}
         self.owner = np.array([self.number[grab.part] for grab in self.grabs], dtype=int)
         self.own = np.array([grab.feature.at for grab in self.grabs], dtype=complex)
+        self.by_line = np.array([grab.feature.by_line for grab in self.grabs], dtype=bool)
+        self.lines: list[Along | None] = []
+        """The line along which each is picked; of several that have the same the first has it."""
+        known: set[tuple[object, ...]] = set()
+        for grab in self.grabs:
+            along = grab.feature.along
+            key = (grab.part, grab.feature.shape, along if along is None or along.sweep < 6.28 else along.center)
+            self.lines.append(None if along is None or key in known else along)
+            known.add(key)
+        self.has_line = np.array([line is not None for line in self.lines], dtype=bool)
+        balls = [(0j, 0.0) if line is None else _ball(line) for line in self.lines]
+        self._middle = np.array([ball[0] for ball in balls], dtype=complex)
+        self._reach = np.array([ball[1] for ball in balls], dtype=float)
 
     def stand(self, poses: Mapping[str, Pose]) -> np.ndarray:
         """(N,) where they stand in the plane; far away where the part is not placed."""
+        return self._placed(poses, self.own)
+
+    def far_from(self, poses: Mapping[str, Pose], place: complex) -> np.ndarray:
+        """(N,) the least distance that a place may have from each line: that from the circle about it."""
+        found: np.ndarray = np.abs(self._placed(poses, self._middle) - place) - self._reach
+        return found
+
+    def _placed(self, poses: Mapping[str, Pose], own: np.ndarray) -> np.ndarray:
         placed = np.array([poses.get(name, (np.inf, 0.0, 0.0)) for name in self.names]).reshape(-1, 3)
-        turned = self.own * np.exp(1j * placed[self.owner, 2])
+        turned = own * np.exp(1j * placed[self.owner, 2])
         found: np.ndarray = placed[self.owner, 0] + 1j * placed[self.owner, 1] + turned
         return found
+
+
+def _ball(line: Along) -> tuple[complex, float]:
+    """A circle about a line: its middle and radius."""
+    if line.center is not None:
+        return line.center, abs(line.start - line.center)
+    return (line.start + line.end) / 2, abs(line.end - line.start) / 2
 
 
 def corners_of(part: Part) -> np.ndarray:

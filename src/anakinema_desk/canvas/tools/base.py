@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from anakinema.document.model import Part
 from anakinema.errors import DocumentError
+from anakinema.geometry.features import FeatureKind
 from anakinema.operations import Grab, Made
 
 from .. import marks
@@ -26,6 +27,8 @@ class Tool:
     name: ClassVar[str]
     title: ClassVar[str]
     keys: ClassVar[str]
+    lines: ClassVar[frozenset[FeatureKind]] = frozenset()
+    """The kinds of lines along which it picks."""
 
     def __init__(self, context: ToolContext):
         self.context, self.session = context, context.session
@@ -53,7 +56,11 @@ class Tool:
         if abs(place - self.mouse) * self.context.scale > STILL:
             self.context.picking.turn = 0
         self.mouse = place
-        self.now = self.context.snap(at)
+        self.now = self.snap(at)
+
+    def snap(self, at: QPointF) -> Snap:
+        """What a pixel means to it."""
+        return self.context.snap(at, self.lines)
 
     def light(self, painter: QPainter, part: Part) -> None:
         """Draws the outline of a part that is meant."""
@@ -76,7 +83,7 @@ class Tool:
     def next_feature(self, forward: bool) -> bool:
         """Goes on to the next of the features near the hand, where there are several."""
         now = self.now
-        if now is None or now.count < 2:
+        if now is None or (now.count < 2 and not now.behind and self.context.picking.turn == 0):
             return False
         self.context.picking.turn += 1 if forward else -1
         self.move(self.context.pixel(self.mouse))
@@ -102,9 +109,12 @@ class Tool:
 
     def mark(self, painter: QPainter, snap: Snap, named: bool) -> None:
         """Marks the feature that a click would take, and names it where that is wanted."""
-        if snap.grab is None:
-            return
         spot, tokens = self.context.pixel(snap.at), self.context.tokens
+        if snap.grab is None:
+            if named and snap.behind:
+                marks.label(painter, tokens, spot + QPointF(14, 16), snap.word, QColor(tokens.line))
+            return
+        marks.along(painter, tokens, self.context.transform(snap.grab.part), snap.grab.feature)
         painter.setPen(QPen(QColor(tokens.accent), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(spot, 7.0, 7.0)

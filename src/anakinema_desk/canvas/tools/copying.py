@@ -37,7 +37,7 @@ class CopyTool(Tool):
             self.part = found if "/" not in found else ""
             self.context.changed()
             return
-        grab = self.context.snap(at).grab
+        grab = self.snap(at).grab
         if grab is None:
             self.session.message.emit("There is no feature here; a hole makes one anywhere on a part")
             return

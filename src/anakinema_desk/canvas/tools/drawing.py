@@ -53,7 +53,7 @@ class Drawing(Tool):
         return self.first is not None
 
     def press(self, at: QPointF) -> None:
-        snap = self.context.snap(at)
+        snap = self.snap(at)
         if self.first is None:
             self.begin(snap)
         else:
@@ -196,7 +196,7 @@ class BarTool(Drawing):
     def press(self, at: QPointF) -> None:
         shift = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
         if self.first is not None and shift and self.more:
-            self.between.append(self.context.snap(at).at)
+            self.between.append(self.snap(at).at)
             self.context.update()
         else:
             super().press(at)

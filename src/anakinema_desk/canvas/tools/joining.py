@@ -14,6 +14,7 @@ from anakinema.operations import Grab, Proposal, join, kinds_for, proposed
 
 from ...state.shown import Pose
 from ..context import ToolContext
+from ..picking import LINES
 from .base import Tool
 
 NUMBER = count(1)
@@ -24,6 +25,7 @@ class JoinTool(Tool):
     stand instead of bringing them together, Enter keeps it, Escape takes it back. All that is one step to undo."""
 
     name, title, keys = "join", "Join", "J"
+    lines = LINES
 
     def __init__(self, context: ToolContext):
         super().__init__(context)
@@ -81,7 +83,7 @@ class JoinTool(Tool):
     def press(self, at: QPointF) -> None:
         if self.proposal is not None:  # a click elsewhere keeps it, and begins the next
             self._keep()
-        grab = self.context.snap(at).grab
+        grab = self.snap(at).grab
         if grab is None:
             self.session.message.emit("There is no feature to join by here; a hole makes one anywhere on a part")
         elif self.first is None or grab.part == self.first.part:

@@ -12,6 +12,7 @@ from anakinema.operations.studying import measured_places
 
 from .. import marks
 from ..context import ToolContext
+from ..picking import LINES
 from .base import FromFeature
 
 
@@ -19,6 +20,7 @@ class MeasureTool(FromFeature):
     """The distance of two features; A for the angle between their parts instead."""
 
     name, title, keys = "measure", "Measure", "M"
+    lines = LINES
 
     def __init__(self, context: ToolContext):
         super().__init__(context)
@@ -31,7 +33,7 @@ class MeasureTool(FromFeature):
         return f"Measure {self.kind}: click {which}.  {other}, Escape goes back"
 
     def press(self, at: QPointF) -> None:
-        grab, document, first = self.context.snap(at).grab, self.session.document, self.first
+        grab, document, first = self.snap(at).grab, self.session.document, self.first
         if grab is None or document is None:
             self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
         elif first is None:

@@ -108,7 +108,7 @@ class ArcSlotTool(OnPart):
 
     def press(self, at: QPointF) -> None:
         if self.first is not None and self.second is None:
-            self.second = self.context.snap(at)
+            self.second = self.snap(at)
             self.context.changed()
         else:
             super().press(at)
@@ -201,7 +201,7 @@ class PictureTool(Drawing):
         if self.first is None:
             super().press(at)
         else:
-            self.second = self.context.snap(at).at
+            self.second = self.snap(at).at
             self.context.update()
 
     def finish(self) -> None:

@@ -56,7 +56,7 @@ class OutlineTool(Tool):
         return f"Outline: click {then}, or its start (Enter) to close it.  Escape goes back"
 
     def press(self, at: QPointF) -> None:
-        snap = self.context.snap(at)
+        snap = self.snap(at)
         spot = snap.at
         closing = bool(self.spots) and abs(spot - self.spots[0]) * self.context.scale < CLOSE
         side = len(self.spots) - 1

@@ -25,7 +25,7 @@ class TraceTool(FromFeature):
             return
         first = self.first
         if first is None:
-            self.first = self.context.snap(at).grab
+            self.first = self.snap(at).grab
             if self.first is None:
                 self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle")
         else:
