@@ -218,9 +218,9 @@ def test_a_pen_on_two_crossed_slides_draws_an_ellipse(hands):
     hands.session.selection.select("parts.frame")
     hands.slot(0 - 70j, 0 + 70j, "6")
     bar = hands.bar(-40 + 0j, 0 + 30j, 40 + 60j)
-    hands.join(-40 + 0j, 70 + 0j, KEY.Key_W, parts=(bar, "frame"))
-    hands.join(0 + 30j, 0 + 70j, KEY.Key_W, parts=(bar, "frame"))
-    hands.drive("slot", -60)
+    pins = [joint.type for joint in hands.session.document.joints.values()]
+    assert pins == ["pin-slot", "pin-slot"]  # drawn from a slot and through one: a pin in each
+    hands.drive("slot", 40)
     motion, q = hands.through()
     pen = point_of(motion, q, bar, "C")
     assert (pen.real / 50) ** 2 + (pen.imag / 100) ** 2 == pytest.approx(np.ones(pen.size), abs=1e-9)

@@ -65,6 +65,42 @@ class Along:
             return self.center + off / abs(off) * abs(self.start - self.center)
         return min((self.start, self.end), key=lambda spot: abs(spot - at))
 
+    def rounded(self, at: complex, step: float) -> complex:
+        """A place on it, a round way from its start where it is straight."""
+        if self.center is not None:
+            return at
+        way = self.end - self.start
+        long = abs(way)
+        far = min(round(abs(at - self.start) / step) * step, long)
+        return self.start + way * (far / long) if long else at
+
+    def at_distance(self, other: complex, length: float) -> list[complex]:
+        """The places on it that lie at a length from another place, none to two.
+
+        >>> Along(0j, 10 + 0j).at_distance(4 + 3j, 5.0)
+        [(8+0j), 0j]
+        """
+        if self.center is None:
+            way = self.end - self.start
+            unit = way / abs(way)
+            foot = (other - self.start) * unit.conjugate()
+            left = length * length - foot.imag * foot.imag
+            if left < 0:
+                return []
+            shares = [foot.real + math.sqrt(left), foot.real - math.sqrt(left)]
+            spots = [self.start + unit * share for share in shares]
+        else:
+            radius, off = abs(self.start - self.center), other - self.center
+            far = abs(off)
+            if not far or not radius:
+                return []
+            share = (radius * radius + far * far - length * length) / (2 * radius * far)
+            if abs(share) > 1:
+                return []
+            spots = [self.center + off / far * cmath.rect(radius, sign * math.acos(share)) for sign in (1, -1)]
+        size = abs(self.end - self.start) + abs(other - self.start) + length
+        return [spot for spot in spots if abs(self.nearest(spot) - spot) < 1e-9 * size]
+
 
 @dataclass(frozen=True)
 class Feature:

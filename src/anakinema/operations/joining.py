@@ -162,11 +162,16 @@ def pinned(
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
             continue
         own = Grab(part, Feature(complex(*now.parts[part].points[name]), FeatureKind.END, name))
-        joint = join(now, Proposal(PIN, grab, own, bring=False), {**poses, part: now.parts[part].pose})
+        slotted = grab.feature.kind.slotted and grab.feature.along is not None
+        kind = kinds_for(grab, own)[0] if slotted else PIN  # what is drawn from a slot is a pin in that
+        joint = join(now, Proposal(kind, grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     start = start if start is not None else poses
-    here, there = ([_spot(where[grab.part], grab.feature.at) for grab in holes.values()] for where in (poses, start))
-    if here != there:
+    drawn = [now.parts[part].points[name] for name in holes]
+    here = [_spot(now.parts[part].pose, complex(*at)) for at in drawn]
+    there = [_spot(start[grab.part], (spot - _origin(poses[grab.part])) * cmath.rect(1.0, -poses[grab.part][2]))
+             for grab, spot in zip(holes.values(), here, strict=True)]  # fmt: skip
+    if max((abs(one - two) for one, two in zip(here, there, strict=True)), default=0.0) > SAME:
         pose = _hung(now.parts[part].pose, here, there)
         changes += (Set(("parts", part, "pose"), pose_of(document, _origin(pose), pose[2])),)
     return Made(changes, made.place)

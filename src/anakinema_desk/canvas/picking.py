@@ -26,6 +26,10 @@ ALIKE = 3.0
 """Features whose distances from a click differ by no more are about equally near (pixels)."""
 LINES = frozenset(FeatureKind)
 """All kinds of lines may be picked along."""
+CENTRE_LINES = frozenset((FeatureKind.CENTRE_LINE, FeatureKind.SLOT, FeatureKind.SLOT_END))
+"""Those on which a further hole may lie."""
+SLOTS = frozenset(kind for kind in FeatureKind if kind.slotted)
+"""Those of slots, in which a pin may be anywhere."""
 SAME = 0.75
 """Joints whose distances from a click differ by no more (pixels) lie on each other: clicks go through them."""
 NEAR = 6.0
@@ -227,9 +231,9 @@ class Picking:
             grab, along = known.grabs[k], known.lines[k]
             if along is None or grab.feature.kind not in lines:
                 continue
-            spot = frame.stands(grab.part, along.nearest(frame.own(grab.part, place)))
-            if abs(spot - place) * view.scale < LINE:
-                found[k] = spot
+            own = along.nearest(frame.own(grab.part, place))
+            if abs(frame.stands(grab.part, own) - place) * view.scale < LINE:
+                found[k] = frame.stands(grab.part, along.rounded(own, self.step()))
         return found
 
     def _in_order(self, frame: Frame, place: complex, gaps: dict[int, float]) -> tuple[list[int], list[int]]:
@@ -246,7 +250,8 @@ class Picking:
             part = known.grabs[k].part
             meant = part in (chosen, self.only)
             behind = self._behind(frame, part, place, known.grabs[k].feature)
-            found.append((int((gap - least) / ALIKE), not meant, behind, front.get(part, len(front)), round(gap * 2), k))
+            layer = front.get(part, len(front))
+            found.append((int((gap - least) / ALIKE), not meant, behind, layer, round(gap * 2), k))
         seen = sorted(entry for entry in found if not entry[2] or not entry[1])
         hidden = sorted(entry for entry in found if entry[2] and entry[1])
         return [entry[-1] for entry in seen], [entry[-1] for entry in hidden]
@@ -274,6 +279,14 @@ class Picking:
             if not hidden and _covers(frame, other.id, slab, spot):
                 return True
         return False
+
+    def points(self) -> np.ndarray:
+        """(N,) where all features stand that are places."""
+        frame = self.frame
+        if frame is None or self._grabbed is None:
+            return np.zeros(0, dtype=complex)
+        found: np.ndarray = self._grabbed.stand(frame.poses)[~self._grabbed.by_line]
+        return found
 
     def rounded(self, at: QPointF) -> complex:
         """A place in the plane, rounded to what the hand can mean at this scale: a few pixels."""

@@ -1,6 +1,8 @@
 """Drawing parts and holes by two clicks, with live sizes: what is typed meanwhile sets a size, Tab goes to the next."""
 
+import cmath
 import math
+from dataclasses import replace
 from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -11,12 +13,13 @@ from anakinema.document.model import Document
 from anakinema.errors import DocumentError
 from anakinema.formatting import shown
 from anakinema.kinds import Dimension
-from anakinema.operations import Made, add_angled, add_bar, add_disc, add_plate, pinned
+from anakinema.operations import Grab, Made, add_angled, add_bar, add_disc, add_plate, features, pinned
 from anakinema.operations.building import usual_width
 
-from .. import marks
+from .. import guides, marks
 from ..context import ToolContext
-from ..picking import Snap
+from ..guides import Guided, guided
+from ..picking import SLOTS, Snap
 from .base import Tool
 from .typed import Typed
 
@@ -27,6 +30,10 @@ LEG = 0.2
 class Drawing(Tool):
     """Two clicks and some sizes. A size is what was typed, an expression, else what the mouse says."""
 
+    counts: ClassVar[dict[str, Dimension]] = {}
+    """What sizes count that are no lengths."""
+    runs: ClassVar[bool] = True
+    """Whether what is drawn runs from the first place to the second, and keeps to directions and lengths."""
     sizes: ClassVar[tuple[str, ...]]
     wants: ClassVar[tuple[str, str]]
     """What the first and the second click are for."""
@@ -34,7 +41,9 @@ class Drawing(Tool):
     def __init__(self, context: ToolContext):
         super().__init__(context)
         self.first: Snap | None = None
-        self.typed = Typed(dict.fromkeys(self.sizes, Dimension.LENGTH))
+        self.typed = Typed({size: self.counts.get(size, Dimension.LENGTH) for size in self.sizes})
+        self.guided = Guided(0j)
+        """By which guides the hand is where it is."""
         self.part = ""
         """The part in which it is made, where it is no new one."""
         self.fault = ""
@@ -51,6 +60,26 @@ class Drawing(Tool):
     @property
     def typing(self) -> bool:
         return self.first is not None
+
+    def snap(self, at: QPointF) -> Snap:
+        """A feature, else a place that guides say."""
+        found = super().snap(at)
+        if found.grab is not None or self.session.document is None or _plain():
+            self.guided = Guided(found.at)
+            return found
+        start = self.first.at if self.first is not None and self.runs else None
+        self.guided = guided(self.context, found.at, start, self._directions(), bool(self.typed))
+        return replace(found, at=self.guided.at)
+
+    def _directions(self) -> tuple[float, ...]:
+        """The directions of lines at the feature where it began, as they stand (rad)."""
+        grab = self.first.grab if self.first is not None else None
+        if grab is None:
+            return ()
+        turn = self.context.frame.poses[grab.part][2]
+        ways = [one.direction for one in features(self.context.frame.part(grab.part))
+                if (one.direction is not None and one.by_line) or one.kind.slotted]  # fmt: skip
+        return tuple(dict.fromkeys(round(way + turn, 12) for way in ways if way is not None))
 
     def press(self, at: QPointF) -> None:
         snap = self.snap(at)
@@ -74,6 +103,7 @@ class Drawing(Tool):
         if not self.typed.takes(event):
             return False
         self.fault = ""
+        self.move(self.context.pixel(self.mouse))  # what is typed decides by which guides the hand goes
         self.context.update()
         return True
 
@@ -154,6 +184,7 @@ class Drawing(Tool):
         colour = QColor(self.context.tokens.accent)
         self.mark(painter, self.now, self.first is None)
         if self.first is None:
+            guides.draw(painter, self.context, self.guided, self.context.pixel(self.now.at) + QPointF(16, -20))
             return
         try:
             values = self.values()
@@ -169,12 +200,14 @@ class Drawing(Tool):
         labels = [self._told(size, value, document) for size, value in values.items()]
         at = self.context.pixel(self.now.at) + QPointF(16, 20)
         marks.label(painter, self.context.tokens, at, "    ".join(labels), colour)
+        guides.draw(painter, self.context, self.guided, at + QPointF(0, -40))
         if self.fault:
             bad = QColor(self.context.tokens.bad)
             marks.label(painter, self.context.tokens, at + QPointF(0, 26), self.fault, bad)
 
     def _told(self, size: str, value: float, document: Document) -> str:
-        return f"{self.typed.mark(size)}{size} {self.typed.texts[size] or shown(value, 'length', document.units, 3)}"
+        counts = self.counts.get(size, Dimension.LENGTH)
+        return f"{self.typed.mark(size)}{size} {self.typed.texts[size] or shown(value, counts, document.units, 3)}"
 
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         """Draws what is about to be, by its sizes."""
@@ -185,18 +218,20 @@ class BarTool(Drawing):
     """A bar with a hole at each end. Ends that lie on features of other parts are pinned there."""
 
     name, title, keys = "bar", "Bar", "B"
-    sizes = ("length", "width")
+    sizes: ClassVar[tuple[str, ...]] = ("length", "width", "angle")
+    counts: ClassVar[dict[str, Dimension]] = {"angle": Dimension.ANGLE}
+    lines = SLOTS
     wants = ("where its first hole is to be", "where the last is to be (with Shift one between)")
 
     def __init__(self, context: ToolContext):
         super().__init__(context)
-        self.between: list[complex] = []
+        self.between: list[Snap] = []
         """Holes between the ends, made with Shift."""
 
     def press(self, at: QPointF) -> None:
         shift = QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier
         if self.first is not None and shift and self.more:
-            self.between.append(self.snap(at).at)
+            self.between.append(self.snap(at))
             self.context.update()
         else:
             super().press(at)
@@ -217,15 +252,25 @@ class BarTool(Drawing):
             self.between = []
 
     def _end(self, length: float) -> complex:
-        """Where the second hole comes: toward the mouse."""
+        """Where the second hole comes: toward the mouse, or as the angle says that was typed; where the mouse is on a
+        slot and the length is typed, it swings onto that."""
         assert self.first is not None and self.now is not None
         way = self.now.at - self.first.at
+        angle = self.typed.worth(self.session.document, "angle") if self.typed.texts.get("angle") else None
+        if angle is not None:
+            return self.first.at + cmath.rect(length, angle)
+        slot = self.now.grab
+        if slot is not None and slot.feature.kind.slotted and self.typed.texts["length"]:
+            swung = swung_onto(self.context, slot, self.first.at, length, self.now.at)
+            if swung is not None:
+                return swung
         return self.first.at + way * (length / abs(way)) if way else self.first.at + length
 
     def measured(self) -> dict[str, float]:
         assert self.first is not None and self.now is not None
-        length, document = abs(self.now.at - self.first.at), self.session.document
-        return {"length": length, "width": usual_width(document, length) if document is not None else 0.0}
+        way, document = self.now.at - self.first.at, self.session.document
+        width = usual_width(document, abs(way)) if document is not None else 0.0
+        return {"length": abs(way), "width": width, "angle": cmath.phase(way) if way else 0.0}
 
     def values(self) -> dict[str, float]:
         found = super().values()
@@ -238,15 +283,27 @@ class BarTool(Drawing):
         end = self._end(self.values()["length"])
         length = self.typed.written("length") if not self.between else None
         width = self.typed.written("width")
-        made = add_bar(document, [self.first.at, *self.between, end], width, length)
+        made = add_bar(document, [self.first.at, *(snap.at for snap in self.between), end], width, length)
         holes = {} if self.first.grab is None else {"A": self.first.grab}
-        if self.now.grab is not None and abs(end - self.now.at) < 1e-6:
+        letters = (chr(ord("B") + k) for k in range(len(self.between)))
+        holes |= {name: snap.grab for name, snap in zip(letters, self.between, strict=True)
+                  if snap.grab is not None and snap.grab.feature.kind.slotted}  # fmt: skip
+        slot = self.now.grab is not None and self.now.grab.feature.kind.slotted
+        if self.now.grab is not None and (abs(end - self.now.at) < 1e-6 or (slot and self._on_slot(end))):
             holes[chr(ord("B") + len(self.between))] = self.now.grab
         return pinned(document, made, self.session.posing.poses(), holes, self.session.posing.start_poses())
 
+    def _on_slot(self, end: complex) -> bool:
+        """Whether the last hole lies in the slot under the mouse."""
+        assert self.now is not None and self.now.grab is not None
+        part, along = self.now.grab.part, self.now.grab.feature.along
+        own = self.context.frame.own(part, end)
+        return along is not None and abs(along.nearest(own) - own) < 1e-6
+
     def outline(self, painter: QPainter, values: dict[str, float]) -> None:
         assert self.first is not None
-        spots = [self.context.pixel(spot) for spot in (self.first.at, *self.between, self._end(values["length"]))]
+        ends = (self.first.at, *(snap.at for snap in self.between), self._end(values["length"]))
+        spots = [self.context.pixel(spot) for spot in ends]
         middle = QPainterPath(spots[0])
         for spot in spots[1:]:
             middle.lineTo(spot)
@@ -259,10 +316,27 @@ class BarTool(Drawing):
             painter.drawEllipse(spot, 3.0, 3.0)
 
 
+def swung_onto(context: ToolContext, slot: Grab, first: complex, length: float, near: complex) -> complex | None:
+    """The place on a slot's centre line at a length from another place, of two the one that is nearer to the hand; None
+    where the slot lies all nearer or further."""
+    along, frame = slot.feature.along, context.frame
+    if along is None:
+        return None
+    own = frame.own(slot.part, first)
+    found = [frame.stands(slot.part, spot) for spot in along.at_distance(own, length)]
+    return min(found, key=lambda spot: abs(spot - near)) if found else None
+
+
+def _plain() -> bool:
+    """Whether guides are to be left alone: Alt is held."""
+    return bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier)
+
+
 class DiscTool(Drawing):
     """A disc; one that is drawn about a feature of another part is pinned there."""
 
     name, title, keys = "disc", "Disc", "D"
+    runs = False
     sizes = ("diameter",)
     wants = ("its centre", "how far it reaches")
 
@@ -286,6 +360,7 @@ class PlateTool(Drawing):
     """A rectangular plate between two corners."""
 
     name, title, keys = "plate", "Plate", "P"
+    runs = False
     sizes: ClassVar[tuple[str, ...]] = ("width", "height")
     wants = ("one corner", "the corner across")
 

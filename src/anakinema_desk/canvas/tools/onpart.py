@@ -2,6 +2,7 @@
 
 import cmath
 import math
+from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -14,7 +15,7 @@ from anakinema.operations.building import named_point
 from anakinema.operations.tracing import scale_picture
 
 from ..context import ToolContext
-from ..picking import Snap
+from ..picking import CENTRE_LINES, Snap
 from .drawing import LEG, BarTool, DiscTool, Drawing
 
 
@@ -50,6 +51,7 @@ class HoleTool(OnPart, DiscTool):
     """A hole in the part under the first click."""
 
     name, title, keys = "hole", "Hole", "O"
+    lines = CENTRE_LINES
     wants = ("on a part, where the hole is to be", "how far it reaches")
 
     def made(self, document: Document) -> Made:
@@ -73,12 +75,14 @@ class SlotTool(OnPart, BarTool):
     """A straight slot in the part under the first click."""
 
     name, title, keys = "slot", "Slot", "S"
+    sizes: ClassVar[tuple[str, ...]] = ("length", "width")
+    lines = CENTRE_LINES
     wants = ("on a part, where the slot begins", "where it ends")
     more = False
 
     def measured(self) -> dict[str, float]:
         found = super().measured()
-        return found | {"width": float(f"{max(found['length'], 1e-9) * LEG / 2:.1g}")}
+        return {"length": found["length"], "width": float(f"{max(found['length'], 1e-9) * LEG / 2:.1g}")}
 
     def values(self) -> dict[str, float]:
         return Drawing.values(self)
@@ -155,6 +159,7 @@ class PointTool(OnPart):
     """A named point in the part under the click."""
 
     name, title, keys = "point", "Point", "N"
+    lines = CENTRE_LINES
     sizes = ("x", "y")
     wants = ("on a part, where the point is to be", "")
 
