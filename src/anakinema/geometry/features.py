@@ -146,9 +146,9 @@ class Feature:
             return Along(self.at + way * self.reach[0], self.at + way * self.reach[1])
         return None
 
-    def description(self, part: str) -> str:
-        """What to call it: ``A, hole of crank``."""
-        word = "side" if self.kind is FeatureKind.SIDE and self.by_line else self.kind.value
+    def description(self, part: str, along: bool = False) -> str:
+        """What to call it: ``A, hole of crank``; `along` where its line is meant, not its place."""
+        word = "side" if self.kind is FeatureKind.SIDE and (along or self.by_line) else self.kind.value
         if not self.name:
             return f"{word} of {part}"
         return f"point {self.name} of {part}" if self.kind is FeatureKind.POINT else f"{self.name}, {word} of {part}"

@@ -62,7 +62,7 @@ def feature_of(document: Document, part: str, feature: Feature) -> OwnFeature | 
     return None
 
 
-def place_of(document: Document, one: OwnFeature) -> Place:
+def place_of(document: Document, one: OwnFeature) -> tuple[str | int, ...]:
     """Where a feature stands in the tree: in the definition that its part follows."""
     return (*said_at(document, one.part, 0j)[1], *one.inner)
 

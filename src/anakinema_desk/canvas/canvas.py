@@ -30,6 +30,7 @@ from ..theme.tokens import Tokens, font
 from . import marks
 from .context import ToolContext
 from .dimensions import Dimensions
+from .feature_hand import FeatureHand
 from .frame import Drawn, Frame, Traced, frame_of
 from .hand import Hand
 from .limits import LimitHandles
@@ -81,6 +82,7 @@ class Canvas(QWidget):
         self._undrawn = ""
         self.context = ToolContext(session, lambda: self.frame, lambda: self.viewport, self.update, self.changed_tool)
         self.picking = self.context.picking
+        self.feature_hand = FeatureHand(self.context)
         self.limits = LimitHandles(session, self.picking.step, self.update)
         self.dimensions = Dimensions(self, session)
         self.scene = Scene(self.dimensions, self.limits, lambda text: session.warned.emit(text, ()))
@@ -187,9 +189,9 @@ class Canvas(QWidget):
 
     def _document_changed(self) -> None:
         self.hand.let_go()
-        kind, _, name = self.hover.partition(".")
+        kind = self.hover.partition(".")[0]
         document = self.session.document
-        if document is not None and kind and name not in {**getattr(document, kind, {}), **document.couplings}:
+        if document is not None and kind and not self.session.selection.kind_of(self.hover)[0]:
             self.hover = ""  # what it spoke of is gone
         self.picking.forget()
         if self.tool is not None:
@@ -336,6 +338,7 @@ class Canvas(QWidget):
         if self.tool is not None and event.button() == Qt.MouseButton.LeftButton:
             self.tool.move(event.position())  # a press may come from where no move was seen
             self.tool.press(event.position())
+            self.picking.turn = 0
             self.update()
             return
         size = self.dimensions.at(event.position())
@@ -343,6 +346,9 @@ class Canvas(QWidget):
             self.dimensions.open(size)
             return
         if event.button() == Qt.MouseButton.LeftButton and self.limits.press(event.position()):
+            return
+        if event.button() == Qt.MouseButton.LeftButton and self.feature_hand.press(event.position()):
+            self.pressed = event.position()
             return
         if event.button() not in (Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton):
             return  # the menu that a right click opens takes the release: nothing is held by it
@@ -353,7 +359,7 @@ class Canvas(QWidget):
             return
         kind, _, name = self.pick_part(event.position()).partition(".")
         fixed = kind == "parts" and self.part(name).fixed
-        self.why = f"{self.part(name).name} is fixed: it stays, the view moves" if fixed else ""
+        self.why = f"{self.part(name).name} is fixed: it stays. Empty paper moves the view" if fixed else ""
         if event.button() == Qt.MouseButton.LeftButton and kind == "parts":
             local = self.frame.own(name, self.viewport.place(event.position()))
             self.hand.press(name, (local.real, local.imag))
@@ -361,6 +367,9 @@ class Canvas(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.limits.taken is not None:
             self.limits.move(event)
+            return
+        if self.feature_hand.taken is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self.feature_hand.move(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             return
         if event.buttons() == Qt.MouseButton.NoButton and (self.dragged is not None or self.band is not None):
             self._let_all_go()  # the release went elsewhere
@@ -377,6 +386,10 @@ class Canvas(QWidget):
                 fine = FINE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
                 self.hand.pull_on(moved.x() / self.scale * fine, -moved.y() / self.scale * fine)
                 self.dragged = event.position()
+                return
+            if far and self.why and event.buttons() == Qt.MouseButton.LeftButton:  # on what is fixed: only paper pans
+                self.dragged, self.pressed = event.position(), QPointF(-1e9, -1e9)
+                self.update()
                 return
             if far or event.buttons() != Qt.MouseButton.LeftButton:
                 self.setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -411,6 +424,9 @@ class Canvas(QWidget):
             return
         if self.limits.taken is not None:
             self.limits.release()
+            return
+        if self.feature_hand.taken is not None and self.feature_hand.release():
+            self.pressed = None
             return
         if self.band is not None:
             self._take_band()
@@ -456,6 +472,8 @@ class Canvas(QWidget):
                 self.take("")
         elif event.key() in ARROWS and self.tool is None and not held and self._nudge(event):
             return
+        elif event.key() == Qt.Key.Key_Escape and self.feature_hand.cancel():
+            self.pressed = None
         elif event.key() == Qt.Key.Key_Escape and self.limits.taken is not None:
             self.limits.taken = None
             self.update()
@@ -537,6 +555,7 @@ class Canvas(QWidget):
         else:
             at = self.mouse if self.dragged is None else None
             self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
+            self.feature_hand.draw(painter)
         self._paint_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
 
     def _paint_scene(self, painter: QPainter) -> None:

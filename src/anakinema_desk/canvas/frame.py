@@ -18,7 +18,7 @@ from anakinema.findings.measuring import value_now
 from anakinema.geometry.outline import Slab
 from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
-from anakinema.operations import Grab
+from anakinema.operations import Feature, Grab, features
 
 from ..state.shown import Pose
 from ..theme.tokens import Tokens
@@ -43,6 +43,13 @@ class Drawn:
         moving = (part.id for part in document.parts.values() if not part.fixed)
         self.numbers = {part: i for i, part in enumerate(moving)}
         """What moves, numbered: the colours go by it."""
+        self._features: dict[str, tuple[Feature, ...]] = {}
+
+    def features(self, part: str) -> tuple[Feature, ...]:
+        """The features of a part; found when they are first asked for."""
+        if part not in self._features:
+            self._features[part] = features(self.document.parts[part])
+        return self._features[part]
 
 
 class Traced:

@@ -11,6 +11,7 @@ from anakinema.document.model import Part
 from anakinema.geometry.features import Along, Feature, FeatureKind
 from anakinema.geometry.outline import Slab
 from anakinema.operations import Grab, features
+from anakinema.operations.own_features import feature_of
 
 from ..session import Session
 from ..state.shown import Pose
@@ -50,6 +51,8 @@ class Snap:
     """How many features are near; Tab goes through them."""
     number: int = 0
     """Which of them it is."""
+    along: bool = False
+    """Whether it was picked along its line."""
     behind: str = ""
     """What lies here behind another part, where nothing else is; Tab goes on to it."""
 
@@ -58,7 +61,7 @@ class Snap:
         """What is there, in words."""
         if self.grab is None:
             return f"{self.behind}, behind   (Tab takes it)" if self.behind else ""
-        message = self.grab.feature.description(self.grab.part)
+        message = self.grab.feature.description(self.grab.part, self.along)
         return f"{message}   (Tab: {self.number + 1} of {self.count})" if self.count > 1 else message
 
 
@@ -99,7 +102,30 @@ class Picking:
         for name, box in self.measured.items():
             if box.contains(at):
                 return f"measures.{name}"
-        return self._next(frame, near) if near else self.part(at)
+        own = self.features(at)
+        if near:
+            return self._next(frame, near, own)
+        return own[0] if own else self.part(at)
+
+    def features(self, at: QPointF) -> list[str]:
+        """The holes, slots, bosses and points under a pixel of the part that is selected, whole or one of its features:
+        their places in the document, the nearest first."""
+        frame, view = self.frame, self.through()
+        kind, chosen = frame.chosen if frame is not None else ("", "")
+        part = chosen.partition("#")[0]
+        if frame is None or kind not in ("parts", "features") or part not in frame.poses or part in frame.looks.hidden:
+            return []
+        own, found = frame.own(part, view.place(at)), dict[str, float]()
+        for feature in frame.drawn.features(part):
+            one = feature_of(frame.document, part, feature)
+            gap = abs(feature.at - own) * view.scale if not feature.by_line else math.inf
+            along = feature.along if feature.shape is not None and one is not None else None
+            if along is not None:
+                gap = min(gap, abs(along.nearest(own) - own) * view.scale)
+            if one is not None and gap < LINE:
+                place = f"features.{one.text}"
+                found[place] = min(gap, found.get(place, math.inf))
+        return sorted(found, key=lambda place: found[place])
 
     def _joints_near(self, frame: Frame, at: QPointF) -> list[tuple[float, str]]:
         """The joints near a pixel, each with its distance: a pin on a block is the pin inside its circle, the block
@@ -115,10 +141,11 @@ class Picking:
         return found
 
     @staticmethod
-    def _next(frame: Frame, near: list[tuple[float, str]]) -> str:
-        """The nearest; where joints lie on each other, that after the one that is selected."""
+    def _next(frame: Frame, near: list[tuple[float, str]], own: list[str]) -> str:
+        """The nearest; where joints lie on each other, that after the one that is selected, and at last the feature of
+        the selected part that lies there too."""
         least = min(near)[0]
-        here = [place for gap, place in near if gap <= least + SAME]
+        here = [place for gap, place in near if gap <= least + SAME] + own[:1]
         chosen = frame.selection
         return here[(here.index(chosen) + 1) % len(here)] if chosen in here else here[0]
 
@@ -208,7 +235,9 @@ class Picking:
             grab = self._grabbed.grabs[near[0]]
             return replace(nothing, behind=grab.feature.description(grab.part))
         chosen = near[number - bare]
-        return Snap(spots[chosen], self._grabbed.grabs[chosen], len(near), number - bare)
+        grab = self._grabbed.grabs[chosen]
+        place = self._grabbed.stand(frame.poses)[chosen] if (frame := self.frame) is not None else spots[chosen]
+        return Snap(spots[chosen], grab, len(near), number - bare, along=spots[chosen] != place)
 
     def _not_meant(self, known: "Features") -> np.ndarray:
         """(N,) features of parts that are not meant now."""

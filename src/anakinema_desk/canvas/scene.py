@@ -15,6 +15,7 @@ from anakinema.findings.measuring import dimension_of
 from anakinema.formatting import shown
 from anakinema.joints import Guide
 from anakinema.kinds import Dimension
+from anakinema.operations.own_features import feature_of, own_feature, spots_of
 
 from ..theme import symbols
 from ..theme.painting import clear, painting
@@ -160,6 +161,8 @@ class Scene:
         match kind:
             case "parts" if name in self.frame.poses:
                 return [name]
+            case "features" if (part := name.partition("#")[0]) in self.frame.poses:
+                return [part]
             case "uses":
                 return [part for part in self.frame.poses if part.startswith(f"{name}/")]
             case "groups" if name in document.groups:
@@ -464,9 +467,27 @@ class Scene:
         spots = [self.view.pixel(self.frame.world(ref)) for ref in side]
         return (spots[0] + spots[-1]) / 2
 
+    def _feature(self, painter: QPainter, name: str) -> None:
+        """Lights a feature of a part: its line, else its place."""
+        one = own_feature(self.frame.document, name)
+        if one is None:
+            return
+        base = self.frame.transform(one.part) * self.view.transform
+        for feature in self.frame.drawn.features(one.part):
+            if feature_of(self.frame.document, one.part, feature) != one:
+                continue
+            marks.along(painter, self.tokens, base, feature)
+            painter.setPen(QPen(QColor(self.tokens.accent), 2.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if feature.along is None:
+                painter.drawEllipse(self.view.pixel(self.frame.stands(one.part, feature.at)), 7.0, 7.0)
+
     def _draw_selection(self, painter: QPainter) -> None:
         kind, name = self.frame.chosen
         document = self.frame.document
+        if kind == "features":
+            self._feature(painter, name)
+            self._draw_place(painter, name)
         if kind == "joints":
             joint = document.joints[name]
             self._annotate(painter, joint)
@@ -487,6 +508,8 @@ class Scene:
         kind, _, name = hover.partition(".")
         if not name or hover == frame.selection:
             return
+        if kind == "features":
+            self._feature(painter, name)
         for part in self._marked(document, hover):
             self._outline(painter, view.transform, part, self.tokens.muted, 1.8)
         painter.resetTransform()
@@ -496,11 +519,36 @@ class Scene:
             self._draw_joint(painter, joint, view.pixel(frame.spot(joint)), grounded, lit=True)
         if at is not None:
             text = name
+            if kind == "features":
+                text = self._feature_text(name)
             if kind == "parts" and name in document.parts:
                 text = document.parts[name].name
             elif kind == "joints" and name in document.joints:
                 text = f"{name} · {document.joints[name].type}"
             marks.label(painter, self.tokens, at + QPointF(16, 18), text, QColor(self.tokens.line))
+
+    def _feature_text(self, name: str) -> str:
+        """What a feature is, in words."""
+        one = own_feature(self.frame.document, name)
+        if one is None:
+            return name
+        own = (feature for feature in self.frame.drawn.features(one.part)
+               if feature_of(self.frame.document, one.part, feature) == one)  # fmt: skip
+        return next((feature.description(one.part) for feature in own), name)
+
+    def _draw_place(self, painter: QPainter, name: str) -> None:
+        """Where a feature lies from its part's origin, beside it."""
+        one = own_feature(self.frame.document, name)
+        if one is None:
+            return
+        spots = spots_of(self.frame.document, one)
+        spot = next(iter(spots.values()), 0j)
+        own = spot.conjugate() if self.frame.document.is_mirrored(one.part) else spot
+        units = self.frame.document.units
+        text = "   ".join(f"{axis} {shown(value, 'length', units, 3)}" for axis, value in
+                          (("x", spot.real), ("y", spot.imag)))  # fmt: skip
+        at = self.view.pixel(self.frame.stands(one.part, own)) + QPointF(14, 18)
+        marks.label(painter, self.tokens, at, text, QColor(self.tokens.accent))
 
     def _draw_freedoms(self, painter: QPainter, part: str) -> None:
         """Arrows for the motions left to a part: an arc about the centre of its turn, a double arrow along a slide."""

@@ -23,6 +23,7 @@ from anakinema.operations import (
     tied_elsewhere,
     told_row,
 )
+from anakinema.operations.own_features import own_feature, without
 from anakinema.operations.ready import READY, make_ready
 
 from ..canvas.tools import TOOLS
@@ -291,6 +292,9 @@ class Build(Doing):
         document, places = self.session.document, self.places()
         if document is None or not places:
             return
+        if self.session.selection.current()[0] == "features":
+            self._delete_feature(document)
+            return
         try:
             leaving = leave(document, *places)
         except DocumentError as error:
@@ -315,6 +319,21 @@ class Build(Doing):
         faults = self.session.apply(changes, f"Delete {what}")
         if faults:
             self.session.faults_raised.emit("Not deleted", faults)
+
+    def _delete_feature(self, document: Document) -> None:
+        """Takes the hole, slot, point or edge that is selected away; its part is selected then."""
+        name = self.session.selection.current()[1]
+        one = own_feature(document, name)
+        if one is None:
+            return
+        try:
+            faults = self.session.apply(without(document, one), f"Delete {name}")
+        except DocumentError as error:
+            faults = error.faults
+        if faults:
+            self.session.faults_raised.emit("Not deleted", faults)
+        else:
+            self.session.selection.select(f"parts.{one.part}")
 
     def places(self) -> list[tuple[str, ...]]:
         """Where all that is selected stands in the tree."""

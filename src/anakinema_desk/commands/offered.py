@@ -23,6 +23,7 @@ OFFERED: dict[str, tuple[str, ...]] = {
     "joints": ("track", "check-this", "travel", "-", "drive", "wiggle", "tie-gear", "tie-rack", "tie-belt",
                "tie-ratio", "-", "rename", "delete"),
     "couplings": ("cam-desk", "track", "check-this", "-", "rename", "delete"),
+    "features": ("delete",),
     "positions": ("go-position", "update-position", "-", "rename", "delete"),
 }  # fmt: skip
 """What a click with the right button offers, for each kind of thing that is selected."""

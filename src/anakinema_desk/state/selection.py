@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from anakinema.document import Document, Rename
 from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
+from anakinema.operations.own_features import own_feature, place_of
 
 SECTIONS = {"couplings": "joints", "contacts": "joints", "uses": "parts"}
 """The section of the document in which a kind stands, where that is called otherwise."""
@@ -58,6 +59,9 @@ class Selection(QObject):
             other = next((one for one in ("couplings", "contacts") if name in getattr(document, one)), kind)
             if other != kind:
                 return other, name
+        if kind == "features":  # of a part, by its place inside it: features.crank#shapes.2
+            there = document is not None and own_feature(document, name) is not None
+            return (kind, name) if there else ("", "")
         items = getattr(document, kind, {}) if kind and document is not None else {}
         return (kind, name) if name in items else ("", "")
 
@@ -87,6 +91,8 @@ class Selection(QObject):
         kind, name = self.current()
         if not kind or document is None:
             return ()
+        if kind == "features" and (one := own_feature(document, name)) is not None:
+            return tuple(map(str, place_of(document, one)))
         section = SECTIONS.get(kind, kind)
         return document.home(section, name) if section in INSIDE else (section, name)
 

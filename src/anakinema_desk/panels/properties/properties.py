@@ -27,7 +27,7 @@ from ...session import Place, Session
 from ...theme.choices import Choice
 from ...theme.labels import Label, set_role, tip
 from ..fields import WIDE, ExpressionField, NameField, TextField
-from . import joints, parts, study, whole
+from . import features, joints, parts, study, whole
 
 if TYPE_CHECKING:
     from anakinema.findings import Findings
@@ -38,7 +38,7 @@ KINDS: dict[str, Fill] = {
     "assemblies": parts.assembly, "groups": parts.group, "joints": joints.joint, "couplings": joints.coupling,
     "contacts": joints.contact, "drivers": study.driver, "tracks": study.track, "programs": study.program,
     "traces": study.trace, "checks": study.check, "measures": study.measure, "positions": study.position,
-    "pairs": study.pair,
+    "pairs": study.pair, "features": features.feature,
 }  # fmt: skip
 """What fills the card, for each kind of thing that can be selected."""
 PAGE = 12
@@ -265,6 +265,11 @@ class Properties(QScrollArea):
         self._room_below(grid, field, row + 2)
         self._fields[".".join(map(str, place))] = field
         return field
+
+    def keep(self, name: str, field: ExpressionField) -> None:
+        """Keeps a field that stands for no one place of the document."""
+        self._fields[name] = field
+        self.live.append(field.refresh)
 
     def text(self, grid: QGridLayout, label: str, place: Place, hint: str = "") -> None:
         """A text of the document, such as a note; empty where there is none."""

@@ -1,0 +1,156 @@
+"""The card of a single feature of a part: a hole, a slot, a point, a contact edge."""
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QGridLayout, QLabel
+
+from anakinema.document.changes import lookup
+from anakinema.document.model import Document
+from anakinema.errors import DocumentError, Fault
+from anakinema.formatting import shown
+from anakinema.operations.building import said_at
+from anakinema.operations.own_features import OwnFeature, own_feature, place_of, placed, spots_of
+
+from ...theme.choices import Choice
+from ...theme.labels import Label
+from ..fields import ExpressionField, as_value
+from .parts import form_of, shape_fields
+
+if TYPE_CHECKING:
+    from .properties import Properties
+
+ORIGIN = "the part's origin"
+
+
+def feature(properties: "Properties", document: Document, name: str) -> None:
+    """Its sizes, and where it lies from what is chosen: the origin, an edge of the part, one of its points."""
+    one = own_feature(document, name)
+    if one is None:
+        return
+    place = place_of(document, one)
+    entry = lookup(document.tree, place)
+    properties.heading(heading_of(document, one), f"of {one.part}")
+    properties.button(f"Show {one.part}", lambda: properties.session.selection.select(f"parts.{one.part}"))
+    if one.inner[0] == "points":
+        grid = properties.section("PLACE, in the part's own axes")
+        properties.pair(grid, str(one.inner[1]), place)
+    elif one.inner[0] == "shapes":
+        grid = properties.section("SIZES")
+        shape_fields(properties, grid, place, entry)
+    grid = properties.section("LIES FROM")
+    bases = bases_of(document, one)
+    box = Choice()
+    box.addItems(list(bases))
+    box.setAccessibleName("from what")
+    grid.addWidget(Label("from"), 0, 0)
+    grid.addWidget(box, 0, 1, 1, 2)
+    for axis, word in enumerate("xy"):
+        field = FromField(properties, one, axis, box)
+        row = grid.rowCount()
+        grid.addWidget(Label(f"along {word}"), row, 0)
+        grid.addWidget(field, row, 1, 1, 2)
+        field.put_below = partial(_below, grid, row + 1)
+        grid.setRowMinimumHeight(row + 1, 0)
+        properties.keep(f"{name}.from.{word}", field)
+    box.currentTextChanged.connect(lambda _: properties.refresh_live())
+    properties.note("Drag it on the bench, or type where it is to be. Del takes it away.")
+
+
+def _below(grid: QGridLayout, row: int, label: QLabel) -> None:
+    grid.addWidget(label, row, 0, 1, 3)
+
+
+def heading_of(document: Document, one: OwnFeature) -> str:
+    """What it is, for the head of its card."""
+    if one.inner[0] == "points":
+        return f"POINT {one.inner[1]}"
+    if one.inner[0] == "edges":
+        return f"CONTACT EDGE {one.inner[1]}"
+    entry = lookup(document.tree, place_of(document, one))
+    title = form_of(entry).title
+    if entry.get("cut"):
+        return {"Disc": "HOLE", "Slot": "SLOT", "Arc slot": "ARC SLOT"}.get(title, f"CUT: {title.upper()}")
+    return title.upper()
+
+
+def bases_of(document: Document, one: OwnFeature) -> dict[str, complex]:
+    """From what a feature can be measured: name and place, in the axes of the part that is said."""
+    found = {ORIGIN: 0j}
+    there = said_at(document, one.part, 0j)[0]
+    own = set(spots_of(document, one))
+    where = place_of(document, one)[: -len(one.inner)]
+    turn = complex.conjugate if document.is_mirrored(one.part) else complex
+    outline = [slab.region for slab in there.slabs]
+    if outline:
+        ends = [edges for region in outline for edges in (region.edges.start, region.edges.end)]
+        xs, ys = [z.real for e in ends for z in e], [turn(complex(z)).imag for e in ends for z in e]
+        found |= {"the left edge": complex(min(xs)), "the right edge": complex(max(xs)),
+                  "the lower edge": 1j * min(ys), "the upper edge": 1j * max(ys)}  # fmt: skip
+    for point, at in there.points.items():
+        if (*where, "points", point) not in own:
+            found[f"point {point}"] = turn(complex(*at))
+    return found
+
+
+class FromField(ExpressionField):
+    """How far a feature lies from what is chosen, along an axis. A place beyond the part is drawn, and warned of."""
+
+    def __init__(self, properties: "Properties", one: OwnFeature, axis: int, base: Choice):
+        self.one, self.axis, self.base = one, axis, base
+        super().__init__(properties.session, ("features", one.text, axis), f"{'xy'[axis]} of {one.text}")
+
+    def _distance(self, document: Document) -> float | None:
+        one = own_feature(document, self.one.text)
+        if one is None:
+            return None
+        spots = spots_of(document, one)
+        base = bases_of(document, one).get(self.base.currentText())
+        if not spots or base is None:
+            return None
+        off = next(iter(spots.values())) - base
+        return (off.real, off.imag)[self.axis]
+
+    def refresh(self) -> None:
+        if self.hasFocus() and self.isModified():
+            return
+        document = self.session.document
+        value = self._distance(document) if document is not None else None
+        self.setText("" if value is None or document is None else shown(value, "number", document.units, 6))
+        self.setModified(False)
+        self._mark("")
+
+    def elsewhere(self, fault: Fault) -> str:
+        return fault.text
+
+    def put(self, text: str) -> tuple[Fault, ...]:
+        document = self.session.document
+        one = own_feature(document, self.one.text) if document is not None else None
+        if document is None or one is None:
+            return ()
+        base = bases_of(document, one).get(self.base.currentText(), 0j)
+        value = as_value(text.replace("−", "-"))
+        try:
+            changes = placed(document, one, self.axis, value, base)
+        except (DocumentError, ValueError) as error:
+            return error.faults if isinstance(error, DocumentError) else (Fault("", str(error)),)
+        faults = self.session.apply(changes, f"Place {one.text}")
+        if not faults and self.session.document is not None and outside(self.session.document, one):
+            self.session.warned.emit(f"{heading_of(document, one).capitalize()} lies outside {one.part}", ())
+        return faults
+
+
+def outside(document: Document, one: OwnFeature) -> bool:
+    """Whether a cut lies where there is nothing to cut: its first place is not within the part's outline without it."""
+    entry = lookup(document.tree, place_of(document, one))
+    if one.inner[0] != "shapes" or not entry.get("cut"):
+        return False
+    there = said_at(document, one.part, 0j)[0]
+    contours = [edges for shape in there.shapes if not shape.cut for edges in shape.contours()]
+    spot = next(iter(spots_of(document, one).values()))
+    spot = spot.conjugate() if document.is_mirrored(one.part) else spot
+    reach = [z for edges in contours for z in (*edges.start, *edges.end)]
+    return not (
+        min(z.real for z in reach) <= spot.real <= max(z.real for z in reach)
+        and min(z.imag for z in reach) <= spot.imag <= max(z.imag for z in reach)
+    )

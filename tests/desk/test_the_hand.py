@@ -1,0 +1,180 @@
+"""What a designer tries first: features are picked, moved, typed to their place; drawing keeps to what is there."""
+
+import math
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox
+
+from anakinema.document import Set
+from anakinema.geometry.features import FeatureKind
+
+KEY = Qt.Key
+LEFT = Qt.MouseButton.LeftButton
+
+
+def drag(hands, one, two, modifier=Qt.KeyboardModifier.NoModifier):
+    """Presses at one place of the plane and lets go at another."""
+    canvas = hands.canvas
+    start, end = (canvas.pixel(z).toPoint() for z in (one, two))
+    QTest.mouseMove(canvas, start)
+    QTest.mousePress(canvas, LEFT, modifier, start)
+    for share in (0.3, 0.7, 1.0):
+        QTest.mouseMove(canvas, start + (end - start) * share)
+    QTest.mouseRelease(canvas, LEFT, modifier, end)
+    hands.settle()
+    hands.count += 2
+
+
+def test_sides_and_centre_lines_are_picked_anywhere_along_them(hands):
+    """A side is taken far from its middle, lit and said before the click; an end near the hand wins."""
+    hands.plate(-60 - 30j, 60 + 30j)
+    hands.session.selection.select("")
+    bar = hands.bar(-40 + 46j, 50 + 46j)
+    hands.press(KEY.Key_J)
+    hands.point(32 + 30j)
+    now = hands.canvas.tool.now
+    assert now.grab.feature.kind is FeatureKind.SIDE and now.grab.part == "frame" and now.at == 32 + 30j
+    assert "side of frame" in now.word
+    hands.point(20 + 46j)
+    assert hands.canvas.tool.now.grab.feature.kind is FeatureKind.CENTRE_LINE
+    hands.point(49 + 46j)
+    assert hands.canvas.tool.now.grab.feature.name == "B"  # the end is near
+    hands.click(20 + 46j)
+    hands.click(32 + 30j)
+    joint = list(hands.session.document.joints.values())[-1]
+    assert joint.type == "prismatic" and {joint.a.part, joint.b.part} == {"frame", bar}
+
+
+def test_what_lies_behind_is_taken_by_tab_only(hands):
+    """A hole that a plate covers is not meant; Tab says so and takes it, and each click begins anew."""
+    hands.plate(-60 - 30j, 60 + 30j)
+    hands.hole(40 + 0j, "8")
+    hands.session.selection.select("")
+    lid = hands.plate(20 - 20j, 70 + 20j)
+    hands.session.apply([Set(("parts", lid, "depth"), [1, 2])], "In front")
+    hands.settle()
+    hands.session.selection.select("")
+    hands.press(KEY.Key_B)
+    hands.point(40.5 + 0j)
+    now = hands.canvas.tool.now
+    assert now.grab is None and "behind" in now.word
+    hands.press(KEY.Key_Tab)
+    assert hands.canvas.tool.now.grab.part == "frame"
+    hands.click(40.5 + 0j)
+    assert hands.canvas.picking.turn == 0
+    hands.press(KEY.Key_Escape, KEY.Key_Escape)
+    hands.session.selection.select("parts.frame")
+    hands.press(KEY.Key_B)
+    hands.point(41 + 0j)
+    assert hands.canvas.tool.now.grab.part == "frame"  # the part that is selected comes first
+
+
+def test_a_hole_is_selected_dragged_typed_and_deleted(hands):
+    """Dragging moves the hole; what was done is taken back; a place outside is drawn and warned of."""
+    hands.plate(-60 - 30j, 60 + 30j)
+    hands.hole(-20 + 10j, "8")
+    hands.hole(30 + 0j, "6")
+    session = hands.session
+    session.selection.select("parts.frame")
+    hands.click(-20 + 10j)
+    assert session.selection.current() == ("features", "frame#shapes.1")
+    drag(hands, -20 + 10j, -10 + 16j)
+    point = session.document.tree["parts"]["frame"]["shapes"][1]["center"]
+    assert session.document.parts["frame"].points[point] == (-10, 16)
+    session.undo()
+    hands.settle()
+    assert session.document.parts["frame"].points[point] == (-20, 10)
+    session.selection.select("features.frame#shapes.1")
+    QApplication.processEvents()
+    boxes = hands.window.properties.findChildren(QComboBox)
+    box = next(each for each in boxes if each.accessibleName() == "from what")
+    box.setCurrentText("the left edge")
+    hands.retype("frame#shapes.1.from.x", "25")
+    assert session.document.parts["frame"].points[point] == pytest.approx((-35, 10))
+    warned = []
+    session.warned.connect(lambda text, _: warned.append(text))
+    hands.retype("frame#shapes.1.from.x", "-90")
+    assert warned and "outside frame" in warned[0]
+    session.undo()
+    hands.settle()
+    session.selection.select("features.frame#shapes.1")
+    hands.do("delete")
+    assert len(session.document.parts["frame"].shapes) == 2 and point not in session.document.parts["frame"].points
+    center = hands.canvas.center
+    drag(hands, 45 - 20j, 20 - 10j)
+    assert hands.canvas.center == center  # on what is fixed nothing moves, the view neither
+    drag(hands, 75 + 40j, 70 + 35j)
+    assert hands.canvas.center != center
+
+
+def test_a_pin_keeps_its_hole_when_that_is_dragged(hands):
+    hands.plate(-60 - 30j, 60 + 30j)
+    hands.hole(-20 + 10j, "8")
+    bar = hands.bar(-20 + 10j, 40 + 10j)
+    session = hands.session
+    session.selection.select("parts.frame")
+    hands.click(-20 + 10j)  # the pin lies there too
+    if session.selection.current()[0] == "joints":
+        hands.click(-20 + 10j)
+    session.selection.select("features.frame#shapes.1")
+    drag(hands, -20 + 10j, -30 + 20j)
+    hands.settle()
+    assert hands.stands(bar, "A") == pytest.approx(-30 + 20j, abs=1e-6)
+
+
+def test_a_bar_drawn_from_a_slot_is_a_pin_in_it_and_swings_onto_one(hands):
+    """Anywhere along; an end with a typed length goes to where the slot is at that length."""
+    hands.plate(-80 - 40j, 80 + 40j)
+    hands.slot(-60 + 0j, 60 + 0j, "6")
+    hands.session.selection.select("")
+    bar = hands.bar(20 + 0j, 20 + 60j)
+    joint = list(hands.session.document.joints.values())[-1]
+    assert joint.type == "pin-slot" and (joint.limits.min, joint.limits.max) == (-60, 60)
+    hands.press(KEY.Key_B)
+    hands.click(hands.stands(bar, "B"))
+    hands.point(-20 + 1j)
+    hands.type("70")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    new = hands.newest()
+    end = hands.stands(new, "B")
+    assert abs(end - hands.stands(bar, "B")) == pytest.approx(70, abs=1e-6) and end.imag == pytest.approx(0, abs=1e-6)
+    assert [joint.type for joint in hands.session.document.joints.values()] == ["pin-slot", "revolute", "pin-slot"]
+
+
+def test_drawing_keeps_to_directions_points_and_lengths(hands):
+    hands.plate(-80 - 60j, 80 + 60j)
+    hands.hole(-50 - 20j, "6")
+    hands.hole(30 + 34j, "6")
+    hands.session.selection.select("")
+    hands.press(KEY.Key_B)
+    hands.click(-50 - 20j)
+    hands.point(-20 - 19.5j)
+    tool = hands.canvas.tool
+    assert tool.now.at.imag == pytest.approx(-20) and tool.guided.guides[0].words == "level"
+    hands.point(-10 + 33.4j)
+    assert tool.now.at.imag == pytest.approx(34) and tool.guided.guides[0].words == "in line"
+    QTest.mouseMove(hands.canvas, hands.canvas.pixel(-10 + 33.4j).toPoint())
+    hands.type("40")
+    hands.press(KEY.Key_Tab, KEY.Key_Tab)
+    hands.type("30 deg")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    bar = hands.newest()
+    way = hands.stands(bar, "B") - hands.stands(bar, "A")
+    assert (abs(way), math.degrees(math.atan2(way.imag, way.real))) == pytest.approx((40, 30))
+    hands.press(KEY.Key_B)
+    hands.click(30 + 34j)
+    hands.point(30 + 34j - 24 - 31.5j)
+    assert abs(hands.canvas.tool.now.at - (30 + 34j)) == pytest.approx(40)
+    assert "as long as bar" in hands.canvas.tool.guided.guides[-1].words
+    hands.canvas.grab()
+
+
+def test_a_third_hole_between_two_lies_on_their_line(hands):
+    bar = hands.bar(-40 - 20j, 40 + 10j)
+    hands.session.selection.select(f"parts.{bar}")
+    hands.hole(0 - 5.3j, "5")
+    own = list(hands.session.document.parts[bar].points.values())[-1]
+    assert own[1] == pytest.approx(0, abs=1e-6)
+
