@@ -54,7 +54,7 @@ def meeting(one: Grab, two: Grab) -> Meeting:
         return Meeting.ROUND_SLOT
     if slotted and directed:
         return Meeting.SLOT
-    if one.feature.kind is two.feature.kind is FeatureKind.SIDE:
+    if {one.feature.kind, two.feature.kind} <= {FeatureKind.SIDE, FeatureKind.CENTRE_LINE}:
         return Meeting.SIDES
     return Meeting.LINE if directed else Meeting.PLACES
 

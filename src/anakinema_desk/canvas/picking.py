@@ -92,9 +92,9 @@ class Picking:
         """What is shown, where anything is."""
         return self.look() if self.session.document is not None else None
 
-    def at(self, at: QPointF) -> str:
-        """The place in the document of what lies under a pixel: a joint or a measure, else the front-most part, else
-        nothing."""
+    def at(self, at: QPointF, inside: bool = True) -> str:
+        """The place in the document of what lies under a pixel: a joint or a measure, else (`inside`) a feature of the
+        selected part, else the front-most part, else nothing."""
         frame = self.frame
         if frame is None or not frame.poses:
             return ""
@@ -102,7 +102,7 @@ class Picking:
         for name, box in self.measured.items():
             if box.contains(at):
                 return f"measures.{name}"
-        own = self.features(at)
+        own = self.features(at) if inside else []
         if near:
             return self._next(frame, near, own)
         return own[0] if own else self.part(at)
