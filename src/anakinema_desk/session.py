@@ -51,6 +51,8 @@ class Session(QObject):
         self.configurations = Configurations(self.editor, self.analyst, lambda: self.motion, self)
         self.going = Going(self)
         self.display_state = DisplayState(self)
+        self._on_trial = ""
+        """The change that is taken back if the mechanism can't be put together with it."""
         self._opening = False
         """Whether the document has just been opened, and its position is still to be gone to."""
         self.editor.opened.connect(self._opened)
@@ -138,6 +140,14 @@ class Session(QObject):
         self.selection.made()
         return faults
 
+    def apply_if_it_closes(self, changes: Iterable[Change], text: str) -> tuple[Fault, ...]:
+        """The same for changes of which it is not known yet whether the mechanism can still be put together: where it
+        can't, they are taken back, and that is told."""
+        faults = self.apply(changes, text)
+        if not faults:
+            self._on_trial = text
+        return faults
+
     def rename(self, place: Place, name: str) -> tuple[Fault, ...]:
         """Gives what stands at a place another name; all that refers to it follows."""
         return self.apply([Rename(place, name)], f"Rename {place[-1]}")
@@ -182,7 +192,7 @@ class Session(QObject):
         self.trying.drop()
         self.trying.pin(None)
         self.trying.travel = None
-        self._opening = True
+        self._opening, self._on_trial = True, ""
         self.display_state.show_all()
         self.player.last(0.0)
         self._take_in(None)
@@ -193,7 +203,7 @@ class Session(QObject):
             self.warned.emit("Opened, with remarks", self.document.warnings)
 
     def _edited(self) -> None:
-        self._opening = False
+        self._opening, self._on_trial = False, ""
         self.trying.drop()
         self.posing.leave()
         self.going.forget()
@@ -213,6 +223,7 @@ class Session(QObject):
     def _moved(self) -> None:
         motion = self.motion
         assert motion is not None
+        self._on_trial = ""
         self.posing.hand.drop()
         self.player.last(motion.path.t1 if motion.drive.drivers else 0.0)
         self.time_changed.emit()
@@ -229,6 +240,16 @@ class Session(QObject):
         assert self.analysis.shown is not None
         self.posing.as_placed(self.analysis.shown.document)
         self.time_changed.emit()
+        if self._on_trial:
+            text, self._on_trial = self._on_trial, ""
+            faults = self.analysis.faults
+            QTimer.singleShot(0, lambda: self._take_back(text, faults))
+
+    def _take_back(self, text: str, faults: tuple[Fault, ...]) -> None:
+        """Takes a change back with which nothing closes."""
+        if self.editor.undo_stack and self.editor.undo_stack[-1].text == text:
+            self.editor.undo()
+            self.faults_raised.emit(f"Taken back: {text[0].lower()}{text[1:]}", faults)
 
     def next_mode(self) -> None:
         """Puts the parts together in the next of the ways in which the joints close; `message` says which."""

@@ -149,6 +149,7 @@ class Window(QMainWindow):
         self.cam_desk.write_wanted.connect(self.study.write_cam)
         self.cam_desk.table_wanted.connect(self.study.read_cam_table)
         self.properties.desk_wanted.connect(self.show_cams)
+        self.properties.tool_wanted.connect(self.canvas.take)
         self.transport = Transport(session, tokens, self.registry)
         self.bench_tools = BenchTools(self.canvas, self.registry)
         self.bench_tools.set_tokens(tokens)

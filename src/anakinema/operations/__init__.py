@@ -27,6 +27,7 @@ from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .parameters import make_parameter, named_value
 from .reading_off import ReadOff, cam_of_motion
+from .rejoining import exchanged, reanchored, reattached, retyped, types_for, with_outline_of
 from .rows import copy_around, copy_row, repeat, spelt_out, strand, told_row
 from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
@@ -64,6 +65,7 @@ __all__ = [
     "couplings_for",
     "drive",
     "duplicate",
+    "exchanged",
     "features",
     "gather",
     "group",
@@ -87,7 +89,10 @@ __all__ = [
     "pinned",
     "proposed",
     "read_table",
+    "reanchored",
+    "reattached",
     "repeat",
+    "retyped",
     "reversed_sign",
     "shifted_start",
     "size_of_side",
@@ -102,8 +107,10 @@ __all__ = [
     "touch_all",
     "trace_point",
     "turned_by",
+    "types_for",
     "use_again",
     "usual_width",
+    "with_outline_of",
     "with_size_of_side",
     "zero_here",
 ]

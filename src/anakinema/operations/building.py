@@ -34,6 +34,8 @@ class Made:
     place: Place
     left: tuple[str, ...] = ()
     """Joints that were not made for copies, for they would not hold there."""
+    dropped: tuple[str, ...] = ()
+    """What was taken away, for it means nothing any more."""
 
 
 def free_name(taken: Iterable[str], word: str) -> str:

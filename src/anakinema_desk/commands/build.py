@@ -17,11 +17,13 @@ from anakinema.operations import (
     duplicate,
     leave,
     make_unique,
+    reanchored,
     repeat,
     spelt_out,
     strand,
     tied_elsewhere,
     told_row,
+    with_outline_of,
 )
 from anakinema.operations.own_features import own_feature, without
 from anakinema.operations.ready import READY, make_ready
@@ -49,6 +51,7 @@ TOLD = {
     "trace": "A point leaves its path, on the frame or on a moving part",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
+    "rejoin": "Join the joint that is selected to another hole, slot or side",
     "cam": "A cam from a shaft and a follower, with a first program to be changed",
     "contact": "Two parts may touch and part again, and never pass each other",
 }
@@ -115,6 +118,10 @@ class Build(Doing):
                 "unique", "Make a part of its own", "Build", self.unique, enabled=self._is_copy,
                 hint="The copy that is selected no longer follows; what a repeat makes become copies, each by itself",
             ),
+            Command("outline-of", "Take the outline of the other", "Build", self.outline_of, enabled=self._two_parts,
+                    hint="Two parts are selected: the first keeps its joints and gets the outline of the second"),
+            Command("reanchor", "Give its joints to the other", "Build", self.reanchor, enabled=self._two_parts,
+                    hint="Two parts are selected: what is joined to the first is joined to the second instead"),
             Command("ready", "Ready shape…", "Build", self.ready, "W", enabled=lambda: session.document is not None,
                     hint="A ratchet with its pawl, a detent, a snail, an indexing wheel, in the middle of the view"),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
@@ -176,6 +183,23 @@ class Build(Doing):
         """Puts a copy that is turned over below the part that is selected."""
         name, step = self.session.selection.current()[1], max(round(ASIDE / self._bench().scale), 1)
         self._make("parts", lambda document: copy_mirrored(document, name, complex(0, -step)), f"Mirror {name}")
+
+    def _two_parts(self) -> bool:
+        return len(self.session.selection.chosen("parts")) == 2
+
+    def outline_of(self) -> None:
+        """The part that was selected first gets the outline of the other, which goes."""
+        if self._two_parts():
+            one, two = self.session.selection.chosen("parts")
+            start = self.session.posing.start_poses()
+            self.make(lambda document: with_outline_of(document, one, two, start), f"Outline of {two} for {one}")
+
+    def reanchor(self) -> None:
+        """What is joined to the part that was selected first is joined to the other instead."""
+        if self._two_parts():
+            one, two = self.session.selection.chosen("parts")
+            start = self.session.posing.start_poses()
+            self.make(lambda document: reanchored(document, one, two, start), f"Joints of {one} to {two}")
 
     def ready(self) -> None:
         """Makes a ready shape in the middle of the view, about a third of it large."""

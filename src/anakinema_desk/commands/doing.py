@@ -67,6 +67,8 @@ class Doing:
             return False
         if select and found.place:
             self.session.selection.select(".".join(map(str, found.place)))
+        if found.dropped:
+            self.session.warned.emit(f"Taken away, for it means nothing now: {listed(found.dropped)}", ())
         if found.left:
             self.session.warned.emit(f"The copies are not joined by {listed(found.left)} as the first is", ())
         return True

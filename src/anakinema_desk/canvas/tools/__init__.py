@@ -9,13 +9,15 @@ from .joining import JoinTool
 from .measuring import MeasureTool
 from .onpart import ArcSlotTool, BossTool, HoleTool, PictureTool, PointTool, SlotTool
 from .outline import OutlineTool
+from .rejoining import RejoinTool
 from .touching import TouchTool
 from .tracing import TraceTool
 
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, PointTool, JoinTool, TouchTool, CamTool, CopyTool, MeasureTool, TraceTool, PictureTool)
+                 BossTool, PointTool, JoinTool, RejoinTool, TouchTool, CamTool, CopyTool, MeasureTool, TraceTool,
+                 PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
 AT_HAND = ("bar", "disc", "plate", "outline", "hole", "slot", "join", "contact", "cam", "copy-onto", "measure")

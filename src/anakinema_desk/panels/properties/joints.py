@@ -9,15 +9,27 @@ import numpy as np
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
 from anakinema.document.expressions import ExpressionError
-from anakinema.document.model import Document, Measure
-from anakinema.errors import DocumentError, Fault
+from anakinema.document.model import Document, Joint, Measure
+from anakinema.errors import DocumentError, Fault, listed
 from anakinema.formatting import format_short, in_document_units, shown
+from anakinema.geometry.features import Feature, FeatureKind
 from anakinema.joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length, links
 from anakinema.kinds import FieldForm
 from anakinema.measures.touching import spans
 from anakinema.measures.transmission import world
-from anakinema.operations import Made, lifted_off, reversed_sign, zero_here
+from anakinema.operations import (
+    Grab,
+    Made,
+    exchanged,
+    features,
+    lifted_off,
+    reattached,
+    retyped,
+    reversed_sign,
+    types_for,
+    zero_here,
+)
 from anakinema.studies.travel import limits_change
 
 from ...theme.labels import Label
@@ -28,6 +40,7 @@ if TYPE_CHECKING:
     from anakinema.findings.series import Series
     from anakinema.kinematics.unilateral import Event
 
+    from ...state.shown import Pose
     from .properties import Properties
 
 MOST_EVENTS = 24
@@ -43,6 +56,7 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
     properties.heading(title, str(place[-1]), f"{joint.a} to {joint.b}", place)
     whose(properties, document, name)
     properties.switch("Suspended", (*place, "suspended"), "Takes the joint out for the moment; nothing is lost")
+    joins(properties, document, name)
     dimension = kind.coordinate_dimension(joint.values)
     if dimension is not None:
         grid = properties.section("COORDINATE")
@@ -74,6 +88,80 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
         fields = [field for field in kind.fields if field.name not in kind.one_of or field.name in entry]
         properties.form(grid, fields, place, entry)
     properties.text(properties.section("NOTE"), "why", (*place, "note"))
+
+
+def joins(properties: "Properties", document: Document, name: str) -> None:
+    """What it joins, and as what: each can be changed here."""
+    joint = document.joints[name]
+    grid = properties.section("JOINS")
+    titles = {JOINT_TYPES[kind].title: kind for kind in types_for(document, name)}
+    properties.pick(grid, "as", list(titles), lambda: JOINT_TYPES[now(properties, name).type].title,
+                    lambda title: make(properties, name, titles[title]))  # fmt: skip
+    if joint.kind.of_edges:
+        return
+    for side, end in (("a", joint.a), ("b", joint.b)):
+        part = document.parts[end.part]
+        properties.pick(grid, f"of {part.name}", list(part.points), partial(point_at, properties, name, side),
+                        partial(take_point, properties, name, side, end.part))  # fmt: skip
+    properties.button("Join it to something else…", lambda: properties.tool_wanted.emit("rejoin"))
+    if not joint.kind.slotted:
+        properties.button("Exchange its sides", lambda: exchange(properties, name))
+
+
+def make(properties: "Properties", name: str, kind: str) -> None:
+    """Makes a joint one of another type."""
+    text = f"Make {name} {JOINT_TYPES[kind].title.lower()}"
+    change(properties, name, text, lambda document, start: retyped(document, name, kind, start))
+
+
+def exchange(properties: "Properties", name: str) -> None:
+    """Exchanges the sides of a joint."""
+    text = f"Exchange the sides of {name}"
+    change(properties, name, text, lambda document, start: exchanged(document, name, start))
+
+
+def point_at(properties: "Properties", name: str, side: str) -> str:
+    """The point at which a side of a joint is."""
+    joint = now(properties, name)
+    return (joint.a if side == "a" else joint.b).point
+
+
+def take_point(properties: "Properties", name: str, side: str, part: str, point: str) -> None:
+    """Takes a side of a joint to another point of its part."""
+    change(properties, name, f"Join {name} to {part}.{point}",
+           lambda document, _: reattached(document, name, side, at_point(document, part, point)))  # fmt: skip
+
+
+def now(properties: "Properties", name: str) -> Joint:
+    """A joint as it is."""
+    assert properties.session.document is not None
+    return properties.session.document.joints[name]
+
+
+def at_point(document: Document, part: str, point: str) -> Grab:
+    """A named point of a part, as a feature that may be joined: the slot's or the hole's that is there."""
+    at = complex(*document.parts[part].points[point])
+    own = [feature for feature in features(document.parts[part]) if abs(feature.at - at) < 1e-9 and not feature.by_line]
+    return Grab(part, own[0] if own else Feature(at, FeatureKind.POINT, point))
+
+
+def change(
+    properties: "Properties", name: str, text: str, made: "Callable[[Document, dict[str, Pose]], Made]"
+) -> None:
+    """Changes a joint; where nothing closes then, it is taken back, and what means nothing any more is said."""
+    session, document = properties.session, properties.session.document
+    if document is None or name not in document.joints:
+        return
+    try:
+        found = made(document, session.posing.start_poses())
+        faults = session.apply_if_it_closes(found.changes, text)
+        if found.dropped and not faults:
+            session.warned.emit(f"Taken away, for it means nothing now: {listed(found.dropped)}", ())
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        session.faults_raised.emit(f"Not done: {text[0].lower()}{text[1:]}", faults)
+        properties.refresh_live()
 
 
 def outside(properties: "Properties", name: str) -> None:

@@ -50,6 +50,8 @@ class Properties(QScrollArea):
 
     table_wanted = Signal(str)
     """Another table is to be read for a program."""
+    tool_wanted = Signal(str)
+    """A tool is to be taken in hand."""
     desk_wanted = Signal()
     """The cam desk is to be shown."""
 
