@@ -178,3 +178,27 @@ def test_a_third_hole_between_two_lies_on_their_line(hands):
     own = list(hands.session.document.parts[bar].points.values())[-1]
     assert own[1] == pytest.approx(0, abs=1e-6)
 
+
+
+def test_a_crank_is_mirrored_about_the_side_of_a_slot(hands):
+    """The hole on the other side is found; the driver of the one drives the other."""
+    hands.plate(-60 - 40j, 60 + 20j)
+    for at in (-30 + 0j, 30 + 0j):
+        hands.hole(at, "6")
+    hands.slot(0 - 30j, 0 + 16j, "6")
+    hands.session.selection.select("")
+    crank = hands.bar(-30 + 0j, -22 - 18j)
+    hands.drive("pin", -60)
+    hands.session.selection.select(f"parts.{crank}")
+    hands.press(KEY.Key_M, KEY.Key_Escape)
+    hands.do("tool-mirror-about")
+    hands.press(KEY.Key_D)
+    hands.click(0.4 - 20j)
+    hands.press(KEY.Key_Escape)
+    document = hands.session.document
+    other = next(part for part in document.parts.values() if part.of == crank)
+    assert [joint.type for joint in document.joints.values()] == ["revolute", "revolute"]
+    motion, q = hands.through()
+    one, two = (q[:, motion.system.body(name)] for name in (crank, other.id))
+    assert two[:, 0] == pytest.approx(-one[:, 0], abs=1e-9)
+    assert two[-1, 2] - two[0, 2] == pytest.approx(one[0, 2] - one[-1, 2], abs=1e-9)

@@ -1,5 +1,6 @@
 """Copies of parts: an entry with `of` takes everything of another part but its pose and `fixed`; what it says itself
-replaces that. `lift` shifts its depths along z; `mirror` turns it over about its own x axis."""
+replaces that. `lift` shifts its depths along z; `mirror` turns it over about its own x axis, `keep_depth` with all its
+depths left as they are."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
@@ -9,7 +10,7 @@ from typing import Any
 from ..geometry.shapes import mirrored
 from .model import Edge, Part
 
-OWN = ("of", "lift", "mirror", "pose", "fixed")
+OWN = ("of", "lift", "mirror", "keep_depth", "pose", "fixed")
 """What a copy never takes from what it is a copy of."""
 
 
@@ -40,17 +41,18 @@ def said(trees: Mapping[str, Any], line: list[str]) -> dict[str, Any]:
         given = trees[key] if isinstance(trees[key], Mapping) else {}
         last = key == line[0]
         entry |= {word: value for word, value in given.items() if last or word not in OWN}
-    return {word: value for word, value in entry.items() if word not in ("of", "lift", "mirror")}
+    return {word: value for word, value in entry.items() if word not in ("of", "lift", "mirror", "keep_depth")}
 
 
-def put_elsewhere(part: Part, lift: float, mirror: bool, both: float | None = None) -> Part:
-    """A part lifted along z, and turned over where that is wanted: y becomes −y, and its depths are reflected about the
-    middle of their whole extent, or that of which it is one (`both` is the sum of its ends)."""
+def put_elsewhere(part: Part, lift: float, mirror: bool, both: float | None = None, level: bool = False) -> Part:
+    """A part lifted along z, and turned over where that is wanted: y becomes −y, and but for one that keeps `level` its
+    depths are reflected about the middle of their whole extent, or that of which it is one (`both` is the sum of its
+    ends)."""
     if both is None:
         both = sum(extent([part]))
 
     def depth(span: tuple[float, float]) -> tuple[float, float]:
-        low, high = (both - span[1], both - span[0]) if mirror else span
+        low, high = (both - span[1], both - span[0]) if mirror and not level else span
         return low + lift, high + lift
 
     shapes = [replace(shape, depth=None if shape.depth is None else depth(shape.depth)) for shape in part.shapes]

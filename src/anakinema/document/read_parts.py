@@ -101,8 +101,10 @@ class PartFields(ParameterFields):
         places = [f"{self.at}parts.{each}" for each in line]
         turned = [self.flag(self.mapping(self.part_trees[each], at), "mirror", at)
                   for each, at in zip(line, places, strict=True)]  # fmt: skip
+        level = self.flag(item, "keep_depth", place)
         if len(self.faults) == before:
-            part = put_elsewhere(replace(part, of=line[1] if len(line) > 1 else ""), lift, sum(turned) % 2 == 1)
+            part = replace(part, of=line[1] if len(line) > 1 else "")
+            part = put_elsewhere(part, lift, sum(turned) % 2 == 1, level=level)
         self.values = {at: value for at, value in self.values.items() if self._stands(at, place, item)}
         self.warnings = [warning for warning in self.warnings if self._stands(warning.place, place, item)]
         self.faults[before:] = [fault for fault in self.faults[before:] if self._stands(fault.place, place, item)]

@@ -149,7 +149,7 @@ def _definitions() -> Schema:
         "pair": _list(VALUE, 2, 2),
         "spot": {"anyOf": [TEXT, _ref("pair")]},
         "part": {
-            **_object(of=_ref("id"), points=_named(_ref("pair")), edges=_named(_ref("edge")),
+            **_object(of=_ref("id"), keep_depth=FLAG, points=_named(_ref("pair")), edges=_named(_ref("edge")),
                       shapes={"type": "array", "items": _ref("shape")}, depth=_ref("pair"), **place),
             "not": {"anyOf": [{"required": ["assembly"]}, {"required": ["repeat"]}]},
         },

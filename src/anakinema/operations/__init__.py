@@ -25,6 +25,7 @@ from .gathering import clip, gather, group, group_still, insert, paste, use_agai
 from .guiding import slot_along, usual_width
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
+from .mirroring import driven_among, mirror
 from .parameters import make_parameter, named_value
 from .reading_off import ReadOff, cam_of_motion
 from .rejoining import exchanged, reanchored, reattached, retyped, types_for, with_outline_of
@@ -64,6 +65,7 @@ __all__ = [
     "couple",
     "couplings_for",
     "drive",
+    "driven_among",
     "duplicate",
     "exchanged",
     "features",
@@ -79,6 +81,7 @@ __all__ = [
     "make_parameter",
     "make_unique",
     "measure",
+    "mirror",
     "move_apart",
     "moved_track",
     "named_value",

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..document.changes import Change, Remove, Rename, Set, changed, lookup, redirected, replaced
-from ..document.copies import lineage, said
+from ..document.copies import OWN, lineage, said
 from ..document.expressions import names as names_in
 from ..document.model import Document
 from ..document.reading import INSIDE, read_document
@@ -69,7 +69,7 @@ def extract(document: Document, tops: Iterable[str]) -> dict[str, Any]:
             text = f"repeats '{entry['repeat']}'; take that along, or make copies of what it makes"
             raise DocumentError([Fault(f"parts.{name}", text)])
         if len(line) > 1 and line[1] not in chosen:
-            own = {key: value for key, value in entry.items() if key in ("pose", "fixed", "lift", "mirror")}
+            own = {key: value for key, value in entry.items() if key in OWN and key != "of"}
             if any(trees[each].get(word) for each in line[:-1] for word in ("lift", "mirror")):
                 text = f"is a copy of '{line[1]}', turned over or lifted; take that along"
                 raise DocumentError([Fault(f"parts.{name}", text)])

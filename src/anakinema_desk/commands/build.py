@@ -51,6 +51,7 @@ TOLD = {
     "trace": "A point leaves its path, on the frame or on a moving part",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
+    "mirror-about": "Mirror the parts that are selected about a line, with their joints",
     "rejoin": "Join the joint that is selected to another hole, slot or side",
     "cam": "A cam from a shaft and a follower, with a first program to be changed",
     "contact": "Two parts may touch and part again, and never pass each other",

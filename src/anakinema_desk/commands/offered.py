@@ -8,8 +8,8 @@ from ..theme.labels import words
 from .registry import Registry
 from .study import Study
 
-PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "-", "fixed", "group", "gather",
-        "unique", "-", "hide", "isolate", "through", "-", "rename", "delete")
+PART = ("track", "check-this", "-", "clip", "cut", "duplicate", "copy", "mirror", "tool-mirror-about", "-", "fixed",
+        "group", "gather", "unique", "-", "hide", "isolate", "through", "-", "rename", "delete")
 OFFERED: dict[str, tuple[str, ...]] = {
     "": ("paste", "all", "tool-plate", "tool-bar", "tool-disc", "tool-join", "-", "fit", "show-all"),
     "parts": PART,

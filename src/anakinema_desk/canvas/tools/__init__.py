@@ -7,6 +7,7 @@ from .copying import CopyTool
 from .drawing import AngleTool, BarTool, DiscTool, PlateTool, TeeTool
 from .joining import JoinTool
 from .measuring import MeasureTool
+from .mirroring import MirrorTool
 from .onpart import ArcSlotTool, BossTool, HoleTool, PictureTool, PointTool, SlotTool
 from .outline import OutlineTool
 from .rejoining import RejoinTool
@@ -16,7 +17,8 @@ from .tracing import TraceTool
 TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
-                 BossTool, PointTool, JoinTool, RejoinTool, TouchTool, CamTool, CopyTool, MeasureTool, TraceTool,
+                 BossTool, PointTool, JoinTool, RejoinTool, TouchTool, CamTool, CopyTool, MirrorTool, MeasureTool,
+                 TraceTool,
                  PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
