@@ -137,7 +137,7 @@ class Window(QMainWindow):
         self.model_tree = ModelTree(session, tokens)
         self.canvas = Canvas(session, tokens)
         self.banner = Banner(self.canvas)
-        self.properties = Properties(session)
+        self.properties = Properties(session, tokens)
         self.properties.table_wanted.connect(self.study.read_table)
         self.timeline = Timeline(session, tokens)
         self.timeline.menu_wanted.connect(lambda _, at: self.offered.open(at))

@@ -3,12 +3,13 @@
 import math
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox
 
 from anakinema.document import Set
 from anakinema.geometry.features import FeatureKind
+from anakinema_desk.panels.properties.stack import StackView
 
 KEY = Qt.Key
 LEFT = Qt.MouseButton.LeftButton
@@ -202,3 +203,33 @@ def test_a_crank_is_mirrored_about_the_side_of_a_slot(hands):
     one, two = (q[:, motion.system.body(name)] for name in (crank, other.id))
     assert two[:, 0] == pytest.approx(-one[:, 0], abs=1e-9)
     assert two[-1, 2] - two[0, 2] == pytest.approx(one[0, 2] - one[-1, 2], abs=1e-9)
+
+
+def test_a_part_is_layered_on_its_card_and_in_the_stack(hands):
+    """Two depths in any order, a thickness, in front of another, and dragged from the side until faces meet."""
+    hands.plate(-60 - 40j, 60 + 20j)
+    hands.session.selection.select("")
+    arm = hands.bar(-30 + 0j, 30 + 0j)
+    session, window = hands.session, hands.window
+    session.selection.select(f"parts.{arm}")
+    hands.retype(f"{arm}.depth", "from 7 to 4")
+    assert session.document.parts[arm].depth == (4, 7)
+    hands.retype(f"{arm}.thickness", "0")
+    assert "greater than zero" in window.properties.fields[f"{arm}.thickness"].fault
+    hands.retype(f"{arm}.thickness", "2.5")
+    assert session.document.parts[arm].depth == (4, 6.5)
+    stack = window.properties.findChild(StackView)
+    assert [part.id for part in stack.stack()] == ["frame", arm]
+    stack.resize(240, stack.height())
+    box = stack.bar(1, session.document.parts[arm])[0]
+    face = stack.pixel(session.document.parts["frame"].depth[1])
+    start = box.center().toPoint()
+    QTest.mousePress(stack, LEFT, Qt.KeyboardModifier.NoModifier, start)
+    QTest.mouseMove(stack, start + QPoint(round(face - box.left()) + 3, 0))
+    QTest.mouseRelease(stack, LEFT, Qt.KeyboardModifier.NoModifier, start)
+    hands.settle()
+    assert session.document.parts[arm].depth == (1, 3.5)
+    boxes = {box.accessibleName(): box for box in window.properties.findChildren(QComboBox)}
+    boxes["behind"].setCurrentText("frame")
+    hands.settle()
+    assert session.document.parts[arm].depth == (-2.5, 0)

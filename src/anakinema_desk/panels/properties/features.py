@@ -1,9 +1,6 @@
 """The card of a single feature of a part: a hole, a slot, a point, a contact edge."""
 
-from functools import partial
 from typing import TYPE_CHECKING
-
-from PySide6.QtWidgets import QGridLayout, QLabel
 
 from anakinema.document.changes import lookup
 from anakinema.document.model import Document
@@ -47,18 +44,9 @@ def feature(properties: "Properties", document: Document, name: str) -> None:
     grid.addWidget(box, 0, 1, 1, 2)
     for axis, word in enumerate("xy"):
         field = FromField(properties, one, axis, box)
-        row = grid.rowCount()
-        grid.addWidget(Label(f"along {word}"), row, 0)
-        grid.addWidget(field, row, 1, 1, 2)
-        field.put_below = partial(_below, grid, row + 1)
-        grid.setRowMinimumHeight(row + 1, 0)
-        properties.keep(f"{name}.from.{word}", field)
+        properties.own_field(grid, axis + 1, f"along {word}", field, f"{name}.from.{word}")
     box.currentTextChanged.connect(lambda _: properties.refresh_live())
     properties.note("Drag it on the bench, or type where it is to be. Del takes it away.")
-
-
-def _below(grid: QGridLayout, row: int, label: QLabel) -> None:
-    grid.addWidget(label, row, 0, 1, 3)
 
 
 def heading_of(document: Document, one: OwnFeature) -> str:

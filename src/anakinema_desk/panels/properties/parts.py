@@ -15,6 +15,7 @@ from anakinema.geometry.shapes import Shape, shape_kinds
 from ...theme.choices import Choice
 from ...theme.labels import Label, tip
 from ...theme.tokens import COLOURS
+from .stack import depth
 
 if TYPE_CHECKING:
     from ...session import Place
@@ -50,10 +51,7 @@ def part(properties: "Properties", document: Document, name: str) -> None:
         grid = properties.section("PLACED AT" if part.fixed else "PLACED ROUGHLY AT")
         for i, label in enumerate(("x", "y", "angle")):
             properties.field(grid, label, (*place, "pose", i))
-    if "depth" in entry:
-        grid = properties.section("DEPTH, back to front")
-        for i, label in enumerate(("from", "to")):
-            properties.field(grid, label, (*place, "depth", i))
+    depth(properties, document, name)
     shapes = entry.get("shapes", [])
     for i in properties.paged("shapes", len(shapes)):
         shape = shapes[i]

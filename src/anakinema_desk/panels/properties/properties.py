@@ -26,6 +26,7 @@ from anakinema.kinds import Field, FieldForm
 from ...session import Place, Session
 from ...theme.choices import Choice
 from ...theme.labels import Label, set_role, tip
+from ...theme.tokens import Tokens
 from ..fields import WIDE, ExpressionField, NameField, TextField
 from . import features, joints, parts, study, whole
 
@@ -55,9 +56,9 @@ class Properties(QScrollArea):
     desk_wanted = Signal()
     """The cam desk is to be shown."""
 
-    def __init__(self, session: Session):
+    def __init__(self, session: Session, tokens: Tokens):
         super().__init__()
-        self.session = session
+        self.session, self.tokens = session, tokens
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName("Card of what is selected")
@@ -267,6 +268,20 @@ class Properties(QScrollArea):
         self._room_below(grid, field, row + 2)
         self._fields[".".join(map(str, place))] = field
         return field
+
+    def set_tokens(self, tokens: Tokens) -> None:
+        """Takes another theme."""
+        self.tokens = tokens
+        self._later.start()
+
+    def own_field(self, grid: QGridLayout, row: int, label: str, field: ExpressionField, name: str) -> None:
+        """A line with a field that stands for no one place of the document; `name` is what it is found by."""
+        caption = Label(label)
+        caption.setBuddy(field)
+        grid.addWidget(caption, 2 * row, 0)
+        grid.addWidget(field, 2 * row, 1, 1, 2)
+        self._room_below(grid, field, 2 * row + 1)
+        self.keep(name, field)
 
     def keep(self, name: str, field: ExpressionField) -> None:
         """Keeps a field that stands for no one place of the document."""
