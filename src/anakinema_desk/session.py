@@ -10,11 +10,13 @@ from anakinema.document import Change, Document, Rename
 from anakinema.errors import DocumentError, Fault
 from anakinema.formats import project
 from anakinema.formats.writing import write_whole
+from anakinema.formatting import shown
 
 from .state import Analyst, DrawingClient, Editor, Log, Place, Player, StudyClient
 from .state.analysis import Analysis
 from .state.configurations import Configurations
 from .state.display_state import DisplayState
+from .state.ghost import Ghost
 from .state.going import Going
 from .state.posing import Posing
 from .state.selection import Selection
@@ -61,6 +63,7 @@ class Session(QObject):
         self.analysis.moved.connect(self._moved)
         self.analysis.judged.connect(self._judged)
         self.analysis.failed.connect(self._failed)
+        self.analysis.placed.connect(self.time_changed)
         self.analysis.message.connect(self.message)
         self.configurations.message.connect(self.message)
         self.analyst.unkept.connect(lambda _, why: self.warned.emit(why, ()))
@@ -191,7 +194,7 @@ class Session(QObject):
         self.selection.clear()
         self.trying.drop()
         self.trying.pin(None)
-        self.trying.travel = None
+        self.trying.travel = self.trying.ghost = None
         self._opening, self._on_trial = True, ""
         self.display_state.show_all()
         self.player.last(0.0)
@@ -226,7 +229,6 @@ class Session(QObject):
         self._on_trial = ""
         self.posing.hand.drop()
         self.player.last(motion.path.t1 if motion.drive.drivers else 0.0)
-        self.time_changed.emit()
 
     def _judged(self) -> None:
         assert self.findings is not None
@@ -239,7 +241,6 @@ class Session(QObject):
         self.player.last(0.0)
         assert self.analysis.shown is not None
         self.posing.as_placed(self.analysis.shown.document)
-        self.time_changed.emit()
         if self._on_trial:
             text, self._on_trial = self._on_trial, ""
             faults = self.analysis.faults
@@ -320,6 +321,18 @@ class Session(QObject):
         """Plays from the moment shown, from the start when at the end."""
         self.posing.unpose()
         self.player.play()
+
+    def keep_ghost(self) -> None:
+        """Keeps the mechanism in sight as it stands now; where it is kept already, not any longer."""
+        motion, document = self.motion, self.document
+        if self.trying.ghost is not None or motion is None or document is None:
+            self.trying.keep(None)
+            return
+        value = motion.driver_value(self.time)
+        by_hand = self.posing.posed is not None or value is None
+        text = "where the hand put it" if by_hand else shown(value or 0.0, motion.driver_dimension, document.units, 2)
+        self.trying.keep(Ghost(document, dict(self.posing.poses()), self.posing.coordinates().copy(),
+                               tuple(motion.system.coordinates.ids), text))  # fmt: skip
 
     def pause(self) -> None:
         """Stops playing."""

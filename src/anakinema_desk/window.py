@@ -32,6 +32,7 @@ from .keyboard import Keyboard
 from .panels.banner import Banner
 from .panels.bench_tools import BenchTools
 from .panels.camdesk import CamDesk
+from .panels.events import Events
 from .panels.gaps import Gaps
 from .panels.model_tree import ModelTree
 from .panels.parameters import Parameters
@@ -64,6 +65,7 @@ class Window(QMainWindow):
     canvas: Canvas
     properties: Properties
     gaps: Gaps
+    events: Events
     parameters: Parameters
     studies: Studies
     timing: Timing
@@ -99,13 +101,14 @@ class Window(QMainWindow):
         views = (
             self.menuBar(), self.palette_box, self.verdict, self.banner, self.model_tree, self.canvas,
             self.properties, self.timeline,
-            self.gaps, self.parameters, self.studies, self.timing, self.cam_desk, self.transport,
+            self.gaps, self.events, self.parameters, self.studies, self.timing, self.cam_desk, self.transport,
         )  # fmt: skip
         places = (
-            self.canvas, self.model_tree, self.properties, self.transport, self.timeline, self.gaps, self.parameters,
-            self.studies, self.timing, self.cam_desk, self.verdict,
+            self.canvas, self.model_tree, self.properties, self.transport, self.timeline, self.gaps, self.events,
+            self.parameters, self.studies, self.timing, self.cam_desk, self.verdict,
         )  # fmt: skip
-        self.keyboard = Keyboard(self, self.canvas, places, (self.properties, self.gaps, self.parameters, self.studies))
+        typed = (self.properties, self.gaps, self.events, self.parameters, self.studies)
+        self.keyboard = Keyboard(self, self.canvas, places, typed)
         self.setFocusProxy(self.canvas)
         self.dressing = Dressing(self, views, self.tokens, self._in_theme)
         for signal in (
@@ -142,6 +145,7 @@ class Window(QMainWindow):
         self.timeline = Timeline(session, tokens)
         self.timeline.menu_wanted.connect(lambda _, at: self.offered.open(at))
         self.gaps = Gaps(session, tokens)
+        self.events = Events(session)
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.studies = Studies(session, tokens)
         self.timing = Timing(session, tokens)
@@ -177,6 +181,7 @@ class Window(QMainWindow):
         self.below = QStackedWidget()
         self.below.addWidget(self.timeline)
         self.below.addWidget(self.gaps)
+        self.below.addWidget(self.events)
         self.below.addWidget(self.parameters)
         self.below.addWidget(self.studies)
         self.below.addWidget(self.timing)

@@ -20,6 +20,7 @@ from anakinema.kinematics.contacts import touch
 from anakinema.kinematics.motion import Motion
 from anakinema.operations import Feature, Grab, features
 
+from ..state.ghost import Ghost
 from ..state.shown import Pose
 from ..theme.tokens import Tokens
 from .spots import Spots
@@ -107,6 +108,8 @@ class Frame:
     """Kind and name of what is selected, empty where nothing is."""
     trial: tuple[Document, dict[str, Pose]] | None = None
     """A mechanism that is tried, and where its parts stand."""
+    ghost: Ghost | None = None
+    """A position that is kept in sight."""
     travel: "Travel | None" = None
     pulled: Pulled | None = None
     refused: tuple[QPointF, str] | None = None
@@ -202,6 +205,6 @@ def frame_of(
         session.posing.coordinates() if motion is not None and session.posing.posed is not None else None,
         session.playing, session.selection.place, session.selection.others, chosen,
         session.trying.poses(session.time / session.end if session.end else 0.0),
-        session.trying.travel, pulled, refused, band, tool,
+        session.trying.ghost, session.trying.travel, pulled, refused, band, tool,
         left or (),
     )  # fmt: skip

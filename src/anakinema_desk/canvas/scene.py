@@ -17,6 +17,7 @@ from anakinema.joints import Guide
 from anakinema.kinds import Dimension
 from anakinema.operations.own_features import feature_of, own_feature, spots_of
 
+from ..state.ghost import Ghost
 from ..theme import symbols
 from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
@@ -78,6 +79,8 @@ class Scene:
             self._draw_picture(painter, document.picture)
         if frame.trial is not None:  # what is tried is solid, what is there its ghost
             painter.setOpacity(0.3)
+        if frame.ghost is not None:
+            self._draw_ghost(painter, frame.ghost)
         self.layers.draw(painter, frame, view)
         self._draw_outlines(painter, document)
         painter.setOpacity(1.0)
@@ -148,7 +151,9 @@ class Scene:
     def _draw_outlines(self, painter: QPainter, document: Document) -> None:
         """The parts that are selected, and those without a shape."""
         view, selected = self.view.transform, self.frame.selection
-        marked = [*((one, 2.0, self.tokens.accent) for one in self.frame.others), (selected, 2.6, self.tokens.accent)]
+        # Of a feature that is selected the feature itself stands out, its part but little.
+        first = (1.6, self.tokens.muted) if selected.startswith("features.") else (2.6, self.tokens.accent)
+        marked = [*((one, 2.0, self.tokens.accent) for one in self.frame.others), (selected, *first)]
         for place, width, shade in marked:
             for name in self._marked(document, place):
                 self._outline(painter, view, name, shade, width)
@@ -178,6 +183,21 @@ class Scene:
         painter.setTransform(self.frame.transform(part) * view)
         for slab in self.frame.part(part).slabs:
             painter.drawPath(region_path(slab.region))
+
+    def _draw_ghost(self, painter: QPainter, ghost: Ghost) -> None:
+        """The outlines of the moving parts at a position that is kept in sight."""
+        pen = edge(self.tokens.muted, 1.3)
+        pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for part in ghost.document.parts.values():
+            if part.fixed or part.id in self.frame.looks.hidden:
+                continue
+            x, y, angle = ghost.poses[part.id]
+            painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * self.view.transform)
+            for slab in part.slabs:
+                painter.drawPath(region_path(slab.region))
+        painter.resetTransform()
 
     def _draw_skeletons(self, painter: QPainter) -> None:
         spots, hidden, chosen = self.frame.drawn.spots, self.frame.looks.hidden, self.frame.selection

@@ -111,6 +111,9 @@ def commands(window: "Window") -> list[Command]:
             checked=lambda: window.below.currentWidget() is window.gaps,
             hint="The table of all pairs of parts, in place of the tracks",
         ),
+        Command("events", "Events along the motion", "View", lambda: window.show_below(window.events), "Ctrl+7",
+                checked=lambda: window.below.currentWidget() is window.events,
+                hint="Dead centres, limits, contacts, closest approaches, in the order of time; a row leads there"),
         Command(
             "parameters",
             "Parameters",

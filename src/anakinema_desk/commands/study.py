@@ -13,6 +13,7 @@ from anakinema.document.expressions import ExpressionError
 from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
 from anakinema.findings.measuring import dimension_of, found_now
+from anakinema.findings.moments import told_moment
 from anakinema.formatting import in_document_units, shown
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
@@ -62,8 +63,8 @@ class Study(Doing):
         session = self.session
         return [
             *(
-                Command(f"tie-{name}", f"Tie by {kind.phrase}", "Build", partial(self.tie, name), divider=number == 0,
-                        enabled=partial(self.can_tie, name),
+                Command(f"tie-{name}", f"Couple by {kind.phrase}", "Build", partial(self.tie, name),
+                        divider=number == 0, enabled=partial(self.can_tie, name),
                         hint=f"{kind.title} between the two joints that are selected")
                 for number, (name, kind) in enumerate(COUPLING_TYPES.items())
             ),
@@ -111,6 +112,12 @@ class Study(Doing):
             Command("cam-of-motion", "Cam from this motion…", "Build", self.cam_of_motion,
                     enabled=lambda: len(session.selection.chosen("joints")) == 2 and session.motion is not None,
                     hint="Two joints, shaft then follower: the lift over a turn becomes a program, and a cam gives it"),
+            Command("go-to", "Go to a moment…", "Motion", self.go_to, "Ctrl+Shift+G",
+                    enabled=lambda: session.motion is not None and session.end > 0, divider=True,
+                    hint="A value of the driver, a time or a step is typed, and the play head goes there"),
+            Command("ghost", "Keep this position in sight", "Motion", session.keep_ghost, "Shift+P",
+                    checked=lambda: session.trying.ghost is not None, enabled=lambda: session.motion is not None,
+                    hint="A ghost stays where the mechanism stands now; cards say how far joints are from it"),
             Command("wiggle", "Wiggle", "Motion", self.wiggle, "Q", enabled=lambda: session.motion is not None,
                     divider=True, hint="Moves the joint that is selected, else the newest, through its freedom"),
             Command("keep-position", "Keep this position", "Motion", self.keep, "K",
@@ -122,6 +129,25 @@ class Study(Doing):
                     enabled=lambda: self.chosen("positions") and session.motion is not None,
                     hint="The position that is selected becomes where the mechanism stands now"),
         ]  # fmt: skip
+
+    def go_to(self) -> None:
+        """Goes to a moment that is typed."""
+        motion, document = self.session.motion, self.session.document
+        if motion is None or document is None:
+            return
+        value = motion.driver_value(self.session.time)
+        usual = "" if value is None else shown(value, motion.driver_dimension, document.units, 3)
+        text = self.asking.word("Go to a moment", "A value of the driver, a time such as 0.06 s, or step 108",
+                                usual.replace("°", " deg").replace("−", "-"))  # fmt: skip
+        if not text:
+            return
+        try:
+            t = told_moment(motion, text.replace("°", " deg"), self.session.time)
+        except DocumentError as error:
+            self.session.faults_raised.emit("Not gone there", error.faults)
+            return
+        self.session.pause()
+        self.session.go(t)
 
     def can_tie(self, kind: str) -> bool:
         """Whether two joints are selected that a coupling can tie."""
@@ -135,7 +161,7 @@ class Study(Doing):
         """Ties the two joints that are selected."""
         joints = self.session.selection.chosen("joints")
         if len(joints) == 2:
-            self.make(lambda document: couple(document, kind, *joints), f"Tie by {COUPLING_TYPES[kind].phrase}")
+            self.make(lambda document: couple(document, kind, *joints), f"Couple by {COUPLING_TYPES[kind].phrase}")
 
     def write_cam(self, joint: str) -> None:
         """Writes the profile of a cam to a file."""

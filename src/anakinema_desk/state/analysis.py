@@ -32,6 +32,8 @@ class Analysis(QObject):
     """All is known of it."""
     failed = Signal()
     """It makes no sense as a mechanism."""
+    placed = Signal()
+    """Its parts may stand elsewhere than before; told when all else of it is."""
     message = Signal(str)
 
     def __init__(self, analyst: Analyst, parent: QObject | None = None):
@@ -108,6 +110,7 @@ class Analysis(QObject):
             self.shown = Shown(motion.document, Stage.JUDGING, motion, self.shown.findings)
             self.moved.emit()
             self.changed.emit()
+            self.placed.emit()
 
     def _gauged(self, number: int, gaps: "tuple[Gap, ...]") -> None:
         if number == self.analyst.wanted and self.shown is not None:
@@ -125,3 +128,4 @@ class Analysis(QObject):
             self.shown = Shown(self.shown.document, Stage.FAILED, faults=faults_of(error))
             self.failed.emit()
             self.changed.emit()
+            self.placed.emit()

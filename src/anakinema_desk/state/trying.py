@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anakinema.errors import DocumentError
 
+from .ghost import Ghost
 from .shown import Pose
 from .study_client import StudyClient
 
@@ -31,6 +32,8 @@ class Trying(QObject):
         self.fault = ""
         self.pinned: Findings | None = None
         """An earlier run, laid beneath the tracks."""
+        self.ghost: Ghost | None = None
+        """A position that is kept in sight, to compare others with it."""
         self.travel: Travel | None = None
         """The free travel that was found last."""
         self._asked = 0
@@ -75,6 +78,11 @@ class Trying(QObject):
         t = np.array([min(share * self.motion.planned, self.motion.path.t1)])
         placed = zip(self.motion.system.body_ids, self.motion.positions(t)[0].tolist(), strict=True)
         return self.motion.document, {part: (x, y, angle) for part, (x, y, angle) in placed if part}
+
+    def keep(self, ghost: Ghost | None) -> None:
+        """Keeps a position in sight; none takes it away."""
+        self.ghost = ghost
+        self.changed.emit()
 
     def pin(self, findings: "Findings | None") -> None:
         """Lays a run beneath the tracks; none takes it away."""

@@ -1,7 +1,7 @@
 """The transport: play, pause, step, loop, speed, and where the motion is."""
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QAction, QResizeEvent
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QAction, QMouseEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
 from anakinema.formatting import shown
@@ -20,6 +20,17 @@ SPEEDS = (("¹⁄₁₆ ×", 1 / 16), ("¼ ×", 0.25), ("½ ×", 0.5), ("1 ×", 
 
 WIDE = 1180
 """Width (pixels) from which there is room for all that is told."""
+
+
+class ClickedLabel(SteadyLabel):
+    """A readout that is clicked to type another."""
+
+    clicked = Signal()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if event.button() == Qt.MouseButton.LeftButton and self.text() and not self.hasSelectedText():
+            self.clicked.emit()
 
 
 class Transport(QFrame):
@@ -62,6 +73,12 @@ class Transport(QFrame):
         self.gaps.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
         self.gaps.setToolTip(tip(f"All pairs of parts in a table  ({registry.actions['gaps'].shortcut().toString()})"))
         layout.addWidget(self.gaps)
+        self.events = QToolButton()
+        self.events.setText("Events")
+        self.events.clicked.connect(registry.actions["events"].trigger)
+        hint = registry.actions["events"].shortcut().toString()
+        self.events.setToolTip(tip(f"Dead centres, limits, contacts, closest approaches, by their time  ({hint})"))
+        layout.addWidget(self.events)
         self.parameters = QToolButton()
         self.parameters.setDefaultAction(registry.actions["parameters"])
         self.parameters.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextOnly)
@@ -85,7 +102,8 @@ class Transport(QFrame):
                                 f"({registry.actions['study-tune'].shortcut().toString()})"))
         layout.addWidget(self.studies)
         layout.addSpacing(12)
-        self.readout = SteadyLabel()
+        self.readout = ClickedLabel()
+        self.readout.clicked.connect(registry.actions["go-to"].trigger)
         self.readout.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.readout.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.readout)
@@ -148,4 +166,4 @@ class Transport(QFrame):
             name = motion.drive.drivers[0].id
             steps = f"    step {step} of {motion.steps}" if self.width() >= WIDE else ""
             self.readout.setText(f"{name} {at}    {session.time:.4f} s{steps}")
-            self.readout.setToolTip(tip(f"step {step} of {motion.steps}"))
+            self.readout.setToolTip(tip(f"step {step} of {motion.steps}; a click lets another be typed (Ctrl+Shift+G)"))

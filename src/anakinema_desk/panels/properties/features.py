@@ -1,5 +1,6 @@
 """The card of a single feature of a part: a hole, a slot, a point, a contact edge."""
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from anakinema.document.changes import lookup
@@ -12,7 +13,7 @@ from anakinema.operations.own_features import OwnFeature, own_feature, place_of,
 from ...theme.choices import Choice
 from ...theme.labels import Label
 from ..fields import ExpressionField, as_value
-from .parts import form_of, shape_fields
+from .parts import form_of, point_text, shape_fields
 
 if TYPE_CHECKING:
     from .properties import Properties
@@ -46,6 +47,12 @@ def feature(properties: "Properties", document: Document, name: str) -> None:
         field = FromField(properties, one, axis, box)
         properties.own_field(grid, axis + 1, f"along {word}", field, f"{name}.from.{word}")
     box.currentTextChanged.connect(lambda _: properties.refresh_live())
+    spot = next(iter(spots_of(document, one).values()), None)
+    if spot is not None:
+        own_spot = spot.conjugate() if document.is_mirrored(one.part) else spot
+        grid = properties.section("NOW, in the plane")
+        for number, label in enumerate(("at", "velocity", "acceleration")):
+            properties.description(grid, label, partial(point_text, properties, one.part, own_spot, number))
     properties.note("Drag it on the bench, or type where it is to be. Del takes it away.")
 
 

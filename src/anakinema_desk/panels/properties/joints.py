@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document, Joint, Measure
 from anakinema.errors import DocumentError, Fault, listed
+from anakinema.findings.moments import joint_now
 from anakinema.formatting import format_short, in_document_units, shown
 from anakinema.geometry.features import Feature, FeatureKind
 from anakinema.joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
@@ -60,12 +61,15 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
     dimension = kind.coordinate_dimension(joint.values)
     if dimension is not None:
         grid = properties.section("COORDINATE")
-        for label, what in (("now", "now"), ("least", "low"), ("greatest", "high"), ("travel", "travel")):
+        for label, what in (("now", "now"), ("velocity", "rate"), ("acceleration", "acceleration"), ("least", "low"),
+                            ("greatest", "high"), ("travel", "travel")):  # fmt: skip
             properties.description(grid, label, partial(joint_text, properties, name, what))
+        if properties.session.trying.ghost is not None:
+            properties.description(grid, "from the ghost", partial(ghost_text, properties, name))
         grid = properties.section("BEHAVIOUR")
         properties.description(grid, "time ratio", lambda: behaviour_text(properties, name, "ratio"))
         properties.description(grid, "dwells", lambda: behaviour_text(properties, name, "dwells"))
-        properties.description(grid, "gain now", lambda: gain_text(properties, name))
+        properties.description(grid, "velocity ratio now", lambda: gain_text(properties, name))
         grid = properties.section("LIMITS")
         for key in ("min", "max", "rest"):
             properties.field(grid, key, (*place, "limits", key), optional=True)
@@ -87,7 +91,7 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
         grid = properties.section("FORM")
         fields = [field for field in kind.fields if field.name not in kind.one_of or field.name in entry]
         properties.form(grid, fields, place, entry)
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def joins(properties: "Properties", document: Document, name: str) -> None:
@@ -301,7 +305,7 @@ def coupling(properties: "Properties", document: Document, name: str) -> None:
     grid = (cam if kind.by_program else by_ratio)(properties, document, name)
     for joint in (coupling.a, coupling.b):
         properties.description(grid, f"{joint} now", partial(joint_text, properties, joint, "now"))
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def by_ratio(properties: "Properties", document: Document, name: str) -> QGridLayout:
@@ -349,7 +353,7 @@ def contact(properties: "Properties", document: Document, name: str) -> None:
         properties.button(event_text(properties, event), partial(properties.session.go, event.t))
     if len(events) > MOST_EVENTS:
         properties.note(f"and {len(events) - MOST_EVENTS} more, which the JSON of a run lists")
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def events_of(properties: "Properties", name: str) -> "list[Event]":
@@ -423,7 +427,7 @@ def belt_text(properties: "Properties", name: str, what: str = "length") -> str:
 
 
 def joint_text(properties: "Properties", name: str, what: str) -> str:
-    """A joint's coordinate now, its least or greatest value, or its travel."""
+    """A joint's coordinate now with its rates, its least or greatest value, or its travel."""
     document, motion = properties.session.document, properties.session.motion
     if document is None:
         return "–"
@@ -433,11 +437,31 @@ def joint_text(properties: "Properties", name: str, what: str) -> str:
         column = motion.system.coordinates.index(name)
         value = float(properties.session.posing.coordinates()[column])
         return shown(value, motion.system.coordinates.dimension(column), document.units)
+    if what in ("rate", "acceleration"):
+        if motion is None or name not in motion.system.coordinates or properties.session.posing.posed is not None:
+            return "–"
+        dimension = motion.system.coordinates.dimension(motion.system.coordinates.index(name)).rate
+        _, rate, acceleration = joint_now(motion, name, properties.session.time)
+        value, dimension = (rate, dimension) if what == "rate" else (acceleration, dimension.rate)
+        return shown(value, dimension, document.units, 4)
     found = series(properties, name)
     if found is None:
         return "–"
     value = {"low": found.low, "high": found.high, "travel": found.high - found.low}[what]
     return shown(value, found.dimension, document.units)
+
+
+def ghost_text(properties: "Properties", name: str) -> str:
+    """How far a joint is from where it stands in the ghost."""
+    ghost, motion, document = properties.session.trying.ghost, properties.session.motion, properties.session.document
+    if ghost is None or motion is None or document is None or name not in ghost.ids:
+        return "–"
+    if name not in motion.system.coordinates:
+        return "–"
+    column = motion.system.coordinates.index(name)
+    now = float(properties.session.posing.coordinates()[column])
+    off = now - float(ghost.coordinates[ghost.ids.index(name)])
+    return ("+" if off > 0 else "") + shown(off, motion.system.coordinates.dimension(column), document.units, 3)
 
 
 def series(properties: "Properties", joint: str) -> "Series | None":

@@ -9,8 +9,10 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QToolButton, QWidget
 
 from anakinema.document.model import Document
-from anakinema.formatting import shown
+from anakinema.findings.moments import part_now, point_now
+from anakinema.formatting import in_document_units, shown
 from anakinema.geometry.shapes import Shape, shape_kinds
+from anakinema.kinds import Dimension
 
 from ...theme.choices import Choice
 from ...theme.labels import Label, tip
@@ -38,6 +40,9 @@ def part(properties: "Properties", document: Document, name: str) -> None:
     if not part.fixed:
         grid = properties.section("MOTIONS LEFT, drivers off")
         properties.description(grid, "here", lambda: freedoms_text(properties, name))
+        grid = properties.section("NOW")
+        for number, label in enumerate(("turned by", "turns at", "angular acceleration")):
+            properties.description(grid, label, partial(turn_text, properties, name, number))
         others = [other for other in document.parts if other != name]
         if others:
             centre(properties, name, others)
@@ -99,6 +104,38 @@ def center_text(properties: "Properties", name: str, other: str) -> str:
     if center is None:
         return "at infinity: it translates" if session.posing.slides(name, other) else "none: it does not move"
     return f"({', '.join(shown(value, 'number', document.units, 2) for value in (center.real, center.imag))})"
+
+
+def turn_text(properties: "Properties", name: str, which: int) -> str:
+    """The angle of a part, or its first or second derivative, where the play head is."""
+    session, document = properties.session, properties.session.document
+    motion = session.motion
+    if motion is None or document is None or name not in motion.system.body_ids:
+        return "–"
+    if which == 0:
+        return shown(session.posing.poses()[name][2], Dimension.ANGLE, document.units, 3)
+    if session.posing.posed is not None:
+        return "–"
+    dimension = Dimension.ANGLE.rate if which == 1 else Dimension.ANGLE.rate.rate
+    return shown(part_now(motion, name, session.time)[which], dimension, document.units, 4)
+
+
+def point_text(properties: "Properties", part: str, own: complex, which: int) -> str:
+    """Where a place of a part is, how fast, or its acceleration, where the play head is: along x and y, and in all."""
+    session, document = properties.session, properties.session.document
+    motion = session.motion
+    if motion is None or document is None or part not in motion.system.body_ids or session.posing.posed is not None:
+        return "–"
+    found = point_now(motion, part, own, session.time)[which]
+    dimension = (Dimension.LENGTH, Dimension.LENGTH.rate, Dimension.LENGTH.rate.rate)[which]
+    pair = f"({', '.join(shown(value, 'number', document.units, 4) for value in _own(found, dimension, document))})"
+    return pair if which == 0 else f"{shown(abs(found), dimension, document.units, 4)}  {pair}"
+
+
+def _own(value: complex, dimension: Dimension, document: Document) -> tuple[float, float]:
+    """Along x and y in the document's units."""
+    x, y = (in_document_units(each, dimension, document.units) for each in (value.real, value.imag))
+    return x, y
 
 
 def freedoms_text(properties: "Properties", name: str) -> str:

@@ -84,7 +84,7 @@ def driver(properties: "Properties", document: Document, name: str) -> None:
         properties.switch("And back again", (*place, "back"), "Goes back the same way in the same time")
     properties.description(grid, "all takes", lambda: duration_text(properties))
     properties.button(f"Show joint {one.joint}", lambda: go_joint(properties, name))
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def said(properties: "Properties", place: tuple[str, ...]) -> str:
@@ -187,7 +187,7 @@ def program(properties: "Properties", document: Document, name: str) -> None:
         properties.note("Peak velocity and acceleration for a rise of one over one: "
                   + "; ".join(f"{law.title.lower()} {law.peak(1):.3g}, {law.peak(2):.3g}" for law in STANDARD.values()
                               if law.name in {segment.get("law") for segment in entry["segments"]}))  # fmt: skip
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def cut_segment(properties: "Properties", name: str, number: int) -> None:
@@ -261,7 +261,7 @@ def check(properties: "Properties", document: Document, name: str) -> None:
         ("checks", name),
         document.tree["checks"][name],
     )
-    properties.text(properties.section("NOTE"), "why", ("checks", name, "note"))
+    properties.text(properties.section("NOTE"), "note", ("checks", name, "note"))
 
 
 def say_if_any(label: QLabel, text: str) -> None:
@@ -341,7 +341,7 @@ def measure(properties: "Properties", document: Document, name: str) -> None:
     properties.description(grid, "now", lambda: measured_text(properties, name, "now"))
     properties.description(grid, "least", lambda: measured_text(properties, name, "low"))
     properties.description(grid, "greatest", lambda: measured_text(properties, name, "high"))
-    properties.text(properties.section("NOTE"), "why", ("measures", name, "note"))
+    properties.text(properties.section("NOTE"), "note", ("measures", name, "note"))
 
 
 def measured_text(properties: "Properties", name: str, what: str) -> str:
@@ -370,7 +370,7 @@ def position(properties: "Properties", document: Document, name: str) -> None:
                 properties.field(grid, key, (*place, kind, key))
     properties.switch("At opening", (*place, "at_opening"), "The mechanism stands so when its file is opened")
     properties.button("Go there", lambda: properties.session.going.to_position(name))
-    properties.text(properties.section("NOTE"), "why", (*place, "note"))
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def pair(properties: "Properties", document: Document, name: str) -> None:
@@ -395,7 +395,7 @@ def track(properties: "Properties", document: Document, name: str) -> None:
     fields = [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.WORD)]
     if fields:
         properties.form(properties.section("FORM"), fields, ("tracks", name), document.tree["tracks"][name])
-    properties.text(properties.section("NOTE"), "why", ("tracks", name, "note"))
+    properties.text(properties.section("NOTE"), "note", ("tracks", name, "note"))
 
 
 def track_text(properties: "Properties", name: str, side: str) -> str:
