@@ -119,6 +119,15 @@ class Hands:
         action.trigger()
         self.settle()
 
+    def choose(self, text):
+        """Takes the line of the list that is open whose words are these."""
+        box = self.window.palette_box
+        assert box.isVisible()
+        QTest.keyClicks(box.field, text)
+        self.count += len(text) + 1
+        QTest.keyClick(box.field, Qt.Key.Key_Return)
+        self.settle()
+
     def drive(self, joint, to=None):
         """Drives a joint, to a value in document units where that is given."""
         self.do("drive", f"joints.{joint}")

@@ -26,6 +26,7 @@ from .commands.offered import Offered
 from .commands.palette import Palette
 from .commands.registry import Registry
 from .commands.study import Study
+from .commands.things import things
 from .commands.together import Together
 from .guard import Guard
 from .keyboard import Keyboard
@@ -97,7 +98,8 @@ class Window(QMainWindow):
         for menu in self.menus.values():
             menu.aboutToShow.connect(self.registry.refresh)
         self._lay_out()
-        self.palette_box = Palette(self.registry, self)
+        self.palette_box = Palette(self.registry, self, lambda: things(session))
+        self.study.chooser = self.palette_box
         views = (
             self.menuBar(), self.palette_box, self.verdict, self.banner, self.model_tree, self.canvas,
             self.properties, self.timeline,

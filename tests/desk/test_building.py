@@ -82,13 +82,13 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     hands.session.selection.select("parts.bar")
     hands.retype("parts.bar.points.B.0", "throw = 20")
     hands.session.selection.select("joints.slide")
-    monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Travel")
     hands.do("check-this", "joints.slide")
+    hands.choose("Travel")
     check = hands.session.selection.current()[1]
     hands.do("study-tune")
     page = window.studies.pages["tune"]
     page.parameter.setCurrentText("throw")
-    page.finding.setCurrentText(f"checks.{check}")
+    page.finding.setCurrentIndex(page.finding.findData(f"checks.{check}"))
     QTest.keyClicks(page.wanted, "55")
     QTest.keyClick(page.wanted, KEY.Key_Return)
     hands.qtbot.waitUntil(lambda: not hands.session.study_client.busy, timeout=patient(20_000))

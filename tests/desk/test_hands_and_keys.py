@@ -117,7 +117,7 @@ def test_the_table_of_parameters(qtbot, window):
     QApplication.processEvents()
     rows = table.rows
     assert rows.names == list(session.document.parameters)
-    assert "parts.crank" in rows.data(rows.index(0, 4))
+    assert "crank" in rows.data(rows.index(0, 5))
     table.filter.setText("centre to centre")
     assert 0 < table.shown.rowCount() < len(rows.names)
     table.filter.clear()
@@ -125,7 +125,9 @@ def test_the_table_of_parameters(qtbot, window):
     assert session.document.tree["parts"]["crank"]["points"]["P"][0] == "crankthrow"
     assert not rows.setData(rows.index(0, 1), "15 deg")
     assert "Not changed" in window.banner.head.text()
-    assert rows.setData(rows.index(0, 3), "radius")
+    assert rows.setData(rows.index(0, 3), "± 0.1")
+    assert rows.data(rows.index(0, 3)) == "± 0.1"
+    assert rows.setData(rows.index(0, 4), "radius")
     assert session.document.parameters["crankthrow"].note == "radius"
     count = len(rows.names)
     table.add()

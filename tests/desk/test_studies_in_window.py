@@ -47,7 +47,7 @@ def test_a_stroke_is_tuned_and_taken(qtbot, window):
     QTest.keyClick(window, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     page = window.studies.pages["tune"]
     page.parameter.setCurrentText("throw")
-    page.finding.setCurrentText("checks.stroke")
+    page.finding.setCurrentIndex(page.finding.findData("checks.stroke"))
     QTest.keyClicks(page.wanted, "31 mm")
     QTest.keyClick(page.wanted, ENTER)
     studied(qtbot, window)
@@ -257,9 +257,9 @@ def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch)
     session = opened(qtbot, window, "sewing-head")
     shown = len(window.timeline.tracks)
     session.selection.select("joints.ram")
-    monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Velocity")
     QTest.qWait(60)
     QTest.keyClick(window, Qt.Key.Key_Y)
+    chosen(window, "Velocity")
     studied(qtbot, window)
     names = list(session.document.tracks)
     assert names[-1] == "ram-velocity" and len(names) == shown + 1
@@ -281,14 +281,23 @@ def test_a_track_is_chosen_moved_and_saved(qtbot, window, tmp_path, monkeypatch)
     assert (window.timeline.zoom.low, window.timeline.zoom.high) == pytest.approx((0.375, 0.625))
 
 
-def test_a_check_is_made_of_what_is_selected(qtbot, window, monkeypatch):
+def chosen(window, text):
+    """Takes a line of the list that is open."""
+    QTest.keyClicks(window.palette_box.field, text)
+    QTest.keyClick(window.palette_box.field, Qt.Key.Key_Return)
+
+
+def test_a_check_is_made_of_what_is_selected(qtbot, window):
     session = opened(qtbot, window, "sewing-head")
     session.selection.select("traces.eye")
     if session.selection.current()[0] != "traces":
         session.selection.select(f"traces.{next(iter(session.document.traces))}")
-    monkeypatch.setattr(window.asking, "choice", lambda title, text, words: "Speed")
     QTest.qWait(60)
     QTest.keyClick(window, Qt.Key.Key_Y, Qt.KeyboardModifier.ShiftModifier)
+    box = window.palette_box
+    speed = next(row for row in range(box.list.count()) if box.list.item(row).text().startswith("Speed"))
+    assert "mm/s" in box.list.item(speed).text()  # the value now
+    chosen(window, "Speed")
     studied(qtbot, window)
     kind, name = session.selection.current()
     assert kind == "checks" and session.document.checks[name].measure == "speed"

@@ -40,6 +40,14 @@ def value_now(
     return math.remainder(found, math.tau) if measure.kind == "angle" else found
 
 
+def value_at(measure: Measure, motion: Motion, t: float) -> float | None:
+    """The value of any measure (core units): of one that is a track at a time, of one that is a number for the whole
+    motion that; None where it has none. Raises `DocumentError` where it can't be taken."""
+    kind = MEASURE_TYPES[measure.kind]
+    found = ends_of(measure, motion).high if kind.whole else float(values_of(measure, motion, np.array([t]))[0])
+    return found if math.isfinite(found) else None
+
+
 def ends_of(measure: Measure, motion: Motion, ways: tuple[float, ...] = BOTH) -> Ends:
     """Least and greatest value of a measure, with their times; of `ways` one may be left out. Raises like
     `values_of`."""

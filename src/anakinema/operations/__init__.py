@@ -26,13 +26,14 @@ from .guiding import slot_along, usual_width
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .mirroring import driven_among, mirror
-from .parameters import make_parameter, named_value
+from .parameters import make_parameter, named_value, tolerance_text, with_tolerance
 from .reading_off import ReadOff, cam_of_motion
 from .rejoining import exchanged, reanchored, reattached, retyped, types_for, with_outline_of
 from .rows import copy_around, copy_row, repeat, spelt_out, strand, told_row
 from .sides import size_of_side, with_size_of_side
 from .studying import check_measure, couple, couplings_for, keep_position, measure, trace_point
 from .touching import lifted_off, move_apart, stop_here, touch, touch_all
+from .wording import finding_words, place_words
 
 __all__ = [
     "Feature",
@@ -69,6 +70,7 @@ __all__ = [
     "duplicate",
     "exchanged",
     "features",
+    "finding_words",
     "gather",
     "group",
     "group_still",
@@ -90,6 +92,7 @@ __all__ = [
     "offers",
     "paste",
     "pinned",
+    "place_words",
     "proposed",
     "read_table",
     "reanchored",
@@ -106,6 +109,7 @@ __all__ = [
     "stretched",
     "tied_elsewhere",
     "told_row",
+    "tolerance_text",
     "touch",
     "touch_all",
     "trace_point",
@@ -115,5 +119,6 @@ __all__ = [
     "usual_width",
     "with_outline_of",
     "with_size_of_side",
+    "with_tolerance",
     "zero_here",
 ]

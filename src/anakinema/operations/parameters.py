@@ -2,9 +2,10 @@
 
 import re
 
-from ..document.changes import Change, Place, Set
+from ..document.changes import Change, Place, Set, lookup
 from ..document.expressions import RESERVED
 from ..document.model import Document
+from ..document.read_parameters import SPREADS
 from ..errors import DocumentError, Fault
 from .building import Made
 
@@ -37,3 +38,27 @@ def make_parameter(document: Document, place: Place, name: str, expression: str)
         pass
     changes: tuple[Change, ...] = (Set(("parameters", name), value), Set(place, name))
     return Made(changes, ("parameters", name))
+
+
+def with_tolerance(document: Document, place: Place, by: str | float, spread: str = "") -> Made:
+    """The parameter at a place of the tree with so much tolerance: ± a number or an expression, none where that is
+    empty. `spread` is how it varies, else as it does already."""
+    entry = lookup(document.tree, place)
+    kept = dict(entry) if isinstance(entry, dict) else {"value": entry}
+    before = kept.get("tolerance")
+    spread = spread or (before.get("spread", SPREADS[0]) if isinstance(before, dict) else SPREADS[0])
+    if by == "":
+        kept.pop("tolerance", None)
+    else:
+        kept["tolerance"] = by if spread == SPREADS[0] else {"by": by, "spread": spread}
+    if kept == entry or (by == "" and not isinstance(entry, dict)):
+        return Made((), place)
+    plain = set(kept) == {"value"} and not isinstance(entry, dict)
+    return Made((Set(place, kept["value"] if plain else kept),), place)
+
+
+def tolerance_text(document: Document, place: Place) -> str:
+    """The tolerance of the parameter at a place of the tree, as it is written; empty where there is none."""
+    entry = lookup(document.tree, place)
+    given = entry.get("tolerance", "") if isinstance(entry, dict) else ""
+    return str(given.get("by", "") if isinstance(given, dict) else given)

@@ -99,11 +99,20 @@ def said(change: Sequence[Difference]) -> tuple[str, str, str]:
 
 
 def _short(one: Difference, side: str) -> str:
+    toleranced = _by(one.get("from")) or _by(one.get("to"))
+    if toleranced:
+        return f"± {_by(one.get(side)) or 'none'}"
     if side not in one:
         return "–"
     value = one[side]
     text = "…" if isinstance(value, (Mapping, list)) else str(value)
     return text if len(text) <= 40 else text[:39] + "…"
+
+
+def _by(value: Any) -> str:
+    """The tolerance of a parameter that says one, in words."""
+    given = value.get("tolerance", "") if isinstance(value, Mapping) else ""
+    return str(given.get("by", "") if isinstance(given, Mapping) else given)
 
 
 def verdicts_told(findings: Any) -> dict[str, list[str]]:

@@ -77,6 +77,9 @@ def commands(window: "Window") -> list[Command]:
         Command("next-panel", "Next panel", "View", lambda: window.keyboard.next_place(1), "F6",
                 hint="The keyboard goes from the bench to the make-up, the card and what stands below"),
         Command("panel-before", "Panel before", "View", lambda: window.keyboard.next_place(-1), "Shift+F6"),
+        Command("find", "Find…", "Edit", lambda: window.palette_box.look_for(), "Ctrl+F",
+                enabled=lambda: session.document is not None,
+                hint="A part, joint, point, parameter, check by its name or label"),
         Command("palette", "Find a command…", "Edit", lambda: window.palette_box.open(), "Ctrl+K | Ctrl+Shift+P"),
         *window.together.commands(),
         *window.build.commands(),
@@ -111,7 +114,7 @@ def commands(window: "Window") -> list[Command]:
             checked=lambda: window.below.currentWidget() is window.gaps,
             hint="The table of all pairs of parts, in place of the tracks",
         ),
-        Command("events", "Events along the motion", "View", lambda: window.show_below(window.events), "Ctrl+7",
+        Command("events", "Events along the motion", "View", lambda: window.show_below(window.events), "Ctrl+8",
                 checked=lambda: window.below.currentWidget() is window.events,
                 hint="Dead centres, limits, contacts, closest approaches, in the order of time; a row leads there"),
         Command(

@@ -1,4 +1,7 @@
-"""The command palette: type a few letters of what you want, press Enter."""
+"""The command palette, and the lists that are chosen from in the same way: type a few letters, press Enter."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
@@ -8,24 +11,39 @@ from shiboken6 import isValid
 from ..theme.labels import Label, tip
 from .registry import Registry
 
+MOST = 200
+"""Lines that are listed at once."""
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of the list: its text, what stands behind it, what it is about, and what it does."""
+
+    text: str
+    run: Callable[[], object]
+    more: str = ""
+    hint: str = ""
+    also: str = ""
+    """Words by which it is found besides its text."""
+
 
 class Palette(QFrame):
-    """A search field over a list of all commands that can run now."""
+    """A search field over a list: of all commands that can run now and all things by name, or of what is to be chosen
+    from."""
 
-    def __init__(self, registry: Registry, parent: QWidget):
+    def __init__(self, registry: Registry, parent: QWidget, things: Callable[[], Sequence[Line]] = tuple):
         super().__init__(parent)
         self.setObjectName("palette")
-        self.registry, self._window = registry, parent
+        self.registry, self._window, self.things = registry, parent, things
+        self._lines: Sequence[Line] = ()
+        self._found: list[Line] = []
         self._before: QWidget | None = None
         """What had the keyboard before it was opened."""
         self.field = QLineEdit()
-        self.field.setPlaceholderText("What do you want to do?")
-        self.field.setAccessibleName("Find a command")
         self.list = QListWidget()
-        self.list.setAccessibleName("Commands found")
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        hint = Label("↑ ↓ choose    Enter runs    Esc closes")
+        hint = Label("↑ ↓ choose    Enter takes it    Esc closes")
         hint.setProperty("role", "muted")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 8)
@@ -38,8 +56,27 @@ class Palette(QFrame):
         self.hide()
 
     def open(self) -> None:
-        """Shows the palette over the window, empty and ready to type."""
+        """Shows all commands and things over the window, ready to type."""
+        self.registry.refresh()
+        lines = []
+        for name, command in self.registry.commands.items():
+            action = self.registry.actions[name]
+            if action.isEnabled() and name != "palette":
+                lines.append(Line(command.text.rstrip("…"), action.trigger, action.shortcut().toString(), command.hint,
+                                  command.menu))  # fmt: skip
+        self.choose("What do you want to do?", [*lines, *self.things()], "Find a command")
+
+    def look_for(self) -> None:
+        """Shows all things by name."""
+        self.choose("Find a part, a joint, a point, a parameter, a check…", self.things(), "Find a thing")
+
+    def choose(self, wanted: str, lines: Sequence[Line], name: str) -> None:
+        """Shows lines to choose from, empty and ready to type; `name` is what it is called aloud."""
         parent = self._window
+        self._lines = lines
+        self.field.setPlaceholderText(wanted)
+        self.field.setAccessibleName(name)
+        self.list.setAccessibleName(f"{name}: found")
         self._before = QApplication.focusWidget()
         width = min(520, parent.width() - 40)
         self.setGeometry((parent.width() - width) // 2, 56, width, 100)
@@ -58,21 +95,14 @@ class Palette(QFrame):
         return True
 
     def search(self, text: str) -> None:
-        """Lists the commands in which the letters occur in order, nearest first."""
-        self.registry.refresh()
+        """Lists the lines in which the letters occur in order, nearest first."""
         self.list.clear()
-        found = []
-        for order, (name, command) in enumerate(self.registry.commands.items()):
-            action = self.registry.actions[name]
-            score = match(text, f"{command.menu} {command.text}")
-            if score is not None and action.isEnabled() and name != "palette":
-                found.append((score, order, name))
-        for _, _, name in sorted(found):
-            command, action = self.registry.commands[name], self.registry.actions[name]
-            keys = action.shortcut().toString()
-            item = QListWidgetItem(f"{command.text.rstrip('…')}    {keys}" if keys else command.text.rstrip("…"))
-            item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setToolTip(tip(command.hint))
+        scored = [(score, order, line) for order, line in enumerate(self._lines)
+                  if (score := match(text, f"{line.also} {line.text}")) is not None]  # fmt: skip
+        self._found = [line for _, _, line in sorted(scored, key=lambda each: each[:2])][:MOST]
+        for line in self._found:
+            item = QListWidgetItem(f"{line.text}    {line.more}" if line.more else line.text)
+            item.setToolTip(tip(line.hint or line.text))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         rows = self.list.count() * max(self.list.sizeHintForRow(0), 1) + 8
@@ -81,11 +111,11 @@ class Palette(QFrame):
         self.resize(min(520, self._window.width() - 40), self.sizeHint().height())
 
     def run(self) -> None:
-        """Runs the chosen command."""
-        item = self.list.currentItem()
+        """Does what the chosen line does."""
+        row = self.list.currentRow()
         self.close()
-        if item is not None:
-            self.registry.actions[item.data(Qt.ItemDataRole.UserRole)].trigger()
+        if 0 <= row < len(self._found):
+            self._found[row].run()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self.field and event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):

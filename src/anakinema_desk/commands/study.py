@@ -12,12 +12,13 @@ from anakinema.document import Document, Set, changed
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.segments import table_program
 from anakinema.errors import DocumentError, Fault, located
-from anakinema.findings.measuring import dimension_of, found_now
+from anakinema.findings.measuring import dimension_of, found_now, value_at
 from anakinema.findings.moments import told_moment
 from anakinema.formatting import in_document_units, shown
 from anakinema.joints import COUPLING_TYPES
 from anakinema.kinematics.positions import stands_at
 from anakinema.kinematics.touches import heading
+from anakinema.measures import MEASURE_TYPES
 from anakinema.operations import (
     Made,
     Offer,
@@ -43,10 +44,13 @@ from anakinema.operations import (
 
 from ..timeline.curves import TRACK, entry_of
 from .doing import Doing
+from .palette import Line, Palette
 from .registry import Command
 
 MOST_KEPT = 12
 """Tracks that stay when the first is chosen."""
+TRIAL = "trial-of-this"
+"""The check that is tried to see what it would measure."""
 MOST_BYTES = 5_000_000
 """Of a table that is read."""
 if TYPE_CHECKING:
@@ -57,6 +61,8 @@ class Study(Doing):
     """Where the mechanism stands, how it moves, what moves with what."""
 
     timeline: "Callable[[], Timeline]"
+    chooser: Palette
+    """The list from which a quantity is chosen."""
 
     def commands(self) -> list[Command]:
         """The commands, for the menus Build and Motion."""
@@ -261,18 +267,36 @@ class Study(Doing):
         chosen = {kind: self.session.selection.chosen(kind) for kind in kinds}
         return [one for one in offers(document, chosen) if not (tracks and one.whole)]
 
-    def _chosen_offer(self, title: str, tracks: bool) -> Offer | None:
+    def _choose(self, title: str, tracks: bool, act: Callable[[Offer], None]) -> None:
+        """Lets a quantity of what is selected be chosen, where there are several; each with its value now."""
         found = self.offered(tracks)
-        if len(found) < 2:
-            return found[0] if found else None
-        word = self.asking.choice(title, "Which quantity?", [one.words for one in found])
-        return next((one for one in found if one.words == word), None)
+        if len(found) == 1:
+            act(found[0])
+        elif found:
+            told = [MEASURE_TYPES[one.entry["measure"]].description for one in found]
+            lines = [Line(one.words, partial(act, one), self._value_now(one), hint)
+                     for one, hint in zip(found, told, strict=True)]  # fmt: skip
+            self.chooser.choose(f"{title}: which quantity?", lines, title)
+
+    def _value_now(self, one: Offer) -> str:
+        """What a quantity is now, or over the whole motion where it is one number for that; empty where it can't be
+        told."""
+        motion, document = self.session.motion, self.session.document
+        if motion is None or document is None or self.session.posing.posed is not None:
+            return ""
+        try:
+            trial = changed(document, Set(("checks", TRIAL), {**one.entry, "at_most": 0}))
+            measure = trial.checks[TRIAL].measured
+            if measure.kind == "clearance":
+                return ""
+            value = value_at(measure, motion, self.session.time)
+            return "" if value is None else shown(value, dimension_of(measure, trial), document.units, 3)
+        except DocumentError:
+            return ""
 
     def track(self) -> None:
         """Shows a quantity of what is selected as a track."""
-        one = self._chosen_offer("Show as a track", True)
-        if one is not None:
-            self.add_track(one)
+        self._choose("Show as a track", True, self.add_track)
 
     def add_track(self, one: Offer) -> None:
         """Makes a track; where none was chosen yet, those that are shown stay."""
@@ -283,9 +307,7 @@ class Study(Doing):
 
     def check_this(self) -> None:
         """Makes a check of what is selected; its bound is what is found now."""
-        one = self._chosen_offer("Check this", False)
-        if one is not None:
-            self.add_check(one)
+        self._choose("Check this", False, self.add_check)
 
     def add_check(self, one: Offer) -> None:
         """Makes a check, its bound what is found now."""
@@ -295,8 +317,8 @@ class Study(Doing):
         value, measure = None, None
         if findings is not None:
             try:
-                trial = changed(document, Set(("checks", "trial-of-this"), {**one.entry, "at_most": 0}))
-                measure = trial.checks["trial-of-this"].measured
+                trial = changed(document, Set(("checks", TRIAL), {**one.entry, "at_most": 0}))
+                measure = trial.checks[TRIAL].measured
                 value = found_now(findings.motion, measure, one.entry["measure"])
             except DocumentError as error:
                 self.session.faults_raised.emit("It can't be checked", error.faults)

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.references import references
 from anakinema.formatting import format_quantity
+from anakinema.operations import place_words, tolerance_text, with_tolerance
 from anakinema.operations.building import free_name
 
 from ..session import Session
@@ -26,16 +27,17 @@ from ..theme.tokens import Tokens
 from .fields import as_value, written
 from .properties.whole import value_place
 
-NAME, EXPRESSION, VALUE, NOTE, USED = range(5)
-HEADS = ("Name", "Expression", "Value", "Note", "Used in")
+NAME, EXPRESSION, VALUE, TOLERANCE, NOTE, USED = range(6)
+HEADS = ("Name", "Expression", "Value", "Tolerance", "Note", "Used in")
 HINTS = (
     "Another name: all that uses it follows",
     "A number or an expression: 2*rod + 3 mm",
     "What it is worth",
+    "By how much it may be off: 0.05 mm; cleared, it has none",
     "What it is for",
     "The places whose expressions name it",
 )
-WIDTHS = (130, 200, 110, 220)
+WIDTHS = (130, 200, 110, 90, 200)
 Index = QModelIndex | QPersistentModelIndex
 
 
@@ -55,7 +57,7 @@ class Rows(QAbstractTableModel):
         self.used = {name: [] for name in names}
         for one in references(document) if document is not None and names else ():
             if one.how == "expression" and one.target[0] == "parameters":
-                self.used[str(one.target[1])].append(".".join(map(str, one.place)))
+                self.used[str(one.target[1])].append(place_words(document, one.place) if document is not None else "")
         if names == self.names:
             if names:
                 self.dataChanged.emit(self.index(0, 0), self.index(len(names) - 1, USED))
@@ -77,7 +79,7 @@ class Rows(QAbstractTableModel):
         return texts[section] if texts is not None else None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
-        typed = index.column() in (NAME, EXPRESSION, NOTE)
+        typed = index.column() in (NAME, EXPRESSION, TOLERANCE, NOTE)
         return super().flags(index) | (Qt.ItemFlag.ItemIsEditable if typed else Qt.ItemFlag.NoItemFlags)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -96,6 +98,9 @@ class Rows(QAbstractTableModel):
                     case 2:
                         return format_quantity(parameter.quantity, document.units)
                     case 3:
+                        text = tolerance_text(document, ("parameters", name))
+                        return f"± {text}" if text else ""
+                    case 4:
                         return parameter.note
                 return f"{len(self.used[name])}: {', '.join(self.used[name])}" if self.used[name] else "not used"
             case Qt.ItemDataRole.ForegroundRole if column in (VALUE, USED):
@@ -114,6 +119,10 @@ class Rows(QAbstractTableModel):
                 faults = self.session.rename(("parameters", name), text) if text != name else ()
             case 1:
                 faults = self.session.edit(value_place(document, name), as_value(text), f"Change {name}")
+            case 3:
+                by = text.lstrip("±").strip()
+                made = with_tolerance(document, ("parameters", name), as_value(by) if by else "")
+                faults = self.session.apply(made.changes, f"Tolerance of {name}") if made.changes else ()
             case _:
                 entry = document.tree["parameters"][name]
                 kept = entry if isinstance(entry, dict) else {"value": entry}

@@ -191,8 +191,11 @@ class CamDesk(QWidget):
         if one.to is not None:
             law = Choice()
             law.setAccessibleName("law")
-            law.addItems(list(STANDARD))
+            for each in STANDARD.values():
+                law.addItem(each.name)
+                law.setItemData(law.count() - 1, tip(each.description), Qt.ItemDataRole.ToolTipRole)
             law.setCurrentText(one.law)
+            law.setToolTip(tip(STANDARD[one.law].description))
             law.currentTextChanged.connect(partial(self._law, number))
             self.fields.addWidget(law)
         self._button("Split", "Two segments in place of this one",

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
 from anakinema.document.expressions import ExpressionError
-from anakinema.document.model import Document, Joint, Measure
+from anakinema.document.model import Document, Measure
 from anakinema.errors import DocumentError, Fault, listed
 from anakinema.findings.moments import joint_now
 from anakinema.formatting import format_short, in_document_units, shown
@@ -99,7 +99,7 @@ def joins(properties: "Properties", document: Document, name: str) -> None:
     joint = document.joints[name]
     grid = properties.section("JOINS")
     titles = {JOINT_TYPES[kind].title: kind for kind in types_for(document, name)}
-    properties.pick(grid, "as", list(titles), lambda: JOINT_TYPES[now(properties, name).type].title,
+    properties.pick(grid, "as", list(titles), partial(title_of, properties, name),
                     lambda title: make(properties, name, titles[title]))  # fmt: skip
     if joint.kind.of_edges:
         return
@@ -125,21 +125,23 @@ def exchange(properties: "Properties", name: str) -> None:
 
 
 def point_at(properties: "Properties", name: str, side: str) -> str:
-    """The point at which a side of a joint is."""
-    joint = now(properties, name)
-    return (joint.a if side == "a" else joint.b).point
+    """The point at which a side of a joint is; empty where the joint is gone."""
+    document = properties.session.document
+    joint = document.joints.get(name) if document is not None else None
+    return "" if joint is None else (joint.a if side == "a" else joint.b).point
+
+
+def title_of(properties: "Properties", name: str) -> str:
+    """What a joint is called by its type; empty where it is gone."""
+    document = properties.session.document
+    joint = document.joints.get(name) if document is not None else None
+    return "" if joint is None else joint.kind.title
 
 
 def take_point(properties: "Properties", name: str, side: str, part: str, point: str) -> None:
     """Takes a side of a joint to another point of its part."""
     change(properties, name, f"Join {name} to {part}.{point}",
            lambda document, _: reattached(document, name, side, at_point(document, part, point)))  # fmt: skip
-
-
-def now(properties: "Properties", name: str) -> Joint:
-    """A joint as it is."""
-    assert properties.session.document is not None
-    return properties.session.document.joints[name]
 
 
 def at_point(document: Document, part: str, point: str) -> Grab:

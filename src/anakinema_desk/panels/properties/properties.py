@@ -373,8 +373,11 @@ class Properties(QScrollArea):
         self.live.append(refresh)
         self.rows.addWidget(switch)
 
-    def choice(self, grid: QGridLayout, label: str, place: Place, words: Sequence[str]) -> None:
-        """One of a few words; the first is meant when the document says nothing, and an empty one says nothing."""
+    def choice(
+        self, grid: QGridLayout, label: str, place: Place, words: Sequence[str], hints: Sequence[str] = ()
+    ) -> None:
+        """One of a few words; the first is meant when the document says nothing, and an empty one says nothing. What
+        each does stands beside it, where `hints` say so."""
         def now() -> str:
             document = self.session.document
             return str(lookup(document.tree, place, words[0])) if document is not None else words[0]
@@ -385,14 +388,16 @@ class Properties(QScrollArea):
             else:
                 self.session.remove(place, f"Change {label}")
 
-        self.pick(grid, label, words, now, change)
+        self.pick(grid, label, words, now, change, hints)
 
     def pick(
-        self, grid: QGridLayout, label: str, words: Sequence[str], now: Callable[[], str], change: Callable[[str], None]
-    ) -> None:
+        self, grid: QGridLayout, label: str, words: Sequence[str], now: Callable[[], str],
+        change: Callable[[str], None], hints: Sequence[str] = (),
+    ) -> None:  # fmt: skip
         """One of a few words, whatever it is that it changes."""
         box = Choice()
-        box.addItems(list(words))
+        for number, word in enumerate(words):
+            box.addItem(f"{word}: {hints[number]}" if hints else word, word)
         box.setAccessibleName(label)
         row = grid.rowCount()
         grid.addWidget(Label(label), row, 0)
@@ -400,10 +405,10 @@ class Properties(QScrollArea):
 
         def refresh() -> None:
             box.blockSignals(True)
-            box.setCurrentText(now())
+            box.setCurrentIndex(box.findData(now()))
             box.blockSignals(False)
 
-        box.currentTextChanged.connect(change)
+        box.currentIndexChanged.connect(lambda number: change(str(box.itemData(number))))
         self.live.append(refresh)
 
     def change(self, place: Place, value: Any) -> None:

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 OUTCOMES = {"PASS": "passes", "FAIL": "fails", "UNPROVEN": "unproven", "NOT_JUDGED": "not judged"}
 
 
+LAW_HINTS = tuple(law.description for law in STANDARD.values())
 WAYS = ("to a value", "by a program", "following another driver")
 """How a driver can be told what to do."""
 
@@ -59,7 +60,7 @@ def driver(properties: "Properties", document: Document, name: str) -> None:
         )
     elif not one.follows:
         properties.field(grid, "to", (*place, "to"))
-        properties.choice(grid, "law", (*place, "law"), tuple(STANDARD))
+        properties.choice(grid, "law", (*place, "law"), tuple(STANDARD), LAW_HINTS)
     jolts = properties.note("")
     properties.live.append(lambda: say_if_any(jolts, jolts_text(properties, name)))
     properties.field(grid, "steps", (*place, "steps"))
@@ -171,7 +172,7 @@ def program(properties: "Properties", document: Document, name: str) -> None:
         properties.field(grid, "over", (*here, "over"))
         properties.field(grid, "to", (*here, "to"), optional=True, hint="Where it goes; empty: it dwells")
         if "to" in segment:
-            properties.choice(grid, "law", (*here, "law"), tuple(STANDARD))
+            properties.choice(grid, "law", (*here, "law"), tuple(STANDARD), LAW_HINTS)
         properties.button("Take it away", partial(cut_segment, properties, name, number))
     if "segments" in entry:
         properties.button("One segment more", lambda: one_more(properties, name))

@@ -5,7 +5,12 @@ from typing import TYPE_CHECKING
 
 from anakinema.document.model import Document
 from anakinema.document.references import references
+from anakinema.errors import Fault
 from anakinema.formatting import shown
+from anakinema.operations import place_words, tolerance_text, with_tolerance
+
+from ...session import Session
+from ..fields import ExpressionField, as_value
 
 if TYPE_CHECKING:
     from ...session import Place
@@ -83,11 +88,37 @@ def parameter(properties: "Properties", document: Document, name: str) -> None:
     properties.heading("PARAMETER", name, "", ("parameters", name))
     grid = properties.section("VALUE")
     properties.field(grid, "value", value_place(document, name))
+    field = ToleranceField(properties.session, name)
+    properties.own_field(grid, 2, "tolerance ±", field, f"parameters.{name}.tolerance")
     if isinstance(document.tree["parameters"][name], dict):
         properties.text(grid, "note", ("parameters", name, "note"))
-    users = [".".join(map(str, one.place)) for one in references(document) if one.target == ("parameters", name)]
+    users = [place_words(document, one.place) for one in references(document) if one.target == ("parameters", name)]
     if users:
         more = f" and {len(users) - MOST_LINKAGES} more" if len(users) > MOST_LINKAGES else ""
         properties.note(f"used in {', '.join(users[:MOST_LINKAGES])}{more}")
     else:
         properties.note("not used yet")
+
+
+class ToleranceField(ExpressionField):
+    """By how much a parameter may be off; empty where it may not."""
+
+    def __init__(self, session: Session, name: str):
+        self.parameter = name
+        super().__init__(session, ("parameters", name, "tolerance"), f"tolerance of {name}", optional=True)
+
+    def refresh(self) -> None:
+        if self.hasFocus() and self.isModified():
+            return
+        document = self.session.document
+        there = document is not None and self.parameter in document.parameters
+        self.setText(tolerance_text(document, ("parameters", self.parameter)) if there and document is not None else "")
+        self.setModified(False)
+        self._mark("")
+
+    def put(self, text: str) -> tuple[Fault, ...]:
+        document, by = self.session.document, text.lstrip("±").strip()
+        if document is None:
+            return ()
+        made = with_tolerance(document, ("parameters", self.parameter), as_value(by) if by else "")
+        return self.session.apply(made.changes, f"Tolerance of {self.parameter}") if made.changes else ()

@@ -1,6 +1,6 @@
 """What the panels of studies have in common: a form on the left, what was found beside it, progress and giving up."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -240,16 +240,18 @@ class StudyPage(QWidget):
         return self.number(text, one.dimension, what) * one.dimension.per_core(document.units)
 
 
-def fill(box: QComboBox, words: Sequence[str]) -> None:
-    """Other words to choose from; what was chosen stays where it is still there."""
-    if [box.itemText(k) for k in range(box.count())] == list(words):
+def fill(box: QComboBox, words: Sequence[str], told: Callable[[str], str] = str) -> None:
+    """Other words to choose from, each shown as it is `told`; what was chosen stays where it is still there."""
+    shown = [(told(word), word) for word in words]
+    if [(box.itemText(k), box.itemData(k)) for k in range(box.count())] == shown:
         return
-    before = box.currentText()
+    before = box.currentData()
     box.blockSignals(True)
     box.clear()
-    box.addItems(list(words))
+    for text, word in shown:
+        box.addItem(text, word)
     if before in words:
-        box.setCurrentText(before)
+        box.setCurrentIndex(box.findData(before))
     box.blockSignals(False)
 
 

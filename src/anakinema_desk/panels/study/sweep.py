@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QPushButton, QVBoxLayout, 
 
 from anakinema.errors import located
 from anakinema.formatting import shown
+from anakinema.operations import finding_words
 from anakinema.studies.asked import all_judged, findings_of
 from anakinema.studies.reports import dial_shown
 from anakinema.studies.sweeping import Sweep, rows, table_csv
@@ -58,11 +59,12 @@ class SweepPage(StudyPage):
         document = self.session.document
         if document is None:
             return
-        names = [one.name for one in dials(document)]
-        fill(self.one, names)
-        fill(self.two, [NONE, *names])
-        fill(self.told_too, [NONE, *findings_of(document)])
-        self.run.setEnabled(bool(names))
+        turned = [one.name for one in dials(document)]
+        fill(self.one, turned)
+        fill(self.two, [NONE, *turned])
+        names = findings_of(document)
+        fill(self.told_too, [NONE, *names], lambda name: finding_words(document, name) if name != NONE else name)
+        self.run.setEnabled(bool(turned))
         for box, field in ((self.one, self.one_range), (self.two, self.two_range)):
             one = next((each for each in dials(document) if each.name == box.currentText()), None)
             if one is not None and not field.text():
@@ -87,7 +89,7 @@ class SweepPage(StudyPage):
         axes = [self._axis(self.one.currentText(), self.one_range.text() or self.one_range.placeholderText())]
         if self.two.currentText() != NONE:
             axes.append(self._axis(self.two.currentText(), self.two_range.text() or self.two_range.placeholderText()))
-        also = [] if self.told_too.currentText() == NONE else [self.told_too.currentText()]
+        also = [] if self.told_too.currentData() == NONE else [self.told_too.currentData()]
         return self.session.study_client.study("sweep", document, axes, also, self.clearance.isChecked(), None, None)
 
     def _axis(self, name: str, text: str) -> tuple[str, float, float, int]:

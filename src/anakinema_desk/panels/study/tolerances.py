@@ -14,11 +14,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document import Set
-from anakinema.document.changes import lookup
 from anakinema.document.model import Document
 from anakinema.document.read_parameters import SPREADS
 from anakinema.formatting import format_short, shown
+from anakinema.operations import tolerance_text, with_tolerance
 from anakinema.studies.asked import all_judged, is_whole
 from anakinema.studies.numbers import held, toleranced
 from anakinema.studies.reports import tolerances_csv
@@ -28,6 +27,7 @@ from ...session import Session
 from ...theme.choices import Choice, Count
 from ...theme.labels import tip
 from ...theme.tokens import Tokens
+from ..fields import as_value
 from .base import StudyPage, dials, fill, table
 from .graphs import Bars
 
@@ -107,10 +107,7 @@ class TolerancesPage(StudyPage):
     def _show_tolerance(self, name: str) -> None:
         document = self.session.document
         place = _place(document, name) if document is not None else None
-        entry = lookup(document.tree, place) if document is not None and place is not None else None
-        given = entry.get("tolerance", "") if isinstance(entry, dict) else ""
-        text = given.get("by", "") if isinstance(given, dict) else given
-        self.by.setText(str(text))
+        self.by.setText(tolerance_text(document, place) if document is not None and place is not None else "")
         self.by.setModified(False)
         known = held(document)[name].parameter.tolerance if document is not None and place is not None else None
         self.spread.setCurrentText(known.spread if known is not None else SPREADS[0])
@@ -121,19 +118,9 @@ class TolerancesPage(StudyPage):
         place = _place(document, name) if document is not None else None
         if document is None or place is None:
             return
-        entry = lookup(document.tree, place)
-        kept = dict(entry) if isinstance(entry, dict) else {"value": entry}
-        text, spread = self.by.text().strip(), self.spread.currentText()
-        if text:
-            from ..fields import as_value
-
-            by = as_value(text)
-            kept["tolerance"] = by if spread == SPREADS[0] else {"by": by, "spread": spread}
-        else:
-            kept.pop("tolerance", None)
-        if kept == entry or (not text and not isinstance(entry, dict)):
-            return
-        faults = self.session.apply([Set(place, kept)], f"Tolerance of {name}")
+        text = self.by.text().strip().lstrip("±").strip()
+        made = with_tolerance(document, place, as_value(text) if text else "", self.spread.currentText())
+        faults = self.session.apply(made.changes, f"Tolerance of {name}") if made.changes else ()
         if faults:
             self.say(str(faults[0]), bad=True)
 

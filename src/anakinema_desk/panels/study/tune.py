@@ -1,11 +1,14 @@
 """Tune one number: which values of a parameter give what is wanted, and a slider to try any of them."""
 
 from collections.abc import Sequence
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.formatting import shown
+from anakinema.document.model import Document
+from anakinema.formatting import in_document_units, shown
+from anakinema.operations import finding_words
 from anakinema.studies.asked import finding, findings_of
 from anakinema.studies.numbers import Dial, dial, held
 from anakinema.studies.reports import dial_shown
@@ -67,7 +70,7 @@ class Tune(StudyPage):
         self.layout_.addWidget(self.answers)
         self._offered: list[QWidget] = []
         self.parameter.currentTextChanged.connect(self._other)
-        self.finding.currentTextChanged.connect(lambda _: self._clear())
+        self.finding.currentTextChanged.connect(lambda _: self._other_finding())
         self.slider.valueChanged.connect(self._slid)
         self.graph.turned.connect(self._to)
         self.take_trial.clicked.connect(self._take_trial)
@@ -82,7 +85,10 @@ class Tune(StudyPage):
         if document is None:
             return
         fill(self.parameter, [one.name for one in dials(document)])
-        fill(self.finding, findings_of(document))
+        fresh = self.finding.count() == 0
+        fill(self.finding, findings_of(document), partial(finding_words, document))
+        if fresh or not self.wanted.text():
+            self._propose(document)
         possible = self.parameter.count() > 0 and self.finding.count() > 0
         self.run.setEnabled(possible)
         self.slider.setEnabled(self.parameter.count() > 0)
@@ -101,10 +107,28 @@ class Tune(StudyPage):
         for field in (self.wanted, self.low, self.high):
             field.clear()
 
+    def _propose(self, document: Document) -> None:
+        """Proposes what is checked and does not hold yet, with the bound that it misses."""
+        findings = self.session.findings
+        verdict = next(iter(findings.failed), None) if findings is not None else None
+        place = self.finding.findData(f"checks.{verdict.check.id}") if verdict is not None else -1
+        if verdict is None or place < 0 or self.found is not None:
+            return
+        bounds = [bound for bound in (verdict.check.at_least, verdict.check.at_most) if bound is not None]
+        if self.wanted.placeholderText() == "" and bounds:
+            self.finding.setCurrentIndex(place)
+        if bounds and self.finding.currentIndex() == place:
+            value = in_document_units(bounds[0], verdict.dimension, document.units)
+            self.wanted.setPlaceholderText(f"{value:.9g}")
+
     def choose(self, parameter: str) -> None:
         """Takes a parameter to tune."""
         self.refresh()
         self.parameter.setCurrentText(parameter)
+
+    def _other_finding(self) -> None:
+        self.wanted.setPlaceholderText("")
+        self._clear()
 
     def _other(self, _: str) -> None:
         self._clear()
@@ -137,8 +161,8 @@ class Tune(StudyPage):
     def ask(self) -> int:
         document, motion = self.session.document, self.session.motion
         assert document is not None
-        asked = finding(document, self.finding.currentText())
-        wanted = self.number(self.wanted.text(), asked.dimension, "wanted")
+        asked = finding(document, self.finding.currentData())
+        wanted = self.number(self.wanted.text() or self.wanted.placeholderText(), asked.dimension, "wanted")
         name = self.parameter.currentText()
         low, high = self.turned(name, self.low.text(), "from"), self.turned(name, self.high.text(), "to")
         if motion is None or motion.document is not document:
