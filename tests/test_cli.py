@@ -38,6 +38,34 @@ def ram(**more):
     )
 
 
+def test_a_table_with_rates_has_them_behind_all_other_columns(file, tmp_path):
+    """Of each joint with a coordinate; at a constant turn the crank's are the rate and none."""
+    out, plain = tmp_path / "rates.csv", tmp_path / "plain.csv"
+    path = file(ram())
+    assert main(["run", path, "--csv", str(out), "--rates"]) == main(["run", path, "--csv", str(plain)]) == 0
+    lines, before = out.read_text().splitlines(), plain.read_text().splitlines()
+    assert all(line.startswith(old) for line, old in zip(lines, before, strict=True))
+    rows = list(csv.DictReader(lines))
+    assert [float(row["main.v"]) for row in rows] == pytest.approx([360.0] * 13)
+    assert [float(row["main.a"]) for row in rows] == pytest.approx([0.0] * 13, abs=1e-6)
+    assert {"ram.v", "ram.a"} <= set(rows[0]) or len([name for name in rows[0] if name.endswith(".v")]) > 1
+
+
+def test_free_travel_is_told_both_ways_with_what_ends_it(file, capsys):
+    """A crank turns all around; the slide is stopped by the limit of the crank."""
+    path = file(ram())
+    assert main(["travel", path, "main", "--json", "-"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["low"]["by"] == found["high"]["by"] == "turn"
+    limited = ram()
+    limited["joints"]["main"]["limits"] = {"min": 20, "max": 100}
+    slide = next(name for name, one in limited["joints"].items() if one["type"] == "prismatic")
+    assert main(["travel", file(limited), slide, "--json", "-"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert {found[end]["by"] for end in ("low", "high")} == {"limit"} and found["low"]["what"] == ["main"]
+    assert main(["travel", path, "nothing"]) == 2 and "no such joint" in capsys.readouterr().err
+
+
 def test_run_writes_the_table_and_the_findings(file, tmp_path):
     out, found = tmp_path / "t.csv", tmp_path / "t.json"
     stroke = {"stroke": {"measure": "travel", "joint": "ram", "at_least": 59}}

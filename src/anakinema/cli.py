@@ -57,6 +57,7 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     run.add_argument("--steps", type=whole(1, 1_000_000), metavar="N", help="steps to divide the motion in")
     run.add_argument("--csv", metavar="OUT", help="table of the motion, a row for each step")
     run.add_argument("--json", metavar="OUT", help="mobility, travel, clearance, checks")
+    run.add_argument("--rates", action="store_true", help="velocity and acceleration of each joint in the table too")
     check = sub.add_parser("check", help="judge the checks and print them as a table")
     check.add_argument("file")
     modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
@@ -195,7 +196,7 @@ def run(options: argparse.Namespace) -> int:
         return 2
     try:
         if options.csv is not None:
-            _write(options.csv, motion_csv(findings.motion))
+            _write(options.csv, motion_csv(findings.motion, options.rates))
         if options.json is not None:
             _write(options.json, results_json(findings))
     except OSError as error:

@@ -24,6 +24,10 @@ def _import_plainly() -> None:
         feature._mod_uses_pyside = lambda module: False  # type: ignore[attr-defined]
 
 
+FRAME = (12, 44)
+"""What a window's frame takes across and down, about (pixels)."""
+
+
 def make_application() -> QApplication:
     """The Qt application, with its style and the shipped typeface."""
     _import_plainly()
@@ -60,6 +64,8 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     window = Window(session, Settings())
     window.guard.install()
     window.painted = window.files.offer_left
+    room = window.screen().availableGeometry()
+    window.resize(min(1280, room.width() - FRAME[0]), min(800, room.height() - FRAME[1]))
     window.restore()
     if demo:
         session.open_demo()

@@ -53,6 +53,8 @@ from .timeline.timeline import Timeline
 from .timeline.transport import Transport
 
 MENUS = ("File", "Edit", "Build", "View", "Motion", "Help")
+LOWER, LEAST_LOWER = 216, 130
+"""Height of the lower part of the window at first, and the least while it shows anything (pixels)."""
 ROOM_TO_STUDY = 292
 """Height of the lower part of the window while a study is shown (pixels)."""
 ROOM_TO_SHAPE = 330
@@ -80,6 +82,8 @@ class Window(QMainWindow):
         self.painted: Callable[[], None] | None = None
         self.collector = Collector(self)
         self.resize(1280, 800)
+        self._tall = LOWER
+        """Height of the lower part of the window, while it shows something."""
         self.setMinimumSize(860, 560)
         self.asking = Questions(self.menuBar(), lambda: self.tokens)
         self.files = Files(session, settings, self.asking, lambda: self.banner, self._commit_field, self.menuBar())
@@ -166,7 +170,7 @@ class Window(QMainWindow):
             lambda at: self.offered.open(self.model_tree.viewport().mapToGlobal(at))
         )
         self._start()
-        upper = Views(Qt.Orientation.Horizontal)
+        upper = self.upper = Views(Qt.Orientation.Horizontal)
         for widget, stretch in ((self.model_tree, 0), (self.canvas, 1), (self.properties, 0)):
             upper.addWidget(widget)
             upper.setStretchFactor(upper.count() - 1, stretch)
@@ -189,12 +193,12 @@ class Window(QMainWindow):
         self.below.addWidget(self.timing)
         self.below.addWidget(self.cam_desk)
         below.addWidget(self.below, 1)
-        lower.setMinimumHeight(130)
+        self.lower_half = lower
         whole = self.whole = Views(Qt.Orientation.Vertical)
         whole.addWidget(upper)
         whole.addWidget(lower)
         whole.setStretchFactor(0, 1)
-        whole.setSizes([540, 216])
+        whole.setSizes([540, LOWER])
         whole.setCollapsible(0, False)
         central = QWidget()
         layout = QVBoxLayout(central)
@@ -221,6 +225,7 @@ class Window(QMainWindow):
         self.start = Start(offers, self.canvas)
         self.canvas.tool_changed.connect(self._offer_start)
         self.session.document_changed.connect(self._offer_start)
+        self.session.document_changed.connect(self._fit_lower)
 
     def _offer_start(self) -> None:
         document = self.session.document
@@ -266,9 +271,25 @@ class Window(QMainWindow):
         self.canvas.update()
         self._refresh()
 
+    def _fit_lower(self) -> None:
+        """Gives the bench the room of the tracks while nothing is driven, and there are none."""
+        document = self.session.document
+        wanted = self.below.currentWidget() is not self.timeline or (document is not None and bool(document.drivers))
+        if self.below.isVisibleTo(self) is wanted:
+            return
+        sizes = self.whole.sizes()
+        if not wanted:
+            self._tall = max(sizes[1], LEAST_LOWER)
+        self.below.setVisible(wanted)
+        self.lower_half.setMinimumHeight(LEAST_LOWER if wanted else 0)
+        self.lower_half.setMaximumHeight(16777215 if wanted else self.transport.height())
+        if wanted:
+            self.whole.setSizes([sum(sizes) - self._tall, self._tall])
+
     def show_below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""
         self.below.setCurrentWidget(self.timeline if self.below.currentWidget() is page else page)
+        self._fit_lower()
         self._refresh()
 
     def toggle_bounce(self) -> None:
@@ -291,6 +312,7 @@ class Window(QMainWindow):
         """Shows a study in place of the tracks, or the tracks again."""
         shown = self.below.currentWidget() is self.studies and self.studies.chosen == name
         self.below.setCurrentWidget(self.timeline if shown else self.studies)
+        self._fit_lower()
         if not shown:
             self.studies.choose(name)
             self._make_room(ROOM_TO_STUDY)  # a form wants more room than tracks
@@ -367,6 +389,8 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.files.keeper.clear()
+        self.settings.put("sides", self.upper.sizes())
+        self.settings.put("lower", max(self.whole.sizes()[1], LEAST_LOWER) if self.below.isVisible() else self._tall)
         self.settings.put("geometry", bytes(self.saveGeometry().toBase64().data()).decode())
         self.session.pause()
         self.session.analysis.cancel()
@@ -377,3 +401,9 @@ class Window(QMainWindow):
         saved = self.settings.get("geometry", "")
         if saved:
             self.restoreGeometry(QByteArray.fromBase64(saved.encode()))
+        sides = [size for size in self.settings.get("sides", []) if isinstance(size, int) and 0 <= size < 10_000]
+        if len(sides) == 3:
+            self.upper.setSizes(sides)
+        self._tall = min(max(self.settings.get("lower", LOWER), LEAST_LOWER), 2000)
+        if self.below.isVisibleTo(self):
+            self.whole.setSizes([max(sum(self.whole.sizes()) - self._tall, 100), self._tall])

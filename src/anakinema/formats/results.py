@@ -24,9 +24,9 @@ from ..measures.jolts import FELL
 from ..measures.transmission import world
 
 
-def motion_csv(motion: Motion) -> str:
+def motion_csv(motion: Motion, rates: bool = False) -> str:
     """One row for each step reached, and one at a stop between them: step (a fraction at a stop), time, joint
-    coordinates, then place, velocity, acceleration of traces."""
+    coordinates, then place, velocity, acceleration of traces; with `rates` last of all those of the joints."""
     state, units = motion.with_its_stop, motion.document.units
     per_unit = np.where(motion.system.coordinates.is_length, 1.0, 180 / math.pi if units.angle == "deg" else 1.0)
     columns = [state.t[:, None], state.coordinates * per_unit]
@@ -41,6 +41,15 @@ def motion_csv(motion: Motion) -> str:
                 each[row, np.abs(gone) > FELL] = np.copysign(math.inf, gone)[np.abs(gone) > FELL]
         columns += [path.place, *fast]
         header += [f"{wanted.id}.{name}" for name in ("x", "y", "vx", "vy", "ax", "ay")]
+    if rates:
+        pairs = np.stack((state.rates * per_unit, state.accelerations * per_unit), axis=2)
+        dropped = np.isin(state.t, motion.path.drops)
+        for row in np.flatnonzero(dropped).tolist():  # infinite there, never a number from differences
+            gone = state.coordinates[row] - motion.at(np.nextafter(state.t[row : row + 1], -math.inf)).coordinates[0]
+            fell = np.abs(gone) > FELL
+            pairs[row, fell] = np.copysign(math.inf, gone[fell])[:, None]
+        columns.append(pairs.reshape(len(state.t), -1))
+        header += [f"{joint}.{name}" for joint in motion.system.coordinates.ids for name in ("v", "a")]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)

@@ -80,6 +80,8 @@ class Canvas(QWidget):
         self._drawn: Drawn | None = None
         self._traced = Traced(None)
         self._undrawn = ""
+        self._known: set[str] = set()
+        """The parts that there were before."""
         self.context = ToolContext(session, lambda: self.frame, lambda: self.viewport, self.update, self.changed_tool)
         self.picking = self.context.picking
         self.feature_hand = FeatureHand(self.context)
@@ -198,6 +200,22 @@ class Canvas(QWidget):
             self.tool.document_changed()
             self.changed_tool()
         self.refresh()
+        self._hold_new()
+
+    def _hold_new(self) -> None:
+        """Fits the view to a part that has just been made larger than it."""
+        document = self.session.document
+        names = set(document.parts) if document is not None else set()
+        new, self._known = names - self._known, names
+        if document is None or len(new) > 3 or not new <= set(self.frame.poses):
+            return
+        for name in new:
+            corners = corners_of(document.parts[name]) * cmath.rect(1.0, self.frame.poses[name][2])
+            if corners.size and max(np.ptp(corners.real) / self.width(), np.ptp(corners.imag) / self.height()) > (
+                1.0 / self.scale
+            ):
+                self.fit()
+                return
 
     def _looks_changed(self) -> None:
         self.picking.forget()
