@@ -283,8 +283,8 @@ class Window(QMainWindow):
         self.below.setVisible(wanted)
         self.lower_half.setMinimumHeight(LEAST_LOWER if wanted else 0)
         self.lower_half.setMaximumHeight(16777215 if wanted else self.transport.height())
-        if wanted:
-            self.whole.setSizes([sum(sizes) - self._tall, self._tall])
+        tall = self._tall if wanted else self.transport.height()
+        self.whole.setSizes([sum(sizes) - tall, tall])
 
     def show_below(self, page: QWidget) -> None:
         """Shows a table in place of the tracks, or the tracks again."""

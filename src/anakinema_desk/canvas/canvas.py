@@ -594,7 +594,13 @@ class Canvas(QWidget):
             return
         painter.setFont(font(9.5))
         metrics, room = painter.fontMetrics(), self.width() - 60
-        lines = [text] if metrics.horizontalAdvance(text) < room else text.split("  ", 1)
+        lines = [""]
+        for word in text.split(" "):  # as many lines as it takes
+            longer = f"{lines[-1]} {word}" if lines[-1] else word
+            if lines[-1] and metrics.horizontalAdvance(longer) > room:
+                lines.append(word)
+            else:
+                lines[-1] = longer
         for k, line in enumerate(lines):
             at = QPointF((self.width() - metrics.horizontalAdvance(line) - 12) / 2, self.height() - 46)
             above = QPointF(0, 24 * (len(lines) - 1 - k))
