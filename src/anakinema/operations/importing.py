@@ -55,6 +55,12 @@ def _shape(outline: Outline, middle: complex, points: dict[str, list[float]], cu
         name = point_name(points)
         points[name] = [tidy((round_[0] - middle).real), tidy((round_[0] - middle).imag)]
         found = {"kind": "disc", "center": name, "diameter": tidy(2 * round_[1])}
+    elif (slot := _slot(outline)) is not None:
+        names = []
+        for end in slot[:2]:
+            names.append(point_name(points))
+            points[names[-1]] = [tidy((end - middle).real), tidy((end - middle).imag)]
+        found = {"kind": "slot", "through": names, "width": tidy(slot[2])}
     elif all(piece.center is None for piece in outline.pieces):
         found = {"kind": "polygon", "vertices": [_pair(piece.start - middle) for piece in outline.pieces]}
     else:
@@ -66,6 +72,25 @@ def _shape(outline: Outline, middle: complex, points: dict[str, list[float]], cu
             segments.append(segment)
         found = {"kind": "path", "start": _exact(outline.pieces[0].start - middle), "segments": segments}
     return found | ({"cut": True} if cut else {})
+
+
+def _slot(outline: Outline) -> tuple[complex, complex, float] | None:
+    """The middles of both ends and the width, where an outline is a straight slot: two lines alike, and a half circle
+    at each end."""
+    arcs = [piece for piece in outline.pieces if piece.center is not None]
+    lines = [piece for piece in outline.pieces if piece.center is None]
+    if len(arcs) != 2 or len(lines) != 2 or len(outline.pieces) != 4:
+        return None
+    (one, two), radii = (arc.center or 0j for arc in arcs), [abs(arc.start - (arc.center or 0j)) for arc in arcs]
+    size, way = max(radii), two - one
+    close = 1e-6 * max(size, abs(way))
+    if abs(radii[0] - radii[1]) > close or abs(way) < close:
+        return None
+    half = all(abs(arc.start + arc.end - 2 * (arc.center or 0j)) < close and
+               abs(((arc.end - arc.start) * way.conjugate()).real) < close * abs(way) for arc in arcs)  # fmt: skip
+    along = all(abs(((line.end - line.start) * way.conjugate()).imag) < close * abs(way) and
+                abs(abs(line.end - line.start) - abs(way)) < close for line in lines)  # fmt: skip
+    return (one, two, 2 * size) if half and along else None
 
 
 def _pair(z: complex) -> list[float]:

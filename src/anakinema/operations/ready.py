@@ -343,6 +343,53 @@ def _module(size: float, teeth: int) -> float:
     return min(MODULES, key=lambda one: abs(math.log(one * teeth / (2 * size))))
 
 
+def _cylinder(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """A tube with an eye at its base and a rod with an eye at its end, which slides out by its stroke."""
+    parameters = {"stroke": f"{size:g} {{mm}}", "bore": f"{p}_stroke / 4", "rod": f"{p}_bore / 2",
+                  "wall": f"{p}_bore / 6", "piston": f"{p}_bore / 2",
+                  "room": f"{p}_stroke + {p}_piston", "body": f"{p}_room + {p}_bore"}  # fmt: skip
+    outside = f"{p}_bore + 2*{p}_wall"
+    eye = {"kind": "disc", "diameter": f"{p}_bore"}
+    hole = {"kind": "disc", "diameter": f"{p}_bore/2", "cut": True}
+    tube = [
+        {"kind": "rectangle", "center": [f"{p}_bore/2 + {p}_body/2", 0], "size": [f"{p}_body", outside]},
+        {**eye, "center": "E"},
+        {"kind": "rectangle", "center": [f"{p}_bore + {p}_room/2", 0], "size": [f"{p}_room", f"{p}_bore"], "cut": True},
+        {"kind": "rectangle", "center": [f"{p}_bore + {p}_room + {p}_bore/4", 0],
+         "size": [f"{p}_bore/2", f"{p}_rod"], "cut": True},
+        {**hole, "center": "E"},
+    ]  # fmt: skip
+    far = f"{p}_room + 1.5*{p}_bore"
+    rod = [
+        {"kind": "rectangle", "center": [f"{p}_piston/2", 0], "size": [f"{p}_piston", f"{p}_bore"]},
+        {"kind": "rectangle", "center": [f"{p}_piston/2 + ({far})/2", 0], "size": [f"{far} - {p}_piston", f"{p}_rod"]},
+        {**eye, "center": "R"}, {**hole, "center": "R"},
+    ]  # fmt: skip
+    parts = {
+        "tube": {"points": {"E": [0, 0], "G": [f"{p}_bore", 0]}, "shapes": tube},
+        "rod": {"points": {"G": [0, 0], "R": [far, 0]}, "pose": [f"{p}_bore", f"0 * {p}_bore", 0], "shapes": rod},
+    }
+    joints = {"stroke": {"type": SLIDE, "a": "tube.G", "b": "rod.G", "direction": 0,
+                         "limits": {"min": 0, "max": f"{p}_stroke"}}}  # fmt: skip
+    return parameters, parts, joints
+
+
+def _slideway(p: str, _: int, size: float) -> tuple[dict[str, str], dict[str, Any], dict[str, Any]]:
+    """Two rails on a base, and a block that slides between them from end to end."""
+    parameters = {"length": f"{2 * size:g} {{mm}}", "block": f"{p}_length / 3", "wide": f"{p}_length / 6",
+                  "rail": f"{p}_wide / 2", "way": f"{p}_length - {p}_block"}  # fmt: skip
+    rail = {"kind": "rectangle", "size": [f"{p}_length", f"{p}_rail"]}
+    rails = [{**rail, "center": [0, f"{sign}({p}_wide + {p}_rail)/2"]} for sign in ("", "-")]
+    parts = {
+        "base": {"fixed": True, "points": {"S": [f"-{p}_way/2", 0]}, "shapes": rails},
+        "block": {"points": {"M": [0, 0]}, "pose": [f"-{p}_way/2", f"0 * {p}_way", 0],
+                  "shapes": [{"kind": "rectangle", "center": "M", "size": [f"{p}_block", f"{p}_wide"]}]},
+    }  # fmt: skip
+    joints = {"slide": {"type": SLIDE, "a": "base.S", "b": "block.M", "direction": 0,
+                        "limits": {"min": 0, "max": f"{p}_way"}}}  # fmt: skip
+    return parameters, parts, joints
+
+
 OF_WHEELS = {"module": "the pitch over π, the same of all that mesh", "pinion": "teeth", "wheel": "teeth",
              "rack": "teeth", "sun": "teeth", "planet": "teeth of each", "ring": "teeth, so that all fit"}  # fmt: skip
 READY: dict[str, Ready] = {
@@ -365,6 +412,10 @@ READY: dict[str, Ready] = {
     "gears": Ready("Pinion and wheel", "Involute teeth of one module; the wheel has twice as many", "teeth", 20, 8,
                    _pair, OF_WHEELS),
     "rack": Ready("Pinion and rack", "A toothed wheel that moves a rack", "teeth", 18, 8, _rack, OF_WHEELS),
+    "cylinder": Ready("Cylinder", "Tube and rod with an eye each; the stroke is the slide's limits", "", 1, 1,
+                      _cylinder, {"stroke": "how far the rod goes out", "rod": "its diameter"}),
+    "slideway": Ready("Guides with their slide", "Two rails, and a block between them from end to end", "", 1, 1,
+                      _slideway, {"length": "of the rails", "block": "length of the slide", "way": "how far it goes"}),
     "planets": Ready("Planet train", "A sun drives three planets within a ring; the arm goes out", "teeth", 24, 12,
                      _planets, OF_WHEELS),
 }  # fmt: skip

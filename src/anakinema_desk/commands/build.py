@@ -27,6 +27,7 @@ from anakinema.operations import (
 )
 from anakinema.operations.own_features import own_feature, without
 from anakinema.operations.ready import READY, make_ready
+from anakinema.operations.readymade import cover_plate, gears_of
 
 from ..canvas.tools import TOOLS
 from ..panels.fields import as_value
@@ -123,6 +124,10 @@ class Build(Doing):
                     hint="Two parts are selected: the first keeps its joints and gets the outline of the second"),
             Command("reanchor", "Give its joints to the other", "Build", self.reanchor, enabled=self._two_parts,
                     hint="Two parts are selected: what is joined to the first is joined to the second instead"),
+            Command("gears-of", "Gears of the two discs", "Build", self.gears_of, enabled=self._two_parts,
+                    hint="Two discs that turn on one part become wheels that mesh, by the ratio of their sizes"),
+            Command("cover", "Cover plate in front", "Build", self.cover, enabled=lambda: self.chosen("parts"),
+                    hint="A plate of the part's outline, held to it, in front of all that moves there"),
             Command("ready", "Ready shape…", "Build", self.ready, "W", enabled=lambda: session.document is not None,
                     hint="A ratchet with its pawl, a detent, a snail, an indexing wheel, in the middle of the view"),
             Command("rename", "Rename", "Build", lambda: self._card().rename(), "F2",
@@ -187,6 +192,17 @@ class Build(Doing):
 
     def _two_parts(self) -> bool:
         return len(self.session.selection.chosen("parts")) == 2
+
+    def gears_of(self) -> None:
+        """Makes wheels that mesh of the two discs that are selected."""
+        if self._two_parts():
+            one, two = self.session.selection.chosen("parts")
+            self.make(lambda document: gears_of(document, one, two), f"Gears of {one} and {two}")
+
+    def cover(self) -> None:
+        """Puts a cover plate in front of the part that is selected."""
+        name, start = self.session.selection.current()[1], self.session.posing.start_poses()
+        self._make("parts", lambda document: cover_plate(document, name, start), f"Cover plate of {name}")
 
     def outline_of(self) -> None:
         """The part that was selected first gets the outline of the other, which goes."""
