@@ -14,6 +14,7 @@ from anakinema.findings.checks import Outcome, Verdict
 from anakinema.findings.measuring import values_of
 from anakinema.formats.project import example
 from anakinema.measures.extremes import located_ends, sample_times
+from mechanisms import slider_crank, turn
 
 R, W = 30.0, 2 * math.pi
 
@@ -212,3 +213,24 @@ def test_the_pressure_angle_is_what_the_transmission_angle_leaves_of_a_right_ang
     t = np.linspace(0.0, motion.path.t1, 20)
     both = [values_of(check.measured, motion, t) for check in motion.document.checks.values()]
     np.testing.assert_allclose(both[0] + both[1], math.pi / 2, atol=1e-12)
+
+
+def test_components_rates_and_the_length_of_a_path_are_those_of_a_circle():
+    """A crank of 20 at 60 rpm: its pin runs 2 pi 20 a turn, at 2 pi 20 a second, along x as minus its sine."""
+    tree = slider_crank(20, 60, 5, 60, drivers=turn(60, 420, 36, rate="60 rpm"))
+    tree["traces"] = {"pin": {"point": "crank.A"}}
+    tree["checks"] = {
+        "long": {"measure": "path_length", "trace": "pin", "at_most": 200},
+        "vx": {"measure": "velocity_along", "point": "crank.A", "axis": "x", "at_most": 200},
+        "ay": {"measure": "acceleration_along", "point": "crank.A", "axis": "y", "at_least": -2000},
+        "turns": {"measure": "part_rate", "part": "crank", "at_most": 400},
+    }
+    found = analyse(read_document(tree))
+    omega = 2 * math.pi
+    assert found.verdicts["long"].value == pytest.approx(omega * 20, rel=1e-12)
+    assert found.verdicts["vx"].value == pytest.approx(20 * omega, rel=1e-9)
+    assert found.verdicts["ay"].value == pytest.approx(-20 * omega**2, rel=1e-9)
+    assert found.verdicts["turns"].value == pytest.approx(omega, rel=1e-12)
+    t = np.array([0.1, 0.37])
+    values = values_of(found.document.checks["vx"].measured, found.motion, t)
+    assert values == pytest.approx(-20 * omega * np.sin(np.radians(60) + omega * t), rel=1e-9)

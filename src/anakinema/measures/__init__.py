@@ -15,7 +15,16 @@ from .camming import (
 from .coordinates import Acceleration, Coordinate, EndGap, OutOfRatio, Travel, Velocity
 from .extremes import Ends
 from .force import MechanicalAdvantage, PressureAngle, TransmissionAngle
-from .points import Place, PointAcceleration, Speed, Straightness
+from .points import (
+    AccelerationAlong,
+    PartRate,
+    PathLength,
+    Place,
+    PointAcceleration,
+    Speed,
+    Straightness,
+    VelocityAlong,
+)
 from .strokes import Dwell, Reversals, TimeRatio
 from .touching import ContactLost, InContact, LandsAt
 
@@ -24,8 +33,9 @@ MEASURE_TYPES: dict[str, MeasureType] = {
     for kind in (
         Travel(), Coordinate(), Velocity(), Acceleration(), EndGap(), OutOfRatio(), Dwell(), Reversals(), TimeRatio(),
         TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(), Place(), Speed(),
-        PointAcceleration(), Straightness(), ContactLost(), InContact(), LandsAt(), CamPressureAngle(), CamSliding(),
-        CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(), Measured(),
+        PointAcceleration(), VelocityAlong(), AccelerationAlong(), PartRate(), PathLength(), Straightness(),
+        ContactLost(), InContact(), LandsAt(), CamPressureAngle(), CamSliding(), CamCurvature(), CamUndercut(),
+        CamFace(), LeavesCamAt(), CamTiming(), Measured(),
     )
 }  # fmt: skip
 """By the name that a document writes."""

@@ -1,6 +1,7 @@
 """Measures of a point, and of the path that it traces."""
 
 import cmath
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -62,6 +63,108 @@ class PointAcceleration(OverTime):
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
         found = drops(motion, lambda t: traced(measure, motion, t).place)
         return [*jumps(motion, lambda t: traced(measure, motion, t).velocity), *found]
+
+
+AXIS = Field("axis", form=FieldForm.WORD, words=("x", "y"), description="the axis")
+
+
+class VelocityAlong(OverTime):
+    name, title = "velocity_along", "Velocity along an axis"
+    description = "vx or vy of a point"
+    fields, dimension = (POINT, AXIS, ON), Dimension.LINEAR_RATE
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        return _along(measure, traced(measure, motion, t).velocity)
+
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        return drops(motion, lambda t: _along(measure, traced(measure, motion, t).place))
+
+
+class AccelerationAlong(OverTime):
+    name, title = "acceleration_along", "Acceleration along an axis"
+    description = "ax or ay of a point; infinite at a jolt"
+    fields, dimension = (POINT, AXIS, ON), Dimension.LINEAR_ACCELERATION
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        return _along(measure, traced(measure, motion, t).acceleration)
+
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        found = drops(motion, lambda t: _along(measure, traced(measure, motion, t).place))
+        return [*jumps(motion, lambda t: _along(measure, traced(measure, motion, t).velocity)), *found]
+
+
+def _along(measure: "Measure", rows: Array) -> Array:
+    """(S,) of places or rates (S, 2) what is along the measure's axis."""
+    return rows[:, ("x", "y").index(measure.values["axis"])]
+
+
+class PartRate(OverTime):
+    name, title = "part_rate", "Angular rate of a part"
+    description = "how fast a part turns against the frame, counter-clockwise positive"
+    fields = (Field("part", form=FieldForm.PART, required=True, description="the part"),)
+    dimension = Dimension.ANGULAR_RATE
+    first_bound = "both"
+
+    def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
+        return motion.at(t).v[:, motion.system.body(measure.values["part"]), 2]
+
+    def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
+        body = motion.system.body(measure.values["part"])
+        return drops(motion, lambda t: motion.at(t).q[:, body, 2])
+
+
+class PathLength(OverWhole):
+    name, title = "path_length", "Length of a path"
+    description = "how long the way is that a trace runs over the motion"
+    fields = (Field("trace", form=FieldForm.TRACE, required=True, description="the trace"),)
+    grows = True
+
+    def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
+        """The integral of the speed, by Gauss's rule on each smooth stretch of the motion, which is halved until both
+        halves agree with the whole; what drops runs along its drop."""
+        from ..kinematics.traces import trace
+
+        wanted = motion.document.traces[measure.trace]
+
+        def speed(t: Array) -> Array:
+            found: Array = np.hypot(*trace(motion, motion.at(t), wanted).velocity.T)
+            return found
+
+        total = 0.0
+        open_ = [(float(a), float(b)) for a, b in smooth_spans(motion)]
+        size = float(np.hypot(*np.ptp(trace(motion, motion.at(motion.grid), wanted).place, axis=0)))
+        for _ in range(HALVED):
+            if not open_:
+                break
+            spans = np.array(open_)
+            middle = spans.mean(axis=1)
+            halves = np.concatenate((np.stack((spans[:, 0], middle), axis=1), np.stack((middle, spans[:, 1]), axis=1)))
+            whole = _gauss(speed, spans)
+            both = _gauss(speed, halves).reshape(2, -1).sum(axis=0)
+            good = np.abs(whole - both) <= CERTAIN * max(size, 1e-12)
+            total += float(both[good].sum())
+            open_ = [pair for k in np.flatnonzero(~good).tolist()
+                     for pair in ((spans[k, 0], middle[k]), (middle[k], spans[k, 1]))]  # fmt: skip
+        total += sum(float(_gauss(speed, np.array([pair]))[0]) for pair in open_)
+        fell = drops(motion, lambda t: trace(motion, motion.at(t), wanted).place)
+        for one in fell:
+            ends = trace(motion, motion.at(np.array([np.nextafter(one.t, -np.inf), one.t])), wanted).place
+            total += float(np.hypot(*(ends[1] - ends[0])))
+        return total, motion.path.t1
+
+
+HALVED = 12
+"""How often a stretch is halved for the length of a path: a cusp needs it."""
+GAUSS = np.polynomial.legendre.leggauss(12)
+
+
+def _gauss(speed: Callable[[Array], Array], spans: Array) -> Array:
+    """(I,) integrals over spans (I, 2)."""
+    nodes, weights = GAUSS
+    half = (spans[:, 1] - spans[:, 0]) / 2
+    t = spans.mean(axis=1)[:, None] + half[:, None] * nodes
+    found: Array = (speed(t.ravel()).reshape(t.shape) * weights).sum(axis=1) * half
+    return found
 
 
 class Straightness(OverWhole):

@@ -54,12 +54,18 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
                   Offer("Place along y", {"measure": "place", "axis": "y", **point}),
                   Offer("Speed", {"measure": "speed", **point}),
                   Offer("Acceleration", {"measure": "point_acceleration", **point}),
+                  *(Offer(f"{what} along {axis}", {"measure": measure, "axis": axis, **point})
+                    for what, measure in (("Velocity", "velocity_along"), ("Acceleration", "acceleration_along"))
+                    for axis in ("x", "y")),
+                  Offer("Length of the path", {"measure": "path_length", "trace": name}),
                   Offer("Straightness", {"measure": "straightness", "trace": name})]  # fmt: skip
     for name in chosen.get("tracks", ())[:1]:
         entry = {key: value for key, value in document.tree["tracks"][name].items() if key not in ("height", "note")}
         found.append(Offer(MEASURE_TYPES[entry["measure"]].title, entry))
     found += [Offer(name, {"measure": "measured", "of": name}) for name in chosen.get("measures", ())[:1]]
     parts = list(chosen.get("parts", ()))
+    if len(parts) == 1 and not document.parts[parts[0]].fixed:
+        found.append(Offer("Angular rate", {"measure": "part_rate", "part": parts[0]}))
     if len(parts) == 2:
         found.append(Offer("Clearance", {"measure": "clearance", "parts": parts}))
     return found

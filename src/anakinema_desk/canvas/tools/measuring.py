@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
 from anakinema.formatting import shown
+from anakinema.geometry.features import Feature, FeatureKind
 from anakinema.operations import measure
 from anakinema.operations.joining import Grab
 from anakinema.operations.studying import measured_places
@@ -34,6 +35,8 @@ class MeasureTool(FromFeature):
 
     def press(self, at: QPointF) -> None:
         grab, document, first = self.snap(at).grab, self.session.document, self.first
+        if grab is None and self.kind == "angle":
+            grab = self._body(at)
         if grab is None or document is None:
             self.session.message.emit("There is no feature here; a hole or an end is one, a corner, a middle of a side")
         elif first is None:
@@ -41,6 +44,11 @@ class MeasureTool(FromFeature):
         else:
             self.make(lambda: measure(document, self.kind, first, grab), "Measure", "Not measured")
         self.context.changed()
+
+    def _body(self, at: QPointF) -> Grab | None:
+        """The part under a pixel, for an angle is one of parts: by its x axis."""
+        part = self.context.picking.part(at).partition(".")[2]
+        return Grab(part, Feature(0j, FeatureKind.POINT)) if part else None
 
     def key(self, event: QKeyEvent) -> bool:
         if event.key() != Qt.Key.Key_A:
