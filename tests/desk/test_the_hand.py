@@ -233,3 +233,27 @@ def test_a_part_is_layered_on_its_card_and_in_the_stack(hands):
     boxes["behind"].setCurrentText("frame")
     hands.settle()
     assert session.document.parts[arm].depth == (-2.5, 0)
+
+
+def test_a_boss_reaches_into_the_part_whose_slot_it_runs_in_and_a_slide_keeps_its_ends(hands):
+    """The arm lies in front of the frame: its boss goes back through the frame's slot; T keeps the slot's ends."""
+    hands.plate(-60 - 40j, 60 + 20j)
+    hands.slot(-40 + 0j, 40 + 0j, "6")
+    hands.session.selection.select("")
+    arm = hands.bar(-10 - 30j, 10 + 30j)
+    session = hands.session
+    session.selection.select(f"parts.{arm}")
+    hands.retype(f"{arm}.depth", "2 to 3")
+    hands.do("tool-boss")
+    hands.point(0j)
+    while hands.canvas.tool.now.grab is None or hands.canvas.tool.now.grab.part != "frame":
+        hands.press(KEY.Key_Tab)
+    hands.click(0j)
+    hands.type("6")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    boss = session.document.parts[arm].shapes[-1]
+    assert boss.depth == (session.document.parts["frame"].depth[0], session.document.parts[arm].depth[0])
+    session.selection.select("")
+    name = hands.join(-40 + 0j, hands.stands(arm, "B"), KEY.Key_T, parts=("frame", arm))
+    joint = session.document.joints[name]
+    assert joint.type != "pin-slot" and None not in (joint.limits.min, joint.limits.max)

@@ -190,10 +190,19 @@ def add_hole(document: Document, part: str, center: complex, diameter: Size) -> 
     return _with_shape(document, part, hole, {"@center": center})
 
 
-def add_boss(document: Document, part: str, center: complex, diameter: Size, height: float) -> Made:
-    """A boss or a pin on a part, in front of it, so high (document lengths)."""
-    _, front = extent([document.parts[part]])
+def add_boss(
+    document: Document, part: str, center: complex, diameter: Size, height: float, into: str = ""
+) -> Made:
+    """A boss or a pin on a part, in front of it, so high (document lengths); or through the part `into` which it
+    reaches, before or behind."""
+    back, front = extent([document.parts[part]])
     depth = [tidy(front), tidy(front + height)]
+    if into:
+        low, high = extent([document.parts[into]])
+        if low >= front:
+            depth = [tidy(front), tidy(high)]
+        elif high <= back:
+            depth = [tidy(low), tidy(back)]
     boss = {"kind": "disc", "center": "@center", "diameter": _size(diameter), "depth": depth}
     return _with_shape(document, part, boss, {"@center": center})
 

@@ -134,7 +134,7 @@ def join(
     elif kind.straight:
         angle = math.remainder(way if way is not None else 0.0, math.pi)  # positive to the right, or upward
         entry["direction"] = tidy(angle * per)
-        if kind.slotted and one.feature.reach is not None:  # the pin stays in its slot
+        if one.feature.kind.slotted and one.feature.reach is not None:  # the pin, or the block, stays in its slot
             low, high = one.feature.reach
             if way is not None and abs(math.remainder(angle - way, math.tau)) > 1e-9:  # the other way is positive
                 low, high = -high, -low

@@ -15,7 +15,7 @@ from anakinema.operations.building import named_point
 from anakinema.operations.tracing import scale_picture
 
 from ..context import ToolContext
-from ..picking import CENTRE_LINES, Snap
+from ..picking import CENTRE_LINES, SLOTS, Snap
 from .drawing import LEG, BarTool, DiscTool, Drawing
 
 
@@ -63,12 +63,18 @@ class BossTool(HoleTool):
     """A boss or a pin on the part under the first click, in front of it."""
 
     name, title, keys = "boss", "Boss or pin", "Shift+O"
+    lines = SLOTS
     wants = ("on a part, where the boss is to stand", "how far it reaches")
 
     def made(self, document: Document) -> Made:
         assert self.first is not None
         low, high = document.parts[self.part].depth
-        return add_boss(document, self.part, self.own(self.first.at), self.size("diameter"), high - low)
+        return add_boss(document, self.part, self.own(self.first.at), self.size("diameter"), high - low, self._into())
+
+    def _into(self) -> str:
+        """The part in whose slot it is to run, if it is made there."""
+        grab = self.first.grab if self.first is not None else None
+        return grab.part if grab is not None and grab.part != self.part and grab.feature.kind.slotted else ""
 
 
 class SlotTool(OnPart, BarTool):
