@@ -1,10 +1,8 @@
 """The bench widget: plan view of the mechanism at the moment shown; click to select, wheel to zoom, drag to pan."""
 
-import cmath
 import sys
 from dataclasses import replace
 
-import numpy as np
 from PySide6.QtCore import QEvent, QLineF, QPoint, QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -30,11 +28,11 @@ from ..theme.tokens import Tokens, font
 from . import marks
 from .context import ToolContext
 from .dimensions import Dimensions
+from .extent import extent, size_of
 from .feature_hand import FeatureHand
 from .frame import Drawn, Frame, Traced, frame_of
 from .hand import Hand
 from .limits import LimitHandles
-from .picking import corners_of
 from .scene import Scene
 from .tools import TOOLS, Tool
 from .viewport import Viewport
@@ -209,13 +207,9 @@ class Canvas(QWidget):
         new, self._known = names - self._known, names
         if document is None or len(new) > 3 or not new <= set(self.frame.poses):
             return
-        for name in new:
-            corners = corners_of(document.parts[name]) * cmath.rect(1.0, self.frame.poses[name][2])
-            if corners.size and max(np.ptp(corners.real) / self.width(), np.ptp(corners.imag) / self.height()) > (
-                1.0 / self.scale
-            ):
-                self.fit()
-                return
+        wide, high = self.width() / self.scale, self.height() / self.scale
+        if any(size[0] > wide or size[1] > high for size in (size_of(self.frame, name) for name in new)):
+            self.fit()
 
     def _looks_changed(self) -> None:
         self.picking.forget()
@@ -255,7 +249,7 @@ class Canvas(QWidget):
 
     def fit(self) -> None:
         """Shows the whole mechanism through its whole motion."""
-        box = self._extent()
+        box = extent(self.frame, self.session.end) if self.session.document is not None else QRectF()
         self._view_kept = False
         shown_now = self.session.analysis.shown  # the rough placement is not yet all there is to see
         self._fit_wanted = shown_now is None or (shown_now.motion is None and shown_now.busy)
@@ -266,30 +260,9 @@ class Canvas(QWidget):
             self._fitted = self.viewport.scale
         self.update()
 
-    def _extent(self) -> QRectF:
-        document, motion = self.session.document, self.session.motion
-        poses = self.poses
-        if document is None or not poses:
-            return QRectF()
-        parts = list(document.parts.values())
-        if motion is not None:
-            q = motion.positions(np.linspace(0.0, self.session.end, 13))
-            bodies = [motion.system.body(part.id) for part in parts]
-        else:
-            q, bodies = np.array([[poses[part.id] for part in parts]]), list(range(len(parts)))
-        corners = [corners_of(part) for part in parts]
-        owners = np.repeat(np.array(bodies, dtype=int), [spots.size for spots in corners])
-        if not owners.size:
-            return QRectF()
-        base, turn = q[:, owners, 0] + 1j * q[:, owners, 1], np.exp(1j * q[:, owners, 2])
-        placed = base + turn * np.concatenate(corners)
-        low, high = complex(placed.real.min(), placed.imag.min()), complex(placed.real.max(), placed.imag.max())
-        return QRectF(low.real, low.imag, max(high.real - low.real, 2e-6), max(high.imag - low.imag, 2e-6))
-
     def width_of(self, part: str) -> float:
         """How far a part reaches along x where it stands (document lengths)."""
-        corners = corners_of(self.part(part)) * cmath.rect(1.0, self.frame.poses[part][2])
-        return float(np.ptp(corners.real)) if corners.size else 1.0
+        return size_of(self.frame, part)[0] or 1.0
 
     def zoom(self, factor: float, about: QPointF | None = None) -> None:
         """Zooms about a place in pixels (default the middle), which stays where it is."""

@@ -1,39 +1,33 @@
 """What the bench shows: grid, parts, joints, couplings, traces, closest approaches, and what is selected."""
 
-import cmath
 import math
 from collections.abc import Callable
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
-from anakinema.document.model import Coupling, Document, Joint, Picture, PointRef
+from anakinema.document.model import Document, Joint, Picture, PointRef
 from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
 from anakinema.formatting import shown
-from anakinema.joints import Guide
 from anakinema.kinds import Dimension
 from anakinema.operations.own_features import feature_of, own_feature, spots_of
 
 from ..state.ghost import Ghost
-from ..theme import symbols
-from ..theme.painting import clear, painting
 from ..theme.tokens import Tokens, font
 from . import marks
 from .dimensions import Dimensions
 from .frame import Frame
+from .joint_painting import JointPainter
 from .layers import Layers, edge
 from .limits import LimitHandles
 from .paths import region_path
 from .pictures import decoded_text
-from .spots import Spots
 from .stills import Stills
 from .viewport import Viewport
 
-STAMP, MOST_STAMPS = 32, 100
-"""Pixels from the middle of a symbol to the edge of its picture, and how many of these are kept."""
 TICKS = (24, 12, 6)
 """Equal spans of time that dots mark along a traced path, as many as there is room for."""
 MOST_DIMENSIONS = 3
@@ -50,7 +44,7 @@ class Scene:
 
     def __init__(self, dimensions: Dimensions, limits: LimitHandles, warn: Callable[[str], None]):
         self.dimensions, self.limits, self.warn = dimensions, limits, warn
-        self._stamps: dict[tuple[object, ...], QPixmap] = {}
+        self.joints = JointPainter()
         self._picture: tuple[str, QPixmap | None] | None = None
         """The picture to trace, by its bytes."""
         self.measured: dict[str, QRectF] = {}
@@ -73,15 +67,16 @@ class Scene:
     def paint(self, painter: QPainter, frame: Frame, view: Viewport) -> None:
         """The paper, and all of a frame."""
         self.frame, self.view = frame, view
+        self.joints.begin(frame, view)
         self.paint_paper(painter, frame.tokens, view)
         document = frame.document
         if document.picture is not None:
             self._draw_picture(painter, document.picture)
         if frame.trial is not None:  # what is tried is solid, what is there its ghost
             painter.setOpacity(0.3)
+        self.layers.draw(painter, frame, view)
         if frame.ghost is not None:
             self._draw_ghost(painter, frame.ghost)
-        self.layers.draw(painter, frame, view)
         self._draw_outlines(painter, document)
         painter.setOpacity(1.0)
         if frame.trial is not None:
@@ -90,10 +85,7 @@ class Scene:
             self._draw_traces(painter)
         self.measured = {}
         if frame.looks.symbols:
-            for coupling in document.active_couplings.values():
-                self._draw_coupling(painter, coupling)
-            self._draw_joints(painter)
-            self._draw_touches(painter)
+            self.joints.draw(painter)
             self._draw_measures(painter, document)
         if not frame.posed:
             self._draw_closest(painter)
@@ -186,7 +178,7 @@ class Scene:
 
     def _draw_ghost(self, painter: QPainter, ghost: Ghost) -> None:
         """The outlines of the moving parts at a position that is kept in sight."""
-        pen = edge(self.tokens.muted, 1.3)
+        pen = edge(self.tokens.text, 1.2)
         pen.setStyle(Qt.PenStyle.DashLine)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -251,156 +243,6 @@ class Scene:
         x, y = (np.interp(at, steps, path[:, axis]) for axis in range(2))
         painter.setPen(QPen(QColor(self.tokens.trace), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPoints([base.map(QPointF(a, b)) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
-
-    def _draw_joints(self, painter: QPainter) -> None:
-        """All joints; pins that lie on each other are drawn once, with their number beside."""
-        hidden, spots, selected = self.frame.looks.hidden, self.frame.drawn.spots, self.frame.selection
-        pixels = spots.pixels(self.frame, self.view)
-        inside = (np.abs(pixels.real - self.view.width / 2) < self.view.width / 2 + STAMP) & (
-            np.abs(pixels.imag - self.view.height / 2) < self.view.height / 2 + STAMP
-        )
-        shown = [not hidden or bool({joint.a.part, joint.b.part} - hidden) for joint in spots.joints]
-        self._draw_rods(painter, spots, pixels, shown)
-        stacked: dict[tuple[int, int, bool], int] = {}
-        pins: dict[tuple[bool, bool], QPixmap] = {}
-        for k, (x, y) in enumerate(zip(pixels.real.tolist(), pixels.imag.tolist(), strict=True)):
-            joint, grounded = spots.joints[k], spots.grounded[k]
-            chosen = f"joints.{joint.id}" == selected
-            rod = joint.kind.rod
-            if not shown[k] or (rod and not chosen) or not (inside[k] or rod):
-                continue
-            if chosen or not (joint.kind.pin or self._stands(joint)):
-                self._draw_joint(painter, joint, QPointF(x, y), grounded)
-                continue
-            if not joint.kind.pin:
-                stamp = self._stamp(joint.kind.symbol, grounded, joint.suspended, self._slide_angle(joint))
-            else:
-                key = (round(x), round(y), grounded)
-                stacked[key] = stacked.get(key, 0) + 1
-                if stacked[key] > 1 and not joint.suspended:
-                    continue
-                look = (grounded, joint.suspended)
-                stamp = pins[look] = pins.get(look) or self._stamp(joint.kind.symbol, *look)
-            painter.drawPixmap(QPointF(x - STAMP, y - STAMP), stamp)
-        self._draw_springs(painter, spots, pixels, shown)
-        painter.setFont(font(8))
-        painter.setPen(QColor(self.tokens.muted))
-        for (left, top, _), count in stacked.items():
-            if count > 1:
-                painter.drawText(QPointF(left + 7, top - 6), f"×{count}")
-
-    def _draw_touches(self, painter: QPainter) -> None:
-        """Where contacts touch, with the common normal; those of one that is selected stand out."""
-        for one in self.frame.touches:
-            spot, chosen = self.view.pixel(one.at), f"joints.{one.contact}" == self.frame.selection
-            painter.save()
-            painter.translate(spot)
-            symbols.touch(painter, self._ink(False, chosen), math.atan2(one.normal.imag, one.normal.real))
-            painter.restore()
-
-    def _draw_springs(self, painter: QPainter, spots: Spots, pixels: np.ndarray, shown: list[bool]) -> None:
-        """A spring at each joint that goes back to a rest by itself."""
-        for joint, at, seen in zip(spots.joints, pixels.tolist(), shown, strict=True):
-            if seen and joint.limits.rest is not None:
-                painter.save()
-                painter.translate(QPointF(at.real, at.imag))
-                symbols.spring(painter, self._ink(joint.suspended, f"joints.{joint.id}" == self.frame.selection))
-                painter.restore()
-
-    def _draw_rods(self, painter: QPainter, spots: Spots, pixels: np.ndarray, shown: list[bool]) -> None:
-        """All joints that are thin rods, but one that is selected."""
-        selected, middle = self.frame.selection, STAMP * (1 + 1j)
-        ends = zip(pixels[spots.rods].tolist(), spots.far_ends(self.frame, self.view).tolist(), strict=True)
-        rods = [(spots.joints[k].suspended, one, two) for k, (one, two) in zip(spots.rods.tolist(), ends, strict=True)
-                if shown[k] and f"joints.{spots.joints[k].id}" != selected]  # fmt: skip
-        for suspended in (False, True):
-            some = [(one, two) for state, one, two in rods if state is suspended]
-            if some:
-                symbols.rods(painter, self._ink(suspended), [QLineF(a.real, a.imag, b.real, b.imag) for a, b in some])
-                stamp = self._stamp("rod end", False, suspended)
-                for corner in (end - middle for both in some for end in both):
-                    painter.drawPixmap(QPointF(corner.real, corner.imag), stamp)
-
-    def _ink(self, suspended: bool, chosen: bool = False) -> QColor:
-        """The colour of a joint's symbol."""
-        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
-        ink.setAlphaF(0.4 if suspended else 1.0)
-        return ink
-
-    def _draw_joint(self, painter: QPainter, joint: Joint, spot: QPointF, grounded: bool, lit: bool = False) -> None:
-        place = f"joints.{joint.id}"
-        chosen = place == self.frame.selection
-        ink = self._ink(joint.suspended, chosen)
-        painter.save()
-        painter.translate(spot)
-        if chosen or lit:
-            halo = QColor(self.tokens.accent)
-            halo.setAlphaF(0.22)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(halo)
-            painter.drawEllipse(QPointF(0, 0), 13, 13)
-        other = self.view.pixel(self.frame.world(joint.a)) - spot if joint.kind.rod else QPointF(0, 0)
-        symbols.draw(
-            painter, joint.kind.symbol, ink, QColor(self.tokens.paper), grounded=grounded,
-            angle=self._slide_angle(joint), other=other,
-        )  # fmt: skip
-        painter.restore()
-
-    def _stands(self, joint: Joint) -> bool:
-        """Whether a joint is a slide whose guide stands still."""
-        return joint.kind.guide is Guide.STRAIGHT and self.frame.part(joint.a.part).fixed
-
-    def _stamp(self, kind: str, grounded: bool, suspended: bool, angle: float = 0.0) -> QPixmap:
-        """The symbol of a pin, of a rod's end, or of a slide whose guide stands still, drawn once: a mechanism has many
-        of them."""
-        ratio = self.view.ratio
-        key = (kind, grounded, suspended, angle, self.tokens.name, ratio)
-        if key not in self._stamps:
-            stamp = clear(QSize(2 * STAMP, 2 * STAMP), ratio)
-            ink, paper = self._ink(suspended), QColor(self.tokens.paper)
-            with painting(stamp) as painter:
-                painter.translate(STAMP, STAMP)
-                if kind == "rod end":
-                    symbols.rod_end(painter, ink, paper, QPointF(0, 0))
-                else:
-                    symbols.draw(painter, kind, ink, paper, grounded=grounded, angle=angle)
-            if len(self._stamps) > MOST_STAMPS:
-                self._stamps.clear()
-            self._stamps[key] = stamp
-        return self._stamps[key]
-
-    def _slide_angle(self, joint: Joint) -> float:
-        """The direction of a joint's slide in the plane; of one on an arc, that of the track where the block is."""
-        if joint.kind.guide is Guide.ROUND:
-            return cmath.phase(self.frame.world(joint.b) - self.frame.world(joint.a)) + math.pi / 2
-        return self.frame.poses[joint.a.part][2] + joint.values.get("direction", 0.0)
-
-    def _draw_coupling(self, painter: QPainter, coupling: Coupling) -> None:
-        """Pitch circles of wheels that mesh, pulleys and belt, pinion and rack."""
-        document = self.frame.document
-        chosen = self.frame.selection == f"joints.{coupling.id}"
-        ink = QColor(self.tokens.accent if chosen else self.tokens.symbol)
-        one, two = (self.frame.world(document.joints[name].b) for name in (coupling.a, coupling.b))
-        a, b = self.view.pixel(one), self.view.pixel(two)
-        far = abs(two - one)
-        match coupling.kind.symbol:
-            case "wheels":
-                size = abs(coupling.ratio)  # a's radius over b's
-                whole = far / (1 - size) if coupling.ratio > 0 and size != 1 else far / (1 + size)
-                sizes = (abs(whole * size) * self.view.scale, abs(whole) * self.view.scale)
-                symbols.wheels(painter, ink, a, b, sizes)
-            case "belt":
-                share = 0.6 * far / (1 + abs(coupling.ratio))
-                one_wide, two_wide = coupling.kind.pulleys(coupling.given) or (share * coupling.ratio, share)
-                sizes = (abs(one_wide) / 2 * self.view.scale, abs(two_wide) / 2 * self.view.scale)
-                symbols.belt(painter, ink, a, b, sizes, coupling.given.get("run") == "crossed")
-            case "pinion":
-                radius = abs(coupling.ratio) * self.view.scale
-                symbols.wheels(painter, ink, a, a, (radius, 0.0))
-            case "cam" if coupling.cam is not None and not chosen:
-                pass  # the cam itself is there to be seen
-            case _:
-                symbols.ratio(painter, ink, a, b)
 
     def _draw_closest(self, painter: QPainter) -> None:
         """Dimensions of the closest approaches that fall into the moment shown."""
@@ -524,6 +366,7 @@ class Scene:
     def paint_hover(self, painter: QPainter, frame: Frame, view: Viewport, hover: str, at: QPointF | None) -> None:
         """What is under the mouse: its outline or halo, and its name where the mouse is at rest."""
         self.frame, self.view = frame, view
+        self.joints.begin(frame, view)
         document = frame.document
         kind, _, name = hover.partition(".")
         if not name or hover == frame.selection:
@@ -536,7 +379,7 @@ class Scene:
         if kind == "joints" and name in document.joints and frame.looks.symbols:
             joint = document.joints[name]
             grounded = frame.part(joint.a.part).fixed or frame.part(joint.b.part).fixed
-            self._draw_joint(painter, joint, view.pixel(frame.spot(joint)), grounded, lit=True)
+            self.joints.draw_joint(painter, joint, view.pixel(frame.spot(joint)), grounded, lit=True)
         if at is not None:
             text = name
             if kind == "features":

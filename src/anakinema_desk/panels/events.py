@@ -31,6 +31,7 @@ class Events(QWidget):
         self.line.setProperty("role", "muted")
         top = QHBoxLayout()
         top.setContentsMargins(12, 5, 12, 5)
+        top.setSpacing(10)
         top.addWidget(self.search, 1)
         top.addWidget(self.line)
         layout = QVBoxLayout(self)

@@ -445,7 +445,7 @@ def joint_text(properties: "Properties", name: str, what: str) -> str:
         dimension = motion.system.coordinates.dimension(motion.system.coordinates.index(name)).rate
         _, rate, acceleration = joint_now(motion, name, properties.session.time)
         value, dimension = (rate, dimension) if what == "rate" else (acceleration, dimension.rate)
-        return shown(value, dimension, document.units, 4)
+        return shown(value, dimension, document.units, 2)
     found = series(properties, name)
     if found is None:
         return "–"

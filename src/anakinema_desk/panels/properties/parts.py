@@ -117,7 +117,7 @@ def turn_text(properties: "Properties", name: str, which: int) -> str:
     if session.posing.posed is not None:
         return "–"
     dimension = Dimension.ANGLE.rate if which == 1 else Dimension.ANGLE.rate.rate
-    return shown(part_now(motion, name, session.time)[which], dimension, document.units, 4)
+    return shown(part_now(motion, name, session.time)[which], dimension, document.units, 2)
 
 
 def point_text(properties: "Properties", part: str, own: complex, which: int) -> str:
@@ -128,8 +128,8 @@ def point_text(properties: "Properties", part: str, own: complex, which: int) ->
         return "–"
     found = point_now(motion, part, own, session.time)[which]
     dimension = (Dimension.LENGTH, Dimension.LENGTH.rate, Dimension.LENGTH.rate.rate)[which]
-    pair = f"({', '.join(shown(value, 'number', document.units, 4) for value in _own(found, dimension, document))})"
-    return pair if which == 0 else f"{shown(abs(found), dimension, document.units, 4)}  {pair}"
+    pair = f"({', '.join(shown(value, 'number', document.units, 2) for value in _own(found, dimension, document))})"
+    return pair if which == 0 else f"{shown(abs(found), dimension, document.units, 2)}  {pair}"
 
 
 def _own(value: complex, dimension: Dimension, document: Document) -> tuple[float, float]:
