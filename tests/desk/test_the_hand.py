@@ -246,8 +246,8 @@ def test_a_boss_reaches_into_the_part_whose_slot_it_runs_in_and_a_slide_keeps_it
     hands.retype(f"{arm}.depth", "2 to 3")
     hands.do("tool-boss")
     hands.point(0j)
-    while hands.canvas.tool.now.grab is None or hands.canvas.tool.now.grab.part != "frame":
-        hands.press(KEY.Key_Tab)
+    assert "slot of frame, behind" in hands.canvas.tool.now.word
+    hands.press(KEY.Key_Tab)
     hands.click(0j)
     hands.type("6")
     hands.press(KEY.Key_Return, KEY.Key_Escape)

@@ -219,13 +219,14 @@ class Picking:
         points = {int(k): complex(spots[k]) for k in np.flatnonzero(gaps < PICK)}
         on = self._lines_near(frame, view, place, lines)
         bare = Snap(self.rounded(at))
+        behind: list[tuple[dict[int, complex], list[int]]] = []
         for near in (points, on):
             seen, hidden = self._in_order(frame, place, {k: abs(spot - place) * view.scale for k, spot in near.items()})
             if seen:
                 return self._turned(near, seen + hidden, 0, bare)
-            if hidden and near is points and not on:
-                return self._turned(near, hidden, 1, bare)
-        return bare
+            if hidden:
+                behind.append((near, hidden))
+        return self._turned(*behind[0], 1, bare) if behind else bare
 
     def _turned(self, spots: Mapping[int, complex], near: list[int], bare: int, nothing: Snap) -> Snap:
         """Of the features that are near the one to which Tab has turned; `bare` 1 where first of all none is meant."""
