@@ -153,8 +153,9 @@ def test_an_arm_with_three_cylinders_that_are_one_sub_assembly(hands, monkeypatc
         hands.drive(f"{use}/slide")
         name = list(session.document.drivers)[-1]
         place = ("drivers", name, "to")
-        now = hands.session.document.drivers[name].stop
-        assert not session.edit(place, round(now - 20 - 4, 6), "four millimetres in")
+        column = session.motion.system.coordinates.index(f"{use}/slide")
+        begins = float(session.motion.coordinates(np.zeros(1))[0, column])
+        assert not session.edit(place, round(begins - 4, 6), "four millimetres in")
         hands.settle()
     motion, q = hands.through()
     assert motion.mobility.dof == 3

@@ -254,6 +254,6 @@ def test_a_boss_reaches_into_the_part_whose_slot_it_runs_in_and_a_slide_keeps_it
     boss = session.document.parts[arm].shapes[-1]
     assert boss.depth == (session.document.parts["frame"].depth[0], session.document.parts[arm].depth[0])
     session.selection.select("")
-    name = hands.join(-40 + 0j, hands.stands(arm, "B"), KEY.Key_T, parts=("frame", arm))
+    name = hands.join(-40 + 0j, hands.stands(arm, "B"), KEY.Key_T, KEY.Key_T, parts=("frame", arm))
     joint = session.document.joints[name]
     assert joint.type != "pin-slot" and None not in (joint.limits.min, joint.limits.max)
