@@ -108,6 +108,7 @@ def studies(window: Window) -> None:
     session.selection.select("")
     take["study-tune"].trigger()
     page = window.studies.pages["tune"]
+    page.finding.setCurrentIndex(page.finding.findData("checks.stroke"))
     page.wanted.setText("31 mm")
     page.begin()
     settled(session)
@@ -118,7 +119,7 @@ def studies(window: Window) -> None:
     page.one_range.setText("13 : 18 : 11")
     page.two.setCurrentText("rod")
     page.two_range.setText("58 : 66 : 5")
-    page.told_too.setCurrentText("checks.stroke")
+    page.told_too.setCurrentIndex(page.told_too.findData("checks.stroke"))
     page.begin()
     shoot(window, "sweep")
     take["study-tolerances"].trigger()

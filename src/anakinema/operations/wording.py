@@ -34,7 +34,7 @@ def place_words(document: Document, place: Sequence[str | int]) -> str:
         inside, pieces = f"{pieces[1]}/", pieces[2:]
     section, name, *rest = [*pieces, ""] if len(pieces) < 2 else pieces
     who = f"{inside}{name}"
-    if not rest:
+    if not rest or section == "parameters":
         return who
     if section == "parts":
         return f"{who}: {_of_part(document, pieces, rest)}"

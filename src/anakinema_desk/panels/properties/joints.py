@@ -69,7 +69,7 @@ def joint(properties: "Properties", document: Document, name: str) -> None:
         grid = properties.section("BEHAVIOUR")
         properties.description(grid, "time ratio", lambda: behaviour_text(properties, name, "ratio"))
         properties.description(grid, "dwells", lambda: behaviour_text(properties, name, "dwells"))
-        properties.description(grid, "velocity ratio now", lambda: gain_text(properties, name))
+        properties.description(grid, "advantage now", lambda: gain_text(properties, name))
         grid = properties.section("LIMITS")
         for key in ("min", "max", "rest"):
             properties.field(grid, key, (*place, "limits", key), optional=True)
