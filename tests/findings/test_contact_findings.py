@@ -103,11 +103,13 @@ def test_a_suspended_contact_lets_pass():
 
 
 TOOTHED = {"gears", "rack", "planets"}
+SLIDING = {"cylinder", "slideway"}
+"""Asked for among what is made in one go."""
 """Those that touch by teeth rather than by contact: they are asked for in `test_gears`."""
 
 
 def test_every_ready_shape_is_asked_for_above():
-    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner", *TOOTHED}
+    assert set(READY) == {"ratchet", "ratchetcw", "detent", "snail", "eccentric", "indexing", "inner", *TOOTHED, *SLIDING}
 
 
 @pytest.mark.parametrize("kind", ["ratchet", "ratchetcw"])

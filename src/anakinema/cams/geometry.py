@@ -25,6 +25,8 @@ FEW = 90
 """Places of a turn at which it is looked first how large a cam is."""
 SHARP = 1e-12
 """Rate of a path (of its reach) below which it has no direction."""
+TINY = 1e-80
+"""A size of which the third power, taken of a share of it, is a number still."""
 
 
 @dataclass(frozen=True)
@@ -142,7 +144,7 @@ class CamGeometry:
         if follower.kind.is_face:
             return self._flat(a, lift, z, angle, (x, x1, moved))
         pace = np.abs(z[1])
-        goes = pace > SHARP * np.maximum(np.abs(z[0] - self.middle), 1e-300)
+        goes = pace > SHARP * np.maximum(np.abs(z[0] - self.middle), TINY)
         tangent = np.where(goes, z[1] / np.where(goes, pace, 1.0), 1.0)
         normal = self.side * 1j * tangent
         bend = np.where(goes, (z[1].conj() * z[2]).imag / np.where(goes, pace, 1.0) ** 3, np.inf)

@@ -25,6 +25,8 @@ class Touch:
 def touches(motion: Motion, q: Array) -> list[Touch]:
     """All places where contacts touch at positions q (P, 3: document lengths, rad); faces that lie on each other touch
     at both ends."""
+    if not motion.document.contacts:
+        return []
     key = ("surroundings",)
     if key not in motion.kept:
         start = motion.path.pieces[0].q[0]

@@ -177,10 +177,9 @@ class Frame:
         """Where contacts touch."""
         from anakinema.kinematics.touches import touches
 
-        motion, document = self.motion, self.document
-        if motion is None or self.positions is None or motion.document is not document or not document.contacts:
+        if self.motion is None or self.positions is None or self.motion.document is not self.document:
             return []
-        return touches(motion, self.positions)
+        return touches(self.motion, self.positions)
 
     def measured(self, name: str) -> float:
         """The value of a measure (core units)."""

@@ -150,12 +150,11 @@ class Posing(QObject):
 
     def touches(self) -> "list[Touch]":
         """Where contacts touch as the mechanism stands now."""
-        motion, document = self._motion, self.session.document
-        if motion is None or document is None or motion.document is not document or not document.contacts:
+        if self._motion is None or self._motion.document is not self.session.document:
             return []
         from anakinema.kinematics.touches import touches
 
-        return touches(motion, self.positions())
+        return touches(self._motion, self.positions())
 
     def motions_left(self, part: str) -> "tuple[Freedom, ...] | None":
         """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""
