@@ -11,9 +11,9 @@ import numpy as np
 from ..arrays import Array
 from ..document.expressions import ExpressionError
 from ..errors import located
-from ..findings.checks import times_at
 from ..formatting import shown
 from ..kinematics.motion import Motion
+from .checks import times_at
 
 if TYPE_CHECKING:
     from .analysis import Findings
@@ -27,7 +27,6 @@ LOOKS = 721
 class MomentKind(Enum):
     """What happens at a moment; the value is what it is called."""
 
-    START = "start"
     EXTREME = "extreme"
     DEAD_CENTRE = "dead centre"
     LIMIT = "limit"

@@ -15,6 +15,7 @@ from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from ..geometry.features import SAME
 from ..geometry.shapes import Bar
+from ..kinds import Dimension
 from .sides import lengthened
 
 WIDE = 0.2
@@ -225,7 +226,7 @@ def add_arc_slot(document: Document, part: str, center: complex, one: complex, t
     if turned:
         start, stop = -stop, -start
     stop = start + (stop - start) % math.tau
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     slot = {"kind": "slot", "center": "@center", "radius": tidy(abs(one - center)), "from": tidy(start * per),
             "to": tidy(stop * per), "width": _size(width), "cut": True}  # fmt: skip
     return _with_shape(document, part, slot, {"@center": center})

@@ -12,6 +12,7 @@ from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from ..geometry.features import SAME, Feature, FeatureKind
 from ..joints import JOINT_TYPES, PIN, Elsewhere, Guide, Meeting
+from ..kinds import Dimension
 from .building import Made, free_name, named_point, place_at, said_at
 
 Pose = tuple[float, float, float]
@@ -95,7 +96,7 @@ def join(
         assert way is not None and two.feature.direction is not None
         turn += math.remainder(way - two.feature.direction - turn, math.pi)  # the sides become parallel
     turn += math.pi if wanted.flip else 0.0
-    here, there = _spot(poses[one.part], one.feature.at), _spot(poses[two.part], two.feature.at)
+    here, there = spot_at(poses[one.part], one.feature.at), spot_at(poses[two.part], two.feature.at)
     changes: list[Change] = []
     at_two = two.feature.at
     at_one = one.feature.at
@@ -103,7 +104,7 @@ def join(
         out = -1j if one.feature.edge is not None else 1j  # the part lies to the left of its sides
         at_one += out * cmath.rect(wanted.offset, way if way is not None else 0.0)
         one = replace(one, feature=replace(one.feature, at=at_one))
-        here = _spot(poses[one.part], at_one)
+        here = spot_at(poses[one.part], at_one)
     if wanted.bring:
         changes += _brought(document, wanted, one, two, poses, turn, start)
     elif kind.slotted and one.feature.about is not None:
@@ -127,7 +128,7 @@ def join(
     b, named_too = named_point(document, second.id, at_two)
     changes += [*named, *named_too]
     entry: dict[str, Any] = {"type": wanted.kind, "a": f"{one.part}.{a}", "b": f"{two.part}.{b}"}
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     if arc is not None and one.feature.span is not None:
         entry["radius"] = tidy(abs(one.feature.at - arc))
         entry["limits"] = {"min": tidy(one.feature.span[0] * per), "max": tidy(one.feature.span[1] * per)}
@@ -168,8 +169,8 @@ def pinned(
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     start = start if start is not None else poses
     drawn = [now.parts[part].points[name] for name in holes]
-    here = [_spot(now.parts[part].pose, complex(*at)) for at in drawn]
-    there = [_spot(start[grab.part], (spot - _origin(poses[grab.part])) * cmath.rect(1.0, -poses[grab.part][2]))
+    here = [spot_at(now.parts[part].pose, complex(*at)) for at in drawn]
+    there = [spot_at(start[grab.part], (spot - _origin(poses[grab.part])) * cmath.rect(1.0, -poses[grab.part][2]))
              for grab, spot in zip(holes.values(), here, strict=True)]  # fmt: skip
     if max((abs(one - two) for one, two in zip(here, there, strict=True)), default=0.0) > SAME:
         pose = _hung(now.parts[part].pose, here, there)
@@ -221,7 +222,7 @@ def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses:
         still = one if moved is two else two
         assert still.feature.edge is not None and moved.feature.edge is not None
         x, y, angle = poses[moved.part]
-        contact, out = _spot(poses[still.part], still.feature.at), _outward(still, poses)
+        contact, out = spot_at(poses[still.part], still.feature.at), _outward(still, poses)
         reach = abs(moved.feature.at - moved.feature.edge[0]) if moved.feature.round else 0.0
         middle = moved.feature.edge[0] if moved.feature.round else moved.feature.at
         if not moved.feature.round:  # a side is turned to face what it is brought to
@@ -246,7 +247,7 @@ def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
             one, two = (said_at(document, grab.part, z)[2] - ends[0] for z in (along.start, along.end))
             if said_at(document, grab.part, 1j)[2].imag < said_at(document, grab.part, 0j)[2].imag:
                 one, two = two, one  # the definition is the mirror image
-            per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+            per = Dimension.ANGLE.per_core(document.units)
             start, swept = cmath.phase(one), cmath.phase(two / one) % math.tau
             entry |= {"from": tidy(start * per), "to": tidy((start + swept) * per)}
     else:
@@ -287,7 +288,7 @@ def _brought(
         return []
     other = two if moved is one else one
     angle = poses[other.part][2] + (turn if moved is two else -turn)
-    then = _spot(start[other.part], other.feature.at)
+    then = spot_at(start[other.part], other.feature.at)
     if JOINT_TYPES[wanted.kind].elsewhere is Elsewhere.AS_PLACED:  # it keeps its direction to the other, else its own
         angle += start[other.part][2] - poses[other.part][2]
     origin = then - moved.feature.at * cmath.rect(1.0, angle)
@@ -308,6 +309,6 @@ def _origin(pose: Pose) -> complex:
     return complex(pose[0], pose[1])
 
 
-def _spot(pose: Pose, at: complex) -> complex:
+def spot_at(pose: Pose, at: complex) -> complex:
     """Where a place in a part's own axes stands in the plane."""
     return _origin(pose) + at * cmath.rect(1.0, pose[2])

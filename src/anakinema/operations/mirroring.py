@@ -15,6 +15,7 @@ from ..kinds import Dimension
 from .building import Made, free_name, named_point
 from .copying import stem
 from .features import features
+from .joining import spot_at
 
 Pose = tuple[float, float, float]
 NEAR = 1e-6
@@ -23,9 +24,14 @@ NEAR = 1e-6
 
 def mirrored_pose(pose: Pose, at: complex, way: complex) -> Pose:
     """Where a part stands that is turned over, as in a mirror along the line through a place in a direction."""
+    spot = mirrored_spot(complex(*pose[:2]), at, way)
+    return spot.real, spot.imag, math.remainder(2 * cmath.phase(way) - pose[2], math.tau)
+
+
+def mirrored_spot(spot: complex, at: complex, way: complex) -> complex:
+    """A place of the plane mirrored in the line through a place in a direction."""
     unit = way / abs(way)
-    spot = at + ((complex(*pose[:2]) - at) / unit).conjugate() * unit
-    return spot.real, spot.imag, math.remainder(2 * cmath.phase(unit) - pose[2], math.tau)
+    return at + ((spot - at) / unit).conjugate() * unit
 
 
 def mirror(
@@ -66,9 +72,9 @@ def mirror(
             continue
         key = free_name({**now.tree.get("joints", {})}, stem(joint.id))
         joints[joint.id] = key
-        made.append(Set(("joints", key), made.pop()))
-        changes += made
-        now = changed(now, *made)
+        named, entry = made
+        changes += (*named, Set(("joints", key), entry))
+        now = changed(now, *named, changes[-1])
     for change in (*_couplings(now, document, joints), *_contacts(now, document, names),
                    *(_driven_alike(now, document, joints) if couple else ())):  # fmt: skip
         changes.append(change)
@@ -86,10 +92,10 @@ def driven_among(document: Document, parts: Iterable[str]) -> list[str]:
 def _mirrored_joint(
     now: Document, document: Document, joint: Joint, names: Mapping[str, str], one: complex, way: complex,
     start: Mapping[str, Pose],
-) -> "list[Any] | None":  # fmt: skip
-    """The changes for a joint of copies, the entry of the joint at last; None where what it joins has no such place."""
+) -> tuple[list[Change], dict[str, Any]] | None:  # fmt: skip
+    """The changes that name what a joint of copies joins, and its entry; None where what it joins has no such place."""
     entry = dict(document.tree["joints"][joint.id])
-    changes: list[Any] = []
+    changes: list[Change] = []
     for side, end in (("a", joint.a), ("b", joint.b)):
         if end.part in names:
             entry[side] = f"{names[end.part]}.{end.point}"
@@ -105,7 +111,7 @@ def _mirrored_joint(
         entry[side] = f"{end.part}.{point}"
         if turned is not None:
             entry["direction"] = turned
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     if joint.a.part in names and "direction" in joint.values:
         entry["direction"] = tidy(-joint.values["direction"] * per)
     if "angle" in joint.values:
@@ -119,7 +125,7 @@ def _mirrored_joint(
         if "limits" in entry:
             kept = {key: value for key, value in entry["limits"].items() if key not in ("min", "max", "rest")}
             entry["limits"] = {**{key: tidy(value * per) for key, value in turned_limits.items()}, **kept}
-    return [*changes, entry]
+    return changes, entry
 
 
 def _matching(
@@ -129,16 +135,15 @@ def _matching(
     """The point of a part at the mirrored place of one of its points, with the changes that name it, and the mirrored
     direction of a slide there; None where the part has no feature at that place."""
     pose = start[part]
-    unit = way / abs(way)
     own = complex(*document.parts[part].place(point))
-    at = complex(*pose[:2]) + own * cmath.rect(1.0, pose[2])
-    goal = one + ((at - one) / unit).conjugate() * unit
+    at = spot_at(pose, own)
+    goal = mirrored_spot(at, one, way)
     there = (goal - complex(*pose[:2])) * cmath.rect(1.0, -pose[2])
     size = max(abs(at - one), abs(goal), 1.0)
     turned = None
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     if direction is not None:
-        turned = math.remainder(2 * cmath.phase(unit) - (direction + pose[2]) - pose[2], math.tau)
+        turned = math.remainder(2 * cmath.phase(way) - (direction + pose[2]) - pose[2], math.tau)
     every = features(now.parts[part])
     if turned is not None:  # a slide keeps to the line of a slot, of a side, or of the very line that it had
         for feature in every:

@@ -139,11 +139,6 @@ def placed(
     return tuple(changes)
 
 
-def resized(document: Document, one: OwnFeature, key: str, size: Size) -> tuple[Change, ...]:
-    """The change of a size of a shape: its ``diameter``, its ``width``."""
-    return (Set((*place_of(document, one), key), size if isinstance(size, str) else tidy(size)),)
-
-
 def without(document: Document, one: OwnFeature) -> tuple[Change, ...]:
     """The changes that take a feature away. A hole's or a slot's own points stay where joints or other shapes use them,
     else they go too. Raises `DocumentError` for a point or an edge that something needs."""
@@ -243,4 +238,4 @@ def _on(document: Document, part: str, written: float | str, by: float) -> float
     return f"{written} {'+' if by > 0 else '-'} {_length(document, part, written, abs(by))}"
 
 
-__all__ = ["OwnFeature", "feature_of", "moved", "own_feature", "place_of", "placed", "resized", "spots_of", "without"]
+__all__ = ["OwnFeature", "feature_of", "moved", "own_feature", "place_of", "placed", "spots_of", "without"]

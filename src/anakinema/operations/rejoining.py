@@ -12,9 +12,10 @@ from ..document.written import tidy
 from ..errors import located
 from ..geometry.features import SAME
 from ..joints import JOINT_TYPES
+from ..kinds import Dimension
 from .building import Made, free_name, named_point, said_at
 from .counting import reversed_sign
-from .joining import Grab
+from .joining import Grab, spot_at
 
 Pose = tuple[float, float, float]
 KEPT = ("a", "b", "limits", "suspended", "note", "label")
@@ -36,8 +37,8 @@ def retyped(document: Document, name: str, kind: str, poses: Mapping[str, Pose])
     fields = {field.name for field in type_.fields}
     new: dict[str, Any] = {"type": kind}
     new |= {key: value for key, value in entry.items() if key in KEPT or (key in fields and key != "angle")}
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
-    one, two = (_spot(poses[end.part], complex(*document.parts[end.part].place(end.point)))
+    per = Dimension.ANGLE.per_core(document.units)
+    one, two = (spot_at(poses[end.part], complex(*document.parts[end.part].place(end.point)))
                 for end in (joint.a, joint.b))  # fmt: skip
     apart = abs(two - one)
     if "radius" in new and type_.one_of and "direction" in new:
@@ -78,12 +79,11 @@ def exchanged(document: Document, name: str, poses: Mapping[str, Pose]) -> Made:
     place = document.home("joints", name)
     new = dict(entry)
     new["a"], new["b"] = entry["b"], entry["a"]
+    per = Dimension.ANGLE.per_core(document.units)
     if "direction" in joint.values:
         turn = joint.values["direction"] + poses[joint.a.part][2] - poses[joint.b.part][2] + math.pi
-        per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
         new["direction"] = tidy(math.remainder(turn, math.tau) * per)
     if "angle" in joint.values:
-        per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
         new["angle"] = tidy(-joint.values["angle"] * per)
     return Made((Set(place, new),), ("joints", name))
 
@@ -112,7 +112,7 @@ def reattached(document: Document, name: str, side: str, grab: Grab) -> Made:
 def _along(document: Document, name: str, grab: Grab) -> list[Change]:
     """The direction and the ends of a slot in place of those before."""
     place, feature = document.home("joints", name), grab.feature
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     entry = document.entry("joints", name)
     if feature.about is not None and feature.span is not None:
         return [
@@ -141,7 +141,7 @@ def reanchored(document: Document, one: str, two: str, poses: Mapping[str, Pose]
 
     def there(point: str) -> str:
         nonlocal now
-        at = _spot(poses[one], complex(*document.parts[one].place(point)))
+        at = spot_at(poses[one], complex(*document.parts[one].place(point)))
         own = (at - complex(*poses[two][:2])) * cmath.rect(1.0, -poses[two][2])
         name, made = named_point(now, two, own)
         changes.extend(made)
@@ -149,7 +149,7 @@ def reanchored(document: Document, one: str, two: str, poses: Mapping[str, Pose]
         return f"{two}.{name}"
 
     turn = poses[one][2] - poses[two][2]
-    per = math.degrees(1.0) if document.units.angle == "deg" else 1.0
+    per = Dimension.ANGLE.per_core(document.units)
     for joint in document.joints.values():
         side = "a" if joint.a.part == one else "b" if joint.b.part == one else ""
         if not side or joint.kind.of_edges or two in (joint.a.part, joint.b.part):
@@ -276,10 +276,6 @@ def _dropped(document: Document, name: str) -> tuple[list[Change], list[str]]:
                     changes.append(Remove(("positions", position.id, kind, key)))
                     gone.append(f"position {position.id} of it")
     return changes, gone
-
-
-def _spot(pose: Pose, at: complex) -> complex:
-    return complex(*pose[:2]) + at * cmath.rect(1.0, pose[2])
 
 
 __all__ = ["exchanged", "reanchored", "reattached", "retyped", "types_for", "with_outline_of"]

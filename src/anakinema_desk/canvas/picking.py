@@ -165,13 +165,9 @@ class Picking:
                 if name not in hidden and _beside(at, line.p1(), line.p2()) < NEAR:
                     found.add(name)
                     yield f"parts.{name}"
-        place = self.through().place(at)
-        for part, slab in reversed(frame.drawn.stack):
-            if part.id in hidden or part.id in found:
-                continue
-            if _covers(frame, part.id, slab, place):
-                found.add(part.id)
-                yield f"parts.{part.id}"
+        for name in _from_front(frame, self.through().place(at)):
+            if name not in found:
+                yield f"parts.{name}"
 
     def covers(self, part: str, at: QPointF) -> bool:
         """Whether a part, seen or behind others, is at a pixel."""
@@ -273,7 +269,7 @@ class Picking:
         assert self._grabbed is not None
         known = self._grabbed
         least = min(gaps.values())
-        chosen = frame.chosen[1] if frame.chosen[0] == "parts" else frame.chosen[1].partition("#")[0]
+        chosen = frame.chosen[1].partition("#")[0]
         front = {name: k for k, name in enumerate(self._from_front(frame, place))}
         found = []
         for k, gap in gaps.items():
@@ -289,11 +285,7 @@ class Picking:
     def _from_front(self, frame: Frame, place: complex) -> list[str]:
         """The parts at a place of the plane, from front to back."""
         if self._here is None or self._here[0] is not frame or self._here[1] != place:
-            found: dict[str, None] = {}
-            for part, slab in reversed(frame.drawn.stack):
-                if part.id not in frame.looks.hidden and part.id not in found and _covers(frame, part.id, slab, place):
-                    found[part.id] = None
-            self._here = (frame, place, list(found))
+            self._here = (frame, place, list(_from_front(frame, place)))
         return self._here[2]
 
     def _behind(self, frame: Frame, part: str, place: complex, feature: Feature) -> bool:
@@ -391,6 +383,15 @@ def _beside(at: QPointF, one: QPointF, two: QPointF) -> float:
     size = QPointF.dotProduct(line, line)
     share = min(max(QPointF.dotProduct(at - one, line) / size, 0.0), 1.0) if size > 0 else 0.0
     return QLineF(at, one + line * share).length()
+
+
+def _from_front(frame: Frame, place: complex) -> Iterator[str]:
+    """The parts that are shown at a place of the plane, from front to back."""
+    found: set[str] = set()
+    for part, slab in reversed(frame.drawn.stack):
+        if part.id not in frame.looks.hidden and part.id not in found and _covers(frame, part.id, slab, place):
+            found.add(part.id)
+            yield part.id
 
 
 def _covers(frame: Frame, part: str, slab: Slab, place: complex) -> bool:

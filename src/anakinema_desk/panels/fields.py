@@ -214,6 +214,21 @@ class ExpressionField(QLineEdit):
             self.refresh()
 
 
+class ToldField(ExpressionField):
+    """A field whose text is worked out from the document, not written at its place there."""
+
+    def said(self, document: Document) -> str:
+        """The text, as the document stands; empty where what it speaks of is gone."""
+        raise NotImplementedError
+
+    def refresh(self) -> None:
+        if self.hasFocus() and self.isModified():
+            return
+        self.setText(self.said(self.session.document) if self.session.document is not None else "")
+        self.setModified(False)
+        self._mark("")
+
+
 class NameField(ExpressionField):
     """The name of what stands at a place. All that refers to it follows another one."""
 

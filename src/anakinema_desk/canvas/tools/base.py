@@ -125,13 +125,11 @@ class Tool:
         """Draws what is about to be, in pixels."""
 
 
-class FromFeature(Tool):
-    """A tool whose first click takes a feature, and whose second makes something of it."""
+class TwoClicks(Tool):
+    """A tool whose first click is kept until the second; Escape forgets it."""
 
-    def __init__(self, context: ToolContext):
-        super().__init__(context)
-        self.first: Grab | None = None
-        """The feature that was clicked first."""
+    first: Grab | complex | None = None
+    """What was clicked first."""
 
     def tab(self, forward: bool) -> bool:
         return self.next_feature(forward)
@@ -142,6 +140,13 @@ class FromFeature(Tool):
         self.first = None
         self.context.changed()
         return True
+
+
+class FromFeature(TwoClicks):
+    """A tool whose first click takes a feature, and whose second makes something of it."""
+
+    first: Grab | None = None
+    """The feature that was clicked first."""
 
     def document_changed(self) -> None:
         super().document_changed()

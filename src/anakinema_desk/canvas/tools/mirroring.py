@@ -9,19 +9,20 @@ from anakinema.operations import driven_among, mirror
 from ..context import ToolContext
 from ..guides import guided
 from ..picking import LINES, Snap
-from .base import Tool
+from .base import TwoClicks
 
 
-class MirrorTool(Tool):
+class MirrorTool(TwoClicks):
     """A click on a line mirrors at once; two clicks on places draw the line; Enter takes the frame's own axis."""
 
     name, title, keys = "mirror-about", "Mirror", "Shift+M"
     lines = LINES
+    first: complex | None = None
+    """Where the line starts."""
 
     def __init__(self, context: ToolContext):
         super().__init__(context)
         self.parts = self.session.selection.chosen("parts")
-        self.first: complex | None = None
         self.over = self.alike = False
 
     @property
@@ -108,16 +109,6 @@ class MirrorTool(Tool):
             if made.left:
                 self.session.warned.emit(f"Left loose, for nothing matches {listed(made.left)} on the other side", ())
         self.first = None
-
-    def tab(self, forward: bool) -> bool:
-        return self.next_feature(forward)
-
-    def cancel(self) -> bool:
-        if self.first is None:
-            return False
-        self.first = None
-        self.context.changed()
-        return True
 
     def document_changed(self) -> None:
         super().document_changed()

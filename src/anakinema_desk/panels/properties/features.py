@@ -12,7 +12,7 @@ from anakinema.operations.own_features import OwnFeature, own_feature, place_of,
 
 from ...theme.choices import Choice
 from ...theme.labels import Label
-from ..fields import ExpressionField, as_value
+from ..fields import ToldField, as_value
 from .parts import form_of, point_text, shape_fields
 
 if TYPE_CHECKING:
@@ -88,7 +88,7 @@ def bases_of(document: Document, one: OwnFeature) -> dict[str, complex]:
     return found
 
 
-class FromField(ExpressionField):
+class FromField(ToldField):
     """How far a feature lies from what is chosen, along an axis. A place beyond the part is drawn, and warned of."""
 
     def __init__(self, properties: "Properties", one: OwnFeature, axis: int, base: Choice):
@@ -106,14 +106,9 @@ class FromField(ExpressionField):
         off = next(iter(spots.values())) - base
         return (off.real, off.imag)[self.axis]
 
-    def refresh(self) -> None:
-        if self.hasFocus() and self.isModified():
-            return
-        document = self.session.document
-        value = self._distance(document) if document is not None else None
-        self.setText("" if value is None or document is None else shown(value, "number", document.units, 6))
-        self.setModified(False)
-        self._mark("")
+    def said(self, document: Document) -> str:
+        value = self._distance(document)
+        return "" if value is None else shown(value, "number", document.units, 6)
 
     def elsewhere(self, fault: Fault) -> str:
         return fault.text

@@ -19,7 +19,7 @@ from anakinema.operations.layering import before, behind, neighbours, shifted, t
 from ...session import Session
 from ...theme.painting import painting
 from ...theme.tokens import Tokens, font
-from ..fields import ExpressionField, as_value
+from ..fields import ToldField, as_value
 
 if TYPE_CHECKING:
     from .properties import Properties
@@ -56,7 +56,7 @@ def _put(
         properties.session.faults_raised.emit("Not moved", faults)
 
 
-class DepthField(ExpressionField):
+class DepthField(ToldField):
     """A text that speaks of a part's depth."""
 
     def __init__(self, session: Session, part: str, name: str):
@@ -69,14 +69,9 @@ class DepthField(ExpressionField):
     def _made(self, document: Document, text: str) -> Made:
         raise NotImplementedError
 
-    def refresh(self) -> None:
-        if self.hasFocus() and self.isModified():
-            return
-        document = self.session.document
-        part = document.parts.get(self.part) if document is not None else None
-        self.setText("" if part is None or document is None else self._said(part, document))
-        self.setModified(False)
-        self._mark("")
+    def said(self, document: Document) -> str:
+        part = document.parts.get(self.part)
+        return "" if part is None else self._said(part, document)
 
     def elsewhere(self, fault: Fault) -> str:
         return fault.text

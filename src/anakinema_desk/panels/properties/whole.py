@@ -10,7 +10,7 @@ from anakinema.formatting import shown
 from anakinema.operations import place_words, tolerance_text, with_tolerance
 
 from ...session import Session
-from ..fields import ExpressionField, as_value
+from ..fields import ToldField, as_value
 
 if TYPE_CHECKING:
     from ...session import Place
@@ -100,21 +100,16 @@ def parameter(properties: "Properties", document: Document, name: str) -> None:
         properties.note("not used yet")
 
 
-class ToleranceField(ExpressionField):
+class ToleranceField(ToldField):
     """By how much a parameter may be off; empty where it may not."""
 
     def __init__(self, session: Session, name: str):
         self.parameter = name
         super().__init__(session, ("parameters", name, "tolerance"), f"tolerance of {name}", optional=True)
 
-    def refresh(self) -> None:
-        if self.hasFocus() and self.isModified():
-            return
-        document = self.session.document
-        there = document is not None and self.parameter in document.parameters
-        self.setText(tolerance_text(document, ("parameters", self.parameter)) if there and document is not None else "")
-        self.setModified(False)
-        self._mark("")
+    def said(self, document: Document) -> str:
+        there = self.parameter in document.parameters
+        return tolerance_text(document, ("parameters", self.parameter)) if there else ""
 
     def put(self, text: str) -> tuple[Fault, ...]:
         document, by = self.session.document, text.lstrip("±").strip()
