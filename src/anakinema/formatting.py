@@ -12,7 +12,8 @@ def describe_measure(measure: Measure) -> str:
     """What is measured of: a joint, two parts, or what lies between two features."""
     sides = ["–".join(str(ref).removesuffix(".") for ref in side) for side in (measure.a, measure.b)]
     joints = " and ".join(name for name in (measure.joint, str(measure.values.get("against", ""))) if name)
-    named = joints or measure.trace or str(measure.values.get("contact", measure.values.get("cam", "")))
+    given = (measure.values[key] for key in ("contact", "cam", "part", "expression") if measure.values.get(key))
+    named = joints or measure.trace or next(map(str, given), "")
     return named or "–".join(measure.parts or ()) or " and ".join(filter(None, sides))
 
 
@@ -32,7 +33,7 @@ def shown(value: float, dimension: str, units: Units, digits: int = 4) -> str:
     if "." in number and "e" not in number:
         number = number.rstrip("0").rstrip(".")
     number = "0" if number == "-0" else number.replace("-", "−")
-    unit = kind.written(units).replace("^2", "²").replace("1/", "per ")
+    unit = kind.written(units).replace("^2", "²").replace("^3", "³").replace("1/", "per ")
     if unit.startswith("deg"):
         return f"{number}°" if unit == "deg" else f"{number} °{unit.removeprefix('deg')}"
     return f"{number} {unit}" if unit else number

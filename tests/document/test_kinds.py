@@ -114,8 +114,9 @@ def test_a_measure_is_read_judged_and_documented(kind):
              FieldForm.MEASURE: "known", FieldForm.NUMBER: 1, FieldForm.AMOUNT: 0.1, FieldForm.TRACE: "eye",
              FieldForm.POINT: "four.A",
              FieldForm.WORD: "x", FieldForm.PART: "one", FieldForm.CONTACT: "meet",
-             FieldForm.CAM: "new"}  # fmt: skip
-    given = {field.name: forms[field.form] for field in kind.fields}
+             FieldForm.CAM: "new", FieldForm.FLAG: True,
+             FieldForm.EXPRESSION: "2 * known"}  # fmt: skip
+    given = {field.name: forms[field.form] for field in kind.fields if field.form is not FieldForm.DRIVER}
     if "b" in given:
         given["a"] = "one.A" if kind.name == "distance" else "one"
     of_cam = any(field.form is FieldForm.CAM for field in kind.fields)

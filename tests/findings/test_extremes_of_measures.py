@@ -59,18 +59,22 @@ def mechanism(seed: int, steps: int = 9, **driver: Any) -> dict[str, Any]:
             "meet": {"type": "contact", "a": "yoke", "b": "ram", "suspended": True},
         },
         "traces": {"path": {"point": "coupler.E"}},
+        "measures": {"over": {"measure": "place", "point": "coupler.E"},
+                     "stroke": {"measure": "travel", "joint": "ram"}},
         "drivers": {"turn": {"joint": "main", "from": start, **driver}},
     }  # fmt: skip
 
 
 SUBJECTS: dict[str, dict[str, Any]] = {
-    **{name: {"joint": "ram"} for name in ("travel", "coordinate", "velocity", "acceleration", "end_gap", "dwell",
-                                           "reversals", "time_ratio", "mechanical_advantage")},
+    **{name: {"joint": "ram"} for name in ("travel", "coordinate", "velocity", "acceleration", "jerk", "end_gap",
+                                           "dwell", "reversals", "time_ratio", "mechanical_advantage")},
     "out_of_ratio": {"joint": "ram", "against": "out"}, "transmission_angle": {"joint": "two"},
     "pressure_angle": {"joint": "slot"}, "clearance": {"parts": ["crank", "rocker"]},
     "distance": {"a": "crank.B", "b": ["rocker.A", "rocker.B"]}, "angle": {"a": "crank", "b": ["rocker.A", "rocker.B"]},
     "place": {"point": "coupler.E", "axis": "y"}, "speed": {"point": "coupler.E", "on": "crank"},
-    "point_acceleration": {"point": "coupler.E"}, "straightness": {"trace": "path"}, "path_length": {"trace": "path"},
+    "point_acceleration": {"point": "coupler.E"}, "point_jerk": {"point": "coupler.E"},
+    "jerk_along": {"point": "coupler.E", "axis": "x"}, "expression": {"expression": "abs(over - 9 mm) / stroke"},
+    "straightness": {"trace": "path"}, "path_length": {"trace": "path"},
     "velocity_along": {"point": "coupler.E", "axis": "y"}, "part_rate": {"part": "coupler"},
     "acceleration_along": {"point": "coupler.E", "axis": "x", "on": "crank"},
     **{name: {"contact": "meet"} for name in ("contact_lost", "in_contact", "lands_at")},

@@ -21,7 +21,7 @@ from .kernels import search as near
 from .kernels import series
 from .kernels.tables import ORDER, MotionTrack, Room
 from .pairs import Pair, named_pairs, pairs_to_watch, tied_pairs, wanted_gaps
-from .track import track
+from .track import cut_to, track
 
 PROVEN = 1e-6
 """How much less than the least that was found may be left for it to count as proven (document lengths)."""
@@ -91,8 +91,10 @@ def closest_approaches(
     pairs: Sequence[Pair] | None = None,
     work: CancellationToken | None = None,
     report: Callable[[list[Approach]], None] | None = None,
+    windows: Array | None = None,
 ) -> list[Approach]:
-    """The closest approach of each pair (default: `pairs_to_watch`) over the motion, in the order of the pairs.
+    """The closest approach of each pair (default: `pairs_to_watch`), in the order of the pairs, over the motion or in
+    windows of time (W, 2) alone.
 
     `told` is given what is known whenever more is: at first bounds alone. Pairs that checks name come first, then
     those whose bounds are lowest; what would take too long is left, and says so.
@@ -102,7 +104,7 @@ def closest_approaches(
     pairs = pairs_to_watch(document) if pairs is None else list(pairs)
     if not pairs:
         return []
-    watch = Watch(motion, pairs, work)
+    watch = Watch(motion, pairs, work, windows)
     found = [watch.bound(k) for k in range(len(pairs))]
     if report is not None:
         report(list(found))
@@ -116,6 +118,8 @@ def closest_approaches(
         found[k] = watch.judged(k)
         if report is not None:
             report(found)
+    if windows is not None:
+        return found
     known = sorted((k for k in order if found[k].distance is not None), key=lambda k: found[k].distance or 0.0)
     drawn = dict.fromkeys([k for k in known if frozenset(pairs[k]) in named] + known[:TRACKS])
     for k in drawn:
@@ -127,7 +131,9 @@ def closest_approaches(
 class Watch:
     """Pairs of parts along one motion."""
 
-    def __init__(self, motion: Motion, pairs: Sequence[Pair], work: CancellationToken):
+    def __init__(
+        self, motion: Motion, pairs: Sequence[Pair], work: CancellationToken, windows: Array | None = None
+    ):
         self.motion, self.pairs, self.work = motion, pairs, work
         parts = motion.document.parts
         names = list(dict.fromkeys(name for pair in pairs for name in pair))
@@ -142,9 +148,12 @@ class Watch:
         self.shapes = {name: shape_of(parts[name].slabs, self.tolerance) for name in names}
         work.check()
         self.track = track(motion, reach, self.tolerance / 8)
+        if windows is not None:
+            self.track = cut_to(self.track, windows)
+        self.start = float(self.track.times[0, 0])
         self.most = ALL_LOOKS if self.track.error.max() < self.proven - self.accuracy else BLURRED
         moving = {motion.system.body_ids[body] for body in motion.system.moving}
-        one_place = np.array([[0.0, 1.0, 0.0]])
+        one_place = np.array([[self.start, 1.0, 0.0]])
         self.still = MotionTrack(one_place, self.track.terms[:1], self.track.error[:1])
         self.evaluations = 0
         self.vain = 0
@@ -153,10 +162,10 @@ class Watch:
         self.moves = [one in moving or two in moving for one, two in pairs]
         share = self.track.times[:, 2] / 2
         terms = self.track.terms.reshape(len(share), -1, 3, 6)
-        self.first = motion.positions(np.zeros(1))[0]
-        self.placed = {0.0: self.first}
+        self.first = motion.positions(np.array([self.start]))[0]
+        self.placed = {self.start: self.first}
         """Exact positions (P, 3) at times that were asked for; many pairs are closest at the same."""
-        self.driven = {0.0: motion.driver_value(0.0)}
+        self.driven = {self.start: motion.driver_value(self.start)}
         """The first driver's coordinate at these times."""
         self.middles = np.einsum("sbck,sk->sbc", terms, share[:, None] ** np.arange(6))
         self.ends = np.empty((len(names), len(share), 2), dtype=complex)
@@ -210,7 +219,8 @@ class Watch:
 
     def _unfound(self, k: int, reason: str, low: float) -> Approach:
         none = np.zeros(0)
-        return Approach(self.pairs[k], None, 0.0, self.driven[0.0], (0j, 0j), False, (none, none), reason, low)
+        start = self.start
+        return Approach(self.pairs[k], None, start, self.driven[start], (0j, 0j), False, (none, none), reason, low)
 
     def judged(self, k: int) -> Approach:
         """The closest approach of a pair: of large things first to an accuracy that grows with them, then as closely as
@@ -299,7 +309,7 @@ class Watch:
     def _undecided(self, certain: float) -> str:
         return f"could not be settled within the looks allowed; it is certainly not below {certain:.6g}"
 
-    def _deepest(self, k: int, touched: float = 0.0) -> Approach:
+    def _deepest(self, k: int, touched: float | None = None) -> Approach:
         """The deepest overlap of a pair that touches or overlaps somewhere; where it only touches, that is told at the
         time when it was seen to."""
         one, two, a, b, way = self._ends(k)
@@ -333,7 +343,7 @@ class Watch:
                 best[3] = np.inf
                 break
         self.evaluations += int(best[4]) * cost
-        t = touched
+        t = self.start if touched is None else touched
         if best[0] > 0:
             t = float(way.times[int(best[1]), 0] + best[2] * way.times[int(best[1]), 1])
         certain = -max(best[0] + self.accuracy, best[3])
@@ -349,10 +359,10 @@ class Watch:
     def _found(self, k: int, t: float, certain: float, reason: str) -> Approach:
         """The approach at a time, by the exact positions; at the start of the motion where that is as close."""
         distance, points = self.at(k, t)
-        if t > 0 and self.low(k)[0] <= distance + self.accuracy:
-            first, others = self.at(k, 0.0)
+        if t > self.start and self.low(k)[0] <= distance + self.accuracy:
+            first, others = self.at(k, self.start)
             if first <= distance + self.accuracy:
-                t, distance, points = 0.0, first, others
+                t, distance, points = self.start, first, others
         none = np.zeros(0)
         return Approach(self.pairs[k], distance, t, self.driven[t], points, not reason, (none, none), reason, certain)
 

@@ -49,15 +49,16 @@ def tied_pairs(document: Document) -> set[frozenset[str]]:
 
 
 def named_pairs(document: Document) -> list[Pair]:
-    """The pairs that checks name."""
-    return list(dict.fromkeys(check.parts for check in document.checks.values() if check.parts is not None))
+    """The pairs that checks and measures name."""
+    named = [check.parts for check in document.checks.values()] + [one.parts for one in document.measures.values()]
+    return list(dict.fromkeys(pair for pair in named if pair is not None))
 
 
 def wanted_gaps(document: Document) -> dict[frozenset[str], Check]:
     """The first check of each pair that wants a gap."""
     found: dict[frozenset[str], Check] = {}
     for check in document.checks.values():
-        if check.parts is not None and check.at_least is not None:
+        if check.parts is not None and check.at_least is not None and check.all_along:
             found.setdefault(frozenset(check.parts), check)
     return found
 

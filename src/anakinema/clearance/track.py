@@ -1,5 +1,7 @@
 """The motion of all bodies as polynomials in time, exact to a tolerance, for those who must know it between moments."""
 
+from math import comb
+
 import numpy as np
 
 from ..arrays import Array
@@ -62,6 +64,34 @@ def track(motion: Motion, reach: float, tolerance: float) -> MotionTrack:
         return MotionTrack(np.array([[0.0, 1.0, 0.0]]), terms, np.zeros(1))
     times, terms, error = (np.ascontiguousarray(np.concatenate(each)) for each in zip(*found, strict=True))
     return MotionTrack(times, terms, error)
+
+
+def cut_to(whole: MotionTrack, windows: Array) -> MotionTrack:
+    """A motion within windows of time (W, 2) alone."""
+    start, length, share = whole.times.T
+    times, terms, error = [], [], []
+    for low, high in windows.tolist():
+        some = np.flatnonzero((start < high) & (start + length * share > low))
+        if not some.size:  # a moment, or at an end
+            some = np.array([min(int(np.searchsorted(start, low, side="right")), len(start)) - 1])
+        first = np.clip(low, start[some], start[some] + length[some] * share[some])
+        last = np.clip(high, first, start[some] + length[some] * share[some])
+        unit = np.where(last > first, last - first, 1.0)
+        times.append(np.stack((first, unit, (last > first).astype(float)), axis=1))
+        terms.append(_moved(whole.terms[some], (first - start[some]) / length[some], unit / length[some]))
+        error.append(whole.error[some])
+    return MotionTrack(*(np.ascontiguousarray(np.concatenate(each)) for each in (times, terms, error)))
+
+
+def _moved(terms: Array, by: Array, unit: Array) -> Array:
+    """Polynomials (S, P, 18) that begin `by` (S,) later and count in other units (S,)."""
+    given = terms.reshape(len(terms), -1, 3, 6)
+    found = np.zeros_like(given)
+    for power in range(6):
+        for above in range(power, 6):
+            found[..., power] += comb(above, power) * given[..., above] * (by ** (above - power))[:, None, None]
+        found[..., power] *= (unit**power)[:, None, None]
+    return found.reshape(terms.shape)
 
 
 def _law(motion: Motion, knots: Array, reach: float, tolerance: float, most: int) -> tuple[Array, Array, Array]:

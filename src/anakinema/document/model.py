@@ -15,7 +15,7 @@ from ..geometry.shapes import Shape
 from ..joints import COUPLING_TYPES, JOINT_TYPES, CouplingType, JointType
 from ..kinds import Units
 from .expressions import coerce, evaluate
-from .units import Quantity
+from .units import Quantity, unit_of
 
 if TYPE_CHECKING:
     from ..cams import CamGeometry, CamLaw, Follower
@@ -290,6 +290,16 @@ class Track:
 
 
 @dataclass(frozen=True)
+class Span:
+    """A part of the motion: while a driver's coordinate, or, without a `driver`, the time (s), is between `start` and
+    `stop` (core units); where one is None there is no end on that side."""
+
+    driver: str
+    start: float | None
+    stop: float | None
+
+
+@dataclass(frozen=True)
 class Check:
     """What the design must do: bounds of something that is measured."""
 
@@ -300,6 +310,16 @@ class Check:
     note: str = ""
     at: float | None = None
     """The first driver's coordinate at which it is judged; None: all along."""
+    span: Span | None = None
+    """The part of the motion over which it is judged; None: all along."""
+    asked: Mapping[str, str] = field(default_factory=dict)
+    """Bounds that are expressions of what other checks find, `at_least` and `at_most`; they are None above, until those
+    are judged."""
+
+    @property
+    def all_along(self) -> bool:
+        """Whether it is judged over the whole motion."""
+        return self.at is None and self.span is None
 
     @property
     def measure(self) -> str:
@@ -429,6 +449,12 @@ class Document:
         """What an expression is worth here (core units), or `where` a part or a joint is: in a sub-assembly by the
         parameters of that use. Raises `ExpressionError`."""
         return coerce(evaluate(text, {**self.quantities, **self._scope(where)}, self.units), dimension, self.units)
+
+    def worked_out(self, text: str, given: Mapping[str, tuple[float, str]], dimension: str) -> float:
+        """What an expression of other quantities is worth (core units); `given` has the value and the dimension of each
+        by name, a parameter comes first. Raises `ExpressionError`."""
+        found = {name: unit_of(self.units.unit(counts)).times(value) for name, (value, counts) in given.items()}
+        return coerce(evaluate(text, found | self.quantities, self.units), dimension, self.units)
 
     def _scope(self, where: str) -> Mapping[str, Quantity]:
         use = where.rpartition("/")[0]

@@ -3,7 +3,7 @@
 import math
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from types import MappingProxyType
 from typing import Any, TypeVar
@@ -12,11 +12,13 @@ from ..errors import suggestion
 from ..joints import JOINT_TYPES
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm
 from ..measures import MEASURE_TYPES, TRACKED
+from ..measures.between import Clearance, Measured
+from ..measures.expressions import Expression
 from .expressions import ExpressionError, coerce, evaluate, names
-from .fields import MISSING, Apart
-from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Trace, Track
+from .fields import MISSING, Apart, kind_of
+from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Span, Trace, Track
 from .read_cams import CamFields
-from .units import unit_of
+from .units import describe, unit_of
 
 DRIVER_KEYS = ("joint", "from", "to", "steps", "rate", "duration", "law", "program", "follows", "at", "after", "back",
                "times", "note", "running")  # fmt: skip
@@ -28,6 +30,9 @@ MAX_STEPS = 1_000_000
 DEFAULT_STEPS = 360
 MOST_PICTURE = 5_600_000
 """Letters of a picture: 4 MB of bytes."""
+SOME = 1.2345
+"""What measures come to where only the dimension of an expression of them is asked."""
+BOUNDS = ("at_least", "at_most")
 BASE64 = re.compile(r"[A-Za-z0-9+/]+={0,2}")
 
 
@@ -67,12 +72,17 @@ class StudyFields(CamFields):
                 self.take(kept.read)
             else:
                 kept = ReadEntry(item, self.apart(lambda: read(key, item, place)))
-            if kept.read.sound and "of" not in item:  # another measure may be another one by then
+            if kept.read.sound and not self.speaks_of_others(kept.read.entry, item):
                 self.read_study[section, key] = kept
             found: T = kept.read.entry
             return found
 
         return self.section(section, entry)
+
+    @staticmethod
+    def speaks_of_others(read: Any, item: Mapping[str, Any]) -> bool:
+        """Whether what it means hangs on other measures or checks, which may be others by then."""
+        return "of" in item or "expression" in item or (isinstance(read, Check) and bool(read.asked))
 
     def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
         """What moves a joint."""
@@ -144,12 +154,8 @@ class StudyFields(CamFields):
                 near = suggestion(driver.after, list(self.drivers))
                 self.fault(f"{place}.after", f"there is no driver '{driver.after}'{near}")
             self.leaders(driver, place)
-        waits = {key: ({driver.after} | leaders(driver)) & self.drivers.keys() for key, driver in self.drivers.items()}
-        try:
-            TopologicalSorter(waits).prepare()
-        except CycleError as error:
-            circle = error.args[1]
-            self.fault(f"drivers.{circle[0]}", f"waits for itself: {' ← '.join(circle)}")
+        self.in_order("drivers", {key: ({driver.after} | leaders(driver)) & self.drivers.keys()
+                                  for key, driver in self.drivers.items()})  # fmt: skip
 
     def leaders(self, driver: Driver, place: str) -> None:
         """Faults of what a driver follows."""
@@ -212,6 +218,16 @@ class StudyFields(CamFields):
                     return value
                 self.fault(where, f"there is no cam joint '{value}'{suggestion(str(value), cams)}")
                 return ""
+            case FieldForm.EXPRESSION:
+                if isinstance(value, str):
+                    return value
+                self.fault(where, f"an expression that names measures is wanted, this is {kind_of(value)}")
+                return "0"
+            case FieldForm.DRIVER:
+                if isinstance(value, str) and value in self.drivers:
+                    return value
+                self.fault(where, f"there is no driver '{value}'{suggestion(str(value), list(self.drivers))}")
+                return ""
             case FieldForm.MEASURE:
                 if isinstance(value, str) and value in self.measures:
                     return value
@@ -237,9 +253,41 @@ class StudyFields(CamFields):
 
     def measure(self, key: str, item: Mapping[str, Any], place: str) -> Measure:
         """A measure of the document."""
-        named = [name for name, kind in MEASURE_TYPES.items() if kind.named]
-        found = self.measured(key, item, place, named, ("note",))
+        known = [name for name in MEASURE_TYPES if name != Measured.name]
+        found = self.measured(key, item, place, known, ("note",))
         return found or Measure(key, "", (), ())
+
+    def measures_of_each_other(self) -> None:
+        """What the measures that are expressions of others count; faults of those that can't be taken."""
+        waits = {name: _names_in(one.values["expression"]) & self.measures.keys() - self.quantities.keys()
+                 if one.kind == Expression.name else set() for name, one in self.measures.items()}  # fmt: skip
+        for name in self.in_order("measures", waits):
+            one = self.measures[name]
+            if one.kind == Expression.name:
+                self.measures[name] = self.counted(one, f"measures.{name}")
+
+    def counted(self, one: Measure, place: str) -> Measure:
+        """A measure that is an expression, with what it counts."""
+        given, text, operands = dict(self.quantities), one.values["expression"], []
+        for name in sorted(_names_in(text) & self.measures.keys() - given.keys()):
+            other = self.measures[name]
+            counts = self.dimension_of(other) if other.kind != Clearance.name else None
+            if counts:
+                given[name] = unit_of(self.units.unit(counts)).times(SOME)
+                operands.append((name, counts))
+        counts = Dimension.NUMBER
+        try:
+            unknown = sorted(names(text) & self.measures.keys() - given.keys())
+            if unknown:
+                raise ExpressionError(f"'{unknown[0]}' has no value at a moment; an expression is taken at each")
+            if not names(text) & self.broken:
+                found = describe(evaluate(text, given, self.units).dimension)
+                if found not in list(Dimension):
+                    raise ExpressionError(f"gives {found}; a number, a length, an angle, or a rate of one is wanted")
+                counts = Dimension(found)
+        except ExpressionError as error:
+            self.fault(f"{place}.expression", str(error))
+        return replace(one, values=MappingProxyType({**one.values, "counts": counts, "operands": tuple(operands)}))
 
     def measured(
         self, key: str, item: Mapping[str, Any], place: str, known: list[str], more: tuple[str, ...]
@@ -262,10 +310,12 @@ class StudyFields(CamFields):
                 counts = self.dimension_of(Measure(key, "coordinate", (), (), given["joint"])) or Dimension.NUMBER
                 given[field.name] = self.positive(item, field.name, counts, place)
         a = given.pop("point", given.pop("a", ()))
-        return Measure(
+        found = Measure(
             key, name, a, given.pop("b", ()), given.pop("joint", ""), given.pop("parts", None),
             self.text(item, "note", place), given.pop("trace", ""), MappingProxyType(given),
         )
+        of_others = name == Expression.name and not place.startswith("measures.")  # those wait for each other
+        return self.counted(found, place) if of_others else found
 
     def track(self, key: str, item: Mapping[str, Any], place: str) -> Track | None:
         """What the strip shows."""
@@ -278,18 +328,99 @@ class StudyFields(CamFields):
     def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
         """What the design must do."""
         known = list(MEASURE_TYPES)
-        measured = self.measured(key, item, place, known, ("at_least", "at_most", "at", "note"))
-        dimension = self.dimension_of(measured) if measured is not None else None
-        low, high = (
-            self.optional(item, bound, dimension, place) if dimension else None for bound in ("at_least", "at_most")
-        )
+        measured = self.measured(key, item, place, known, ("at_least", "at_most", "at", "from", "until", "by", "note"))
         if measured is None:
             return Check(key, Measure(key, "", (), ()), None, None)
+        dimension = self.dimension_of(measured)
+        asked = {bound: item[bound] for bound in BOUNDS if self.asks(item.get(bound))}
+        low, high = (
+            self.optional(item, bound, dimension, place) if dimension and bound not in asked else None
+            for bound in BOUNDS
+        )
         if "at_least" not in item and "at_most" not in item:
             self.fault(place, "wants 'at_least', 'at_most' or both")
         if low is not None and high is not None and low > high:
             self.fault(place, "can't hold: 'at_least' is above 'at_most'")
-        return Check(key, measured, low, high, self.text(item, "note", place), self.judged_at(measured, item, place))
+        note = self.text(item, "note", place)
+        return Check(key, measured, low, high, note, self.judged_at(measured, item, place),
+                     self.span(measured, item, place), asked)  # fmt: skip
+
+    def asks(self, bound: Any) -> bool:
+        """Whether a bound is an expression of what other checks find: names one that no parameter has."""
+        try:
+            named = names(bound) if isinstance(bound, str) else frozenset()
+        except ExpressionError:
+            return False  # told where it is read
+        return bool((named - self.quantities.keys()) & self.tree.get("checks", {}).keys())
+
+    def bounds_of_each_other(self, checks: Mapping[str, Check]) -> None:
+        """Faults of bounds that are expressions of what other checks find."""
+        given = dict(self.quantities)
+        for name, check in checks.items():
+            counts = self.dimension_of(check.measured)
+            if name.isidentifier() and name not in given and counts:
+                given[name] = unit_of(self.units.unit(counts))
+        for check in checks.values():
+            dimension = self.dimension_of(check.measured)
+            for bound, text in check.asked.items() if dimension else ():
+                try:
+                    coerce(evaluate(text, given, self.units), str(dimension), self.units)
+                except ExpressionError as error:
+                    self.fault(f"checks.{check.id}.{bound}", str(error))
+        self.in_order("checks", {name: asked_by(check) & checks.keys() for name, check in checks.items()})
+
+    def in_order(self, section: str, waits: Mapping[str, set[str]]) -> list[str]:
+        """The entries of a section in an order in which each comes after those that it waits for; a fault where one
+        waits for itself."""
+        try:
+            return list(TopologicalSorter(waits).static_order())
+        except CycleError as error:
+            circle = error.args[1]
+            self.fault(f"{section}.{circle[0]}", f"waits for itself: {' ← '.join(circle)}")
+            return []
+
+    def span(self, measured: Measure, item: Mapping[str, Any], place: str) -> Span | None:
+        """The part of the motion over which a check is judged: by the coordinate of a driver (`by`, else the first), or
+        by the time."""
+        if not {"from", "until", "by"} & item.keys():
+            return None
+        kind, name = MEASURE_TYPES[measured.kind], self.text(item, "by", place)
+        first = next(iter(self.drivers), "")
+        if not {"from", "until"} & item.keys():
+            self.fault(f"{place}.by", "says whose span it is; say 'from', 'until' or both as well")
+        elif "at" in item:
+            self.fault(place, "has both 'at' and a span; give one of them")
+        elif not (kind.in_part or kind.name == "clearance"):
+            self.fault(place, f"a {kind.title.lower()} is judged all along; leave 'from' and 'until' out")
+        elif not first:
+            self.fault(place, "nothing is driven, so there is no motion to judge a part of")
+        elif name and name not in self.drivers:
+            self.fault(f"{place}.by", f"there is no driver '{name}'{suggestion(name, list(self.drivers))}")
+        else:
+            return self.span_of(name or first, bool(name), item, place)
+        return None
+
+    def span_of(self, driver: str, said: bool, item: Mapping[str, Any], place: str) -> Span | None:
+        """Its ends: a time where it is written as one, else coordinates of the driver."""
+        written = [key for key in ("from", "until") if key in item]
+        timed = [key for key in written if self.is_time(item[key])]
+        if timed and (said or timed != written):
+            self.fault(place, "mixes times with coordinates of a driver; write both ends alike")
+            return None
+        dimension = str(Dimension.TIME) if timed else self.coordinate(self.drivers[driver].joint, place)[1]
+        if not dimension:
+            return None
+        start, stop = (self.optional(item, key, dimension, place) for key in ("from", "until"))
+        if start is not None and stop is not None and start >= stop:
+            self.fault(place, "holds nothing: 'from' is not below 'until'")
+        return Span("" if timed else driver, start, stop)
+
+    def is_time(self, value: Any) -> bool:
+        """Whether an expression gives a time."""
+        try:
+            return isinstance(value, str) and evaluate(value, self.quantities, self.units).dimension == {"time": 1}
+        except ExpressionError:
+            return False  # told where it is read
 
     def judged_at(self, measured: Measure, item: Mapping[str, Any], place: str) -> float | None:
         """The first driver's coordinate at which a check is judged."""
@@ -308,6 +439,8 @@ class StudyFields(CamFields):
     def dimension_of(self, measured: Measure) -> str | None:
         """What it counts; None where that is not known."""
         kind = MEASURE_TYPES[measured.kind] if measured.kind else None
+        if "counts" in measured.values:
+            return str(measured.values["counts"])
         joint = self.joints.get(measured.joint)
         if kind is not None and kind.of_driver:
             first = next(iter(self.drivers.values()), None)
@@ -377,9 +510,18 @@ class StudyFields(CamFields):
 
 
 def leaders(driver: Driver) -> set[str]:
-    """The names in what a driver follows; those of drivers are the drivers that it follows. Of what is no expression,
-    which is told at its place, none."""
+    """The names in what a driver follows; those of drivers are the drivers that it follows."""
+    return _names_in(driver.follows)
+
+
+def asked_by(check: Check) -> set[str]:
+    """The names in its bounds that are expressions of what other checks find."""
+    return {name for text in check.asked.values() for name in _names_in(text)}
+
+
+def _names_in(text: str) -> set[str]:
+    """Of what is no expression, which is told at its place, none."""
     try:
-        return set(names(driver.follows))
+        return set(names(text))
     except ExpressionError:
         return set()

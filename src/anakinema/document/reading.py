@@ -347,7 +347,9 @@ class _DocumentReader(_Reader):
             name: trace for content in self.inside for name, trace in content.traces.items()
         }
         self.measures = self.keeping("measures", self.measure)
+        self.measures_of_each_other()
         checks = self.keeping("checks", self.check)
+        self.bounds_of_each_other(checks)
         tracks = {key: one for key, one in self.keeping("tracks", self.track).items() if one is not None}
         pairs = self.keeping("pairs", self.said_of_pair)
         positions = self.keeping("positions", self.position)

@@ -14,6 +14,7 @@ from ..geometry.shapes import SHAPES, Shape, shape_kinds
 from ..joints import CONTACT, COUPLING_TYPES
 from ..kinds import Field, FieldForm
 from ..measures import MEASURE_TYPES
+from ..measures.expressions import Expression
 from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
@@ -108,7 +109,22 @@ def references(document: Document) -> Iterator[Reference]:
         for name in sorted(names(driver.follows)) if driver.follows else ():
             section = "drivers" if name in document.drivers else "parameters"
             yield Reference(("drivers", key, "follows"), driver.follows, "expression", (((section, name), 0),))
+    yield from _of_measures(document)
     yield from _expressions(document)
+
+
+def _of_measures(document: Document) -> Iterator[Reference]:
+    """What expressions of measures name, and bounds that are expressions of what other checks find."""
+    entries = ((section, key, entry) for section in ("measures", "checks", "tracks")
+               for key, entry in document.tree.get(section, {}).items())  # fmt: skip
+    texts = [((section, key, "expression"), entry["expression"], "measures") for section, key, entry in entries
+             if entry["measure"] == Expression.name]  # fmt: skip
+    texts += [(("checks", key, bound), text, "checks") for key, check in document.checks.items()
+              for bound, text in check.asked.items()]  # fmt: skip
+    for place, text, kind in texts:
+        for name in sorted(names(text)):
+            section = "parameters" if name in document.quantities else kind
+            yield Reference(place, text, "expression", (((section, name), 0),))
 
 
 def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Iterator[Reference]:

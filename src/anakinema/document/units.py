@@ -26,6 +26,9 @@ DIMENSIONS: dict[str, dict[str, float]] = {
     "linear rate": {"length": 1, "time": -1},
     "angular acceleration": {"angle": 1, "time": -2},
     "linear acceleration": {"length": 1, "time": -2},
+    "angular jerk": {"angle": 1, "time": -3},
+    "linear jerk": {"length": 1, "time": -3},
+    "per length": {"length": -1},
 }
 
 

@@ -10,13 +10,14 @@ from ..cancellation import CancellationToken
 from ..document.model import Document
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
+from ..measures import Ends
 from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .cams import cam_advice, cam_judgements
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
 from .gears import GearFinding, gear_advice, gear_findings
-from .measuring import measure_series, track_series
+from .measuring import measure_series, numbers_of, track_series
 from .series import Series, clearance_series, contact_series, joint_series
 
 if TYPE_CHECKING:
@@ -49,6 +50,8 @@ class Findings:
     """Joined parts that fill the same depth."""
     cams: Mapping[str, CamJudgement] = field(default_factory=dict)
     """What is to be said of each cam whose follower is known."""
+    numbers: Mapping[str, Ends] = field(default_factory=dict)
+    """The measures of the document that are one number for the whole motion."""
     gears: Mapping[str, GearFinding] = field(default_factory=dict)
     """What is to be said of wheels whose teeth mesh."""
 
@@ -113,7 +116,7 @@ def analyse(
         together = same_depth(motion)
         approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), report))
     work.done(0.9)
-    verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches})
+    verdicts = judge(motion, {frozenset(approach.parts): approach for approach in approaches}, work.part(0.9, 0.95))
     work.check()
     clearances = [one for each in approaches if (one := clearance_series(motion, each)) is not None]
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
@@ -123,7 +126,7 @@ def analyse(
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
-        _tracks(motion, clearances), more, together, cams, gears,
+        _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches), gears,
     )
     work.done(1.0)
     return found

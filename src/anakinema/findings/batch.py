@@ -49,7 +49,7 @@ def keep_ends(motions: Sequence[Motion]) -> None:
     between = np.concatenate([motion.chebyshev for motion in motions])
     for check in motions[0].document.checks.values():
         measure, ways, kind = check.measured, ways_of(check), MEASURE_TYPES[check.measure]
-        if not isinstance(kind, OfNumbers) or check.at is not None:
+        if not isinstance(kind, OfNumbers) or not check.all_along:
             continue
 
         def taken(times: Array, which: Index) -> Array:

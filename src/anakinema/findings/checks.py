@@ -2,21 +2,22 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from graphlib import TopologicalSorter
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from ..arrays import Array
-from ..document.model import Check
-from ..errors import DocumentError
+from ..cancellation import CancellationToken
+from ..document.expressions import ExpressionError
+from ..document.model import Check, Document
+from ..document.read_study import asked_by
+from ..errors import DocumentError, located
 from ..formatting import shown
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_TYPES, Ends, OverWhole
-from ..measures.extremes import located_ends, sample_times, smooth_spans
-from .measuring import dimension_of, ends_of, values_of
+from .measuring import dimension_of, ends_of
+from .windows import clipped, told_where, windows_of
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -56,25 +57,60 @@ class Verdict:
         return self.outcome is Outcome.PASS
 
 
-def judge(motion: Motion, approaches: "Mapping[frozenset[str], Approach]") -> dict[str, Verdict]:
-    """Every check of the document."""
-    return {check.id: _judged(motion, check, approaches) for check in motion.document.checks.values()}
+def judge(
+    motion: Motion, approaches: "Mapping[frozenset[str], Approach]", work: CancellationToken | None = None
+) -> dict[str, Verdict]:
+    """Every check of the document, those first whose value is a bound of another."""
+    checks, found = motion.document.checks, dict[str, Verdict]()
+    waits = {name: asked_by(check) & checks.keys() for name, check in checks.items()}
+    for name in TopologicalSorter(waits).static_order():
+        found[name] = _judged(motion, checks[name], approaches, found, work)
+    return {name: found[name] for name in checks}
 
 
-def _judged(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
-    if check.measure == "clearance":
-        return _clearance(motion, check, approaches)
-    measured, document = check.measured, motion.document
-    dimension = dimension_of(measured, document)
+def _judged(
+    motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]", known: Mapping[str, Verdict],
+    work: CancellationToken | None,
+) -> Verdict:  # fmt: skip
+    dimension = dimension_of(check.measured, motion.document)
     try:
-        ends = _ends_at(motion, check) if check.at is not None else ends_of(measured, motion, ways_of(check))
+        check = _with_bounds(motion.document, check, dimension, known)
+        if check.measure == "clearance":
+            return _clearance(motion, check, approaches, work)
+        kind = MEASURE_TYPES[check.measured.kind]
+        if check.all_along:
+            ends = ends_of(check.measured, motion, ways_of(check))
+        else:
+            windows = windows_of(motion, check)
+            if not windows.size:
+                return _without(motion, check, dimension, told_where(motion, check))
+            ends = kind.ends_over(check.measured, motion, clipped(motion, windows))
     except DocumentError as error:
         return _without(motion, check, dimension, error.faults[0].text)
-    if ends is None:
-        at = shown(check.at or 0.0, motion.driver_dimension, document.units)
-        return _without(motion, check, dimension, f"the driver '{motion.drive.drivers[0].id}' never stands at {at}")
-    kind = MEASURE_TYPES[measured.kind]
     return _verdict(motion, check, dimension, ends, isinstance(kind, OverWhole) and kind.grows)
+
+
+def _with_bounds(document: Document, check: Check, dimension: Dimension, known: Mapping[str, Verdict]) -> Check:
+    """A check with the bounds that are expressions of what others found. Raises `DocumentError` where one of those has
+    no value."""
+    given = {}
+    for name in asked_by(check) & known.keys() - document.quantities.keys():
+        found = known[name]
+        if found.value is None or not math.isfinite(found.value):
+            raise located(f"checks.{check.id}", f"its bound hangs on '{name}', which has no value")
+        given[name] = found.value, found.dimension
+    bounds = {}
+    for bound, text in check.asked.items():
+        try:
+            bounds[bound] = document.worked_out(text, given, dimension)
+        except ExpressionError as error:
+            raise located(f"checks.{check.id}.{bound}", str(error)) from error
+    low, high = bounds.get("at_least", check.at_least), bounds.get("at_most", check.at_most)
+    check = replace(check, at_least=low, at_most=high)
+    if check.at_least is not None and check.at_most is not None and check.at_least > check.at_most:
+        least, most = (shown(one, dimension, document.units) for one in (check.at_least, check.at_most))
+        raise located(f"checks.{check.id}", f"can't hold: at least {least} and at most {most}")
+    return check
 
 
 def ways_of(check: Check) -> tuple[float, ...]:
@@ -82,56 +118,29 @@ def ways_of(check: Check) -> tuple[float, ...]:
     return tuple(sign for sign, bound in ((1.0, check.at_least), (-1.0, check.at_most)) if bound is not None)
 
 
-def _ends_at(motion: Motion, check: Check) -> Ends | None:
-    """The ends where the first driver stands at a value, whenever it does: at moments, and while it rests there; None
-    where it never does."""
-    assert check.at is not None
-    t = times_at(motion, check.at)
-    if not t.size:
-        return None
-    values = values_of(check.measured, motion, t)
-    low, high = int(np.argmin(values)), int(np.argmax(values))
-    found = Ends(float(values[low]), float(t[low]), float(values[high]), float(t[high]))
-    spans = smooth_spans(motion)
-    rests = spans[[bool(np.isin(span, t).all()) for span in spans]]
-    if rests.size:
-        ends = located_ends(lambda t, _: values_of(check.measured, motion, t), rests, sample_times(rests).ravel()).of(0)
-        found = found.beyond(ends.low, ends.low_t, "").beyond(ends.high, ends.high_t, "")
-    return found
-
-
-def times_at(motion: Motion, value: float) -> Array:
-    """The times (S,) at which the first driver's coordinate is at a value (core units)."""
-    t = np.unique(np.append(motion.grid, np.linspace(0.0, motion.path.t1, 721)))
-    off = np.array([(motion.driver_value(each) or 0.0) - value for each in t.tolist()])
-    close = 1e-9 * max(float(np.ptp(off)), 1.0)
-    found = t[np.abs(off) <= close].tolist()
-    for i in np.flatnonzero((off[:-1] * off[1:] < 0) & (np.abs(off[:-1]) > close) & (np.abs(off[1:]) > close)):
-        low, high = float(t[i]), float(t[i + 1])
-        for _ in range(60):
-            middle = (low + high) / 2
-            same = ((motion.driver_value(middle) or 0.0) - value) * off[i] > 0
-            low, high = (middle, high) if same else (low, middle)
-        found.append((low + high) / 2)
-    return np.array(sorted(found))
-
-
-def _clearance(motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]") -> Verdict:
+def _clearance(
+    motion: Motion, check: Check, approaches: "Mapping[frozenset[str], Approach]", work: CancellationToken | None
+) -> Verdict:
     assert check.parts is not None
     approach = approaches.get(frozenset(check.parts))
     if approach is None:
         start = motion.driver_value(0.0)
         reason = "the parts never share depth"
         return Verdict(check, Outcome.PASS, reason, Dimension.LENGTH, None, None, 0.0, start)
+    if not check.all_along:
+        from ..clearance.approach import closest_approaches
+
+        windows = windows_of(motion, check)
+        if not windows.size:
+            return _without(motion, check, Dimension.LENGTH, told_where(motion, check))
+        approach = closest_approaches(motion, [check.parts], work, windows=windows)[0]
     if approach.distance is None:
         return _without(motion, check, Dimension.LENGTH, approach.reason)
     nearest = Ends(approach.distance, approach.t, approach.distance, approach.t)
     found = _verdict(motion, check, Dimension.LENGTH, nearest)
     if found.outcome is Outcome.PASS and not approach.proven and check.at_least is not None:
         # What was found is as close as they come so far: enough to fail, or to come close enough, not to keep clear.
-        return Verdict(
-            check, Outcome.UNPROVEN, approach.reason, found.dimension, found.value, found.margin, found.t, found.driver
-        )
+        return replace(found, outcome=Outcome.UNPROVEN, reason=approach.reason)
     return found
 
 
@@ -157,6 +166,12 @@ def _verdict(motion: Motion, check: Check, dimension: Dimension, ends: Ends, gro
     if outcome is Outcome.PASS and not known:
         bound = shown(value + beyond, dimension, motion.document.units) if math.isfinite(beyond) else "any bound"
         outcome, reason = Outcome.UNPROVEN, f"it may reach {bound} between the samples"
-    if outcome is Outcome.PASS and motion.stop is not None and not reached:
+    if outcome is Outcome.PASS and motion.stop is not None and not reached and not _passed(motion, check):
         outcome, reason = Outcome.UNPROVEN, "the motion stops before its end"
     return Verdict(check, outcome, reason, dimension, value, float(margin), t, motion.driver_value(t))
+
+
+def _passed(motion: Motion, check: Check) -> bool:
+    """Whether the part of the motion over which a check is judged was over before the motion stopped."""
+    span = check.span
+    return span is not None and not span.driver and span.stop is not None and span.stop <= motion.path.t1

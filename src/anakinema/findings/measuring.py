@@ -1,8 +1,9 @@
 """What is measured through the motion, as the findings show it: values, ends, series for the strip."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -18,6 +19,10 @@ from ..measures.base import refuse_suspended
 from ..measures.between import taken
 from ..measures.extremes import BOTH
 from .series import Series, with_extremes
+from .windows import inside, windows_of
+
+if TYPE_CHECKING:
+    from ..clearance.approach import Approach
 
 
 def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
@@ -32,10 +37,16 @@ def values_of(measure: Measure, motion: Motion, t: Array) -> Array:
 def value_now(
     measure: Measure, document: Document, motion: Motion | None, t: float,
     poses: Mapping[str, tuple[float, float, float]],
-) -> float:  # fmt: skip
-    """The value of a measure (core units) at a time of a motion; without one where the parts stand."""
+) -> float | None:  # fmt: skip
+    """The value of a measure (core units) at a time of a motion, or over the whole of it where it is one number for
+    that; without a motion where the parts stand. None where it can't be told."""
     if motion is not None:
-        return float(values_of(measure, motion, np.array([t]))[0])
+        try:
+            return value_at(measure, motion, t) if measure.kind != "clearance" else None
+        except DocumentError:
+            return None
+    if not MEASURE_TYPES[measure.kind].named:
+        return None
     found = float(taken(measure, document, lambda part: np.array([poses[part]]))[0])
     return math.remainder(found, math.tau) if measure.kind == "angle" else found
 
@@ -57,6 +68,8 @@ def ends_of(measure: Measure, motion: Motion, ways: tuple[float, ...] = BOTH) ->
 def dimension_of(measure: Measure, document: Document) -> Dimension:
     """What a measure counts."""
     kind = MEASURE_TYPES[measure.kind]
+    if "counts" in measure.values:
+        return Dimension(measure.values["counts"])
     if kind.name == "mechanical_advantage":
         return _advantage(measure, document)
     if kind.dimension is not None:
@@ -77,7 +90,7 @@ def _counted(document: Document, joint: str) -> Dimension:
 
 def _advantage(measure: Measure, document: Document) -> Dimension:
     """That of output per input: a number, a lever arm, or one over it."""
-    first = next(iter(document.drivers.values()), None)
+    first = document.drivers.get(measure.values.get("driver", next(iter(document.drivers), "")))
     if first is None:
         return Dimension.NUMBER
     turns = [_counted(document, name) is Dimension.ANGLE for name in (first.joint, measure.joint)]
@@ -104,24 +117,25 @@ def series_of(motion: Motion, measure: Measure, place: str, name: str) -> Series
         k, m = int(np.argmin(values)), int(np.argmax(values))
         low, low_t, high, high_t = float(values[k]), float(t[k]), float(values[m]), float(t[m])
     document = motion.document
-    bounds = [bound for check in document.checks.values() if same(check.measured, measure) and check.at is None
+    bounds = [bound for check in document.checks.values() if same(check.measured, measure) and check.all_along
               for bound in (check.at_least, check.at_most) if bound is not None]  # fmt: skip
     if measure.kind == "coordinate":
         limits = document.joints[measure.joint].limits
         bounds = [bound for bound in (limits.min, limits.max) if bound is not None] + bounds
     t, values = with_extremes(t, values, (low, high), (low_t, high_t))
-    short = _spans(t, values, measure, document)
+    short = _spans(t, values, measure, motion)
     return Series(place, name, dimension_of(measure, document), t, values, low, high, low_t, high_t,
                   tuple(dict.fromkeys(bounds)), short=short)  # fmt: skip
 
 
-def _spans(t: Array, values: Array, measure: Measure, document: Document) -> tuple[tuple[float, float], ...]:
+def _spans(t: Array, values: Array, measure: Measure, motion: Motion) -> tuple[tuple[float, float], ...]:
     """The spans of time in which a measure is outside what its checks want, to the fineness of the samples."""
     outside = np.zeros(t.size, dtype=np.bool_)
-    for check in document.checks.values():
+    for check in motion.document.checks.values():
         if same(check.measured, measure) and check.at is None:
-            outside |= values < (-math.inf if check.at_least is None else check.at_least - 1e-9)
-            outside |= values > (math.inf if check.at_most is None else check.at_most + 1e-9)
+            beyond = values < (-math.inf if check.at_least is None else check.at_least - 1e-9)
+            beyond |= values > (math.inf if check.at_most is None else check.at_most + 1e-9)
+            outside |= beyond & (inside(t, windows_of(motion, check)) if check.span is not None else True)
     if not outside.any():
         return ()
     padded = np.diff(np.concatenate(([0], outside.astype(np.int8), [0])))
@@ -137,8 +151,27 @@ def same(one: Measure, two: Measure) -> bool:
 
 
 def measure_series(motion: Motion, measure: Measure) -> Series | None:
-    """A measure of the document along the motion."""
+    """A measure of the document along the motion; None of one that is a single number, or a clearance."""
+    if MEASURE_TYPES[measure.kind].whole or measure.kind == "clearance":
+        return None
     return series_of(motion, measure, f"measures.{measure.id}", measure.id)
+
+
+def numbers_of(motion: Motion, approaches: "Sequence[Approach]") -> dict[str, Ends]:
+    """The measures of the document that are one number for the whole motion, and the clearances among them, where they
+    can be taken."""
+    found = {}
+    for name, one in motion.document.measures.items():
+        if one.kind == "clearance":
+            near = next((each for each in approaches if set(each.parts) == set(one.parts or ())), None)
+            if near is not None and near.distance is not None:
+                found[name] = Ends(near.distance, near.t, near.distance, near.t)
+        elif MEASURE_TYPES[one.kind].whole:
+            try:
+                found[name] = ends_of(one, motion)
+            except DocumentError:
+                continue  # told where the measure is shown
+    return found
 
 
 def track_series(motion: Motion, track: Track) -> Series | None:

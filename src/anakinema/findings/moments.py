@@ -13,7 +13,7 @@ from ..document.expressions import ExpressionError
 from ..errors import located
 from ..formatting import shown
 from ..kinematics.motion import Motion
-from .checks import times_at
+from .windows import times_at
 
 if TYPE_CHECKING:
     from .analysis import Findings

@@ -14,6 +14,7 @@ from ..document.model import Document
 from ..findings.analysis import Findings
 from ..findings.checks import Outcome, Verdict
 from ..findings.gears import GearFinding
+from ..findings.measuring import dimension_of
 from ..formatting import describe_measure, digits_apart, in_document_units, shown
 from ..joints.belt import links
 from ..kinds import Dimension, Units
@@ -132,6 +133,11 @@ def results(findings: Findings) -> dict[str, Any]:
             series.name: _number("min", in_document_units(series.low, series.dimension, units))
             | _number("max", in_document_units(series.high, series.dimension, units))
             for series in findings.series if series.place.startswith("measures.")
+        }
+        | {
+            name: _number("value", in_document_units(ends.high, dimension_of(motion.document.measures[name],
+                                                                            motion.document), units))
+            for name, ends in findings.numbers.items()
         },
     }
 
@@ -164,6 +170,8 @@ def driver_value(motion: Motion, value: float | None) -> float | None:
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:
     value = None if verdict.value is None else in_document_units(verdict.value, verdict.dimension, units)
     entry = {**_number("value", value), "pass": verdict.passed, "at": driver_value(motion, verdict.driver)}
+    entry |= {bound: in_document_units(getattr(verdict.check, bound), verdict.dimension, units)
+              for bound in verdict.check.asked if getattr(verdict.check, bound) is not None}  # fmt: skip
     return entry | {"outcome": str(verdict.outcome)} | ({"reason": verdict.reason} if verdict.reason else {})
 
 

@@ -43,7 +43,7 @@ FORMS: Mapping[FieldForm, Schema] = {
     FieldForm.NUMBER: VALUE, FieldForm.PAIR: _ref("pair"), FieldForm.SPOT: _ref("spot"), FieldForm.SEGMENTS: SEGMENTS,
     FieldForm.PART: _ref("path"), FieldForm.JOINT: _ref("path"), FieldForm.MEASURE: _ref("id"),
     FieldForm.TRACE: _ref("path"), FieldForm.CONTACT: _ref("path"), FieldForm.PROGRAM: _ref("id"),
-    FieldForm.DRIVER: _ref("id"), FieldForm.CAM: _ref("path"), FieldForm.FLAG: FLAG,
+    FieldForm.DRIVER: _ref("id"), FieldForm.CAM: _ref("path"), FieldForm.FLAG: FLAG, FieldForm.EXPRESSION: TEXT,
     FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
     FieldForm.PARTS: _list(_ref("path"), 2, 2),
     FieldForm.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
@@ -94,10 +94,12 @@ def schema() -> Schema:
                "oneOf": [{"required": [one]} for one in ("segments", "points", "sine", "harmonics")]}  # fmt: skip
     numbers = {"type": "object", "additionalProperties": VALUE}
     units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
-    bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "note": TEXT}
+    bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "from": VALUE, "until": VALUE, "by": _ref("id"),
+              "note": TEXT}
     check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_TYPES.values()],
              "anyOf": [{"required": ["at_least"]}, {"required": ["at_most"]}]}  # fmt: skip
-    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_TYPES.values() if kind.named]
+    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_TYPES.values()
+                if kind is not MEASURE_TYPES["measured"]]
     height = {"type": "integer", "minimum": 20, "maximum": 2000}
     tracks = [_of_kind("measure", kind.name, kind.fields, height=height, note=TEXT)
               for kind in MEASURE_TYPES.values() if not kind.whole]  # fmt: skip

@@ -20,6 +20,8 @@ class Dimension(StrEnum):
     LINEAR_RATE = "linear rate"
     ANGULAR_ACCELERATION = "angular acceleration"
     LINEAR_ACCELERATION = "linear acceleration"
+    ANGULAR_JERK = "angular jerk"
+    LINEAR_JERK = "linear jerk"
     PER_LENGTH = "per length"
 
     @property
@@ -27,12 +29,14 @@ class Dimension(StrEnum):
         """The dimension of what changes a second. Raises KeyError where that has no name."""
         return {Dimension.LENGTH: Dimension.LINEAR_RATE, Dimension.ANGLE: Dimension.ANGULAR_RATE,
                 Dimension.LINEAR_RATE: Dimension.LINEAR_ACCELERATION,
-                Dimension.ANGULAR_RATE: Dimension.ANGULAR_ACCELERATION}[self]
+                Dimension.ANGULAR_RATE: Dimension.ANGULAR_ACCELERATION,
+                Dimension.LINEAR_ACCELERATION: Dimension.LINEAR_JERK,
+                Dimension.ANGULAR_ACCELERATION: Dimension.ANGULAR_JERK}[self]
 
     @property
     def turns(self) -> bool:
         """Whether it counts angles."""
-        return self in (Dimension.ANGLE, Dimension.ANGULAR_RATE, Dimension.ANGULAR_ACCELERATION)
+        return self in (Dimension.ANGLE, Dimension.ANGULAR_RATE, Dimension.ANGULAR_ACCELERATION, Dimension.ANGULAR_JERK)
 
     def per_core(self, units: "Units") -> float:
         """Document units in one core unit.
@@ -46,12 +50,12 @@ class Dimension(StrEnum):
         """The unit in which the core keeps it, as an expression writes it."""
         return {"length": units.length, "angle": "rad", "time": "s", "angular rate": "rad/s",
                 "linear rate": f"{units.length}/s", "angular acceleration": "rad/s^2",
-                "linear acceleration": f"{units.length}/s^2", "per length": f"1/{units.length}", "number": ""}[self]
+                "linear acceleration": f"{units.length}/s^2", "angular jerk": "rad/s^3",
+                "linear jerk": f"{units.length}/s^3", "per length": f"1/{units.length}", "number": ""}[self]
 
     def written(self, units: "Units") -> str:
         """The unit in which a plain number counts in the document, as an expression writes it."""
-        return {"angle": units.angle, "angular rate": f"{units.angle}/s",
-                "angular acceleration": f"{units.angle}/s^2"}.get(self, self.core_unit(units))
+        return self.core_unit(units).replace("rad", units.angle)
 
 
 @dataclass(frozen=True)

@@ -52,6 +52,8 @@ class FieldForm(StrEnum):
     """The name of a cam joint."""
     FOLLOWER = "follower"
     """What touches a cam."""
+    EXPRESSION = "expression"
+    """An expression of measures of the document."""
     FLAG = "flag"
     """True or false."""
 

@@ -51,6 +51,13 @@ def jolts(drive: Drive, path: Path, planned: float) -> tuple[Jolt, ...]:
     return tuple(Jolt(t, place, tuple(names)) for (t, place), names in sorted(found.items()))  # type: ignore[arg-type]
 
 
+def runs_on(drive: Drive, path: Path) -> bool:
+    """Whether a motion is a piece of steady running: its drivers come round, or each says so."""
+    if not drive.drivers or not any(law.moves for law in path.laws):
+        return False
+    return all(driver.running for driver in drive.drivers) or _comes_round(drive, path.laws)
+
+
 def _fastest(laws: Sequence[Law], number: int) -> float:
     """The greatest rate of a driver in all laws."""
     return max(law.fastest_of([k == number for k in range(number + 1)]) for law in laws)

@@ -13,7 +13,7 @@ from ..kinds import Dimension
 from ..measures.extremes import sample_times, smooth_spans
 from .drive import Drive
 from .extremes import Extremes, extremes
-from .jolts import Jolt, jolts
+from .jolts import Jolt, jolts, runs_on
 from .mobility import Mobility
 from .path import Path
 from .system import System
@@ -329,6 +329,11 @@ class Motion:
         return coordinates.dimension(coordinates.index(self.drive.drivers[0].joint))
 
     @property
+    def runs_on(self) -> bool:
+        """Whether it is a piece of steady running."""
+        return runs_on(self.drive, self.path)
+
+    @property
     def jolts(self) -> tuple[Jolt, ...]:
         """Where drivers start, stop or change at a jump of their velocity."""
         if self.cache.jolts is None:
@@ -352,10 +357,13 @@ class Motion:
 
     def driver_value(self, t: float) -> float | None:
         """The first driver's coordinate at a time (document lengths or rad); None without drivers."""
-        if not self.drive.drivers:
-            return None
-        column = self.system.coordinates.index(self.drive.drivers[0].joint)
-        return float((self.path.targets(np.array([t]))[0, 0] + self.turns[column]) * self.lengths[column])
+        return float(self.driver_values(np.array([t]), 0)[0]) if self.drive.drivers else None
+
+    def driver_values(self, t: Array, driver: int) -> Array:
+        """(S,) the coordinate of a driver, by its number, at times (S,), in core units."""
+        column = self.system.coordinates.index(self.drive.drivers[driver].joint)
+        found: Array = (self.path.targets(t)[:, driver] + self.turns[column]) * self.lengths[column]
+        return found
 
     def drivers_at(self, t: float) -> dict[str, float]:
         """The coordinates of all drivers at a time, by their names, in document units."""

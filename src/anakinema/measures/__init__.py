@@ -13,8 +13,10 @@ from .camming import (
     LeavesCamAt,
 )
 from .coordinates import Acceleration, Coordinate, EndGap, OutOfRatio, Travel, Velocity
+from .expressions import Expression
 from .extremes import Ends
 from .force import MechanicalAdvantage, PressureAngle, TransmissionAngle
+from .jerking import Jerk, JerkAlong, PointJerk
 from .points import (
     AccelerationAlong,
     PartRate,
@@ -31,11 +33,11 @@ from .touching import ContactLost, InContact, LandsAt
 MEASURE_TYPES: dict[str, MeasureType] = {
     kind.name: kind
     for kind in (
-        Travel(), Coordinate(), Velocity(), Acceleration(), EndGap(), OutOfRatio(), Dwell(), Reversals(), TimeRatio(),
-        TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(), Place(), Speed(),
-        PointAcceleration(), VelocityAlong(), AccelerationAlong(), PartRate(), PathLength(), Straightness(),
-        ContactLost(), InContact(), LandsAt(), CamPressureAngle(), CamSliding(), CamCurvature(), CamUndercut(),
-        CamFace(), LeavesCamAt(), CamTiming(), Measured(),
+        Travel(), Coordinate(), Velocity(), Acceleration(), Jerk(), EndGap(), OutOfRatio(), Dwell(), Reversals(),
+        TimeRatio(), TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(),
+        Place(), Speed(), PointAcceleration(), PointJerk(), VelocityAlong(), AccelerationAlong(), JerkAlong(),
+        PartRate(), PathLength(), Straightness(), ContactLost(), InContact(), LandsAt(), CamPressureAngle(),
+        CamSliding(), CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(), Measured(), Expression(),
     )
 }  # fmt: skip
 """By the name that a document writes."""

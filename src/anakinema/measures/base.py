@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Array
 from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
-from .extremes import BOTH, Ends, Fold, located_ends, smooth_spans
+from .extremes import BOTH, Ends, Fold, located_ends, sample_times, smooth_spans
 
 if TYPE_CHECKING:
     from ..document.model import Document, Joint, Measure
@@ -46,6 +46,8 @@ class MeasureType:
     named: ClassVar[bool] = False
     whole: ClassVar[bool] = False
     """Whether it is one number for the whole motion; all others are tracks of the strip."""
+    in_part: ClassVar[bool] = False
+    """Whether it can be taken over a part of the motion."""
     order: ClassVar[int] = 0
     first_bound: ClassVar[Bound] = "at_most"
     of_joint: ClassVar[bool] = False
@@ -61,6 +63,10 @@ class MeasureType:
         `DocumentError` with the reason where it can't be taken."""
         raise NotImplementedError
 
+    def ends_over(self, measure: "Measure", motion: "Motion", spans: Array) -> Ends:
+        """The same over smooth stretches of a motion (I, 2) alone."""
+        raise NotImplementedError
+
     def first_value(self, ends: Ends) -> float:
         """What a check's first bound is taken from."""
         if self.first_bound == "both":  # either way counts
@@ -71,6 +77,7 @@ class MeasureType:
 class OverTime(MeasureType):
     """A measure that has a value at every time."""
 
+    in_part = True
     fold: ClassVar[Fold | None] = None
     """What leads from `unfolded` to the measure, which is smooth but for that."""
 
@@ -95,6 +102,16 @@ class OverTime(MeasureType):
             found = known[ends_key(measure, wanted)] = self._ends(measure, motion, wanted)
         for beyond in self.infinite(measure, motion):
             found = found.beyond(beyond.sign * np.inf, beyond.t, beyond.why)
+        return found
+
+    def ends_over(self, measure: "Measure", motion: "Motion", spans: Array) -> Ends:
+        refuse_suspended(measure, motion.document)
+        found = located_ends(
+            lambda t, _: self.unfolded(measure, motion, t), spans, sample_times(spans).ravel(), fold=self.fold
+        ).of(0)
+        for beyond in self.infinite(measure, motion):
+            if any(start <= beyond.t <= stop and start < stop for start, stop in spans.tolist()):
+                found = found.beyond(beyond.sign * np.inf, beyond.t, beyond.why)
         return found
 
     def _ends(self, measure: "Measure", motion: "Motion", ways: tuple[float, ...]) -> Ends:

@@ -21,11 +21,16 @@ class Travel(OverWhole):
     description = "greatest less least of a joint's coordinate"
     fields, dimension, of_joint = (JOINT,), None, True
     first_bound = "at_least"
-    grows = True
+    grows = in_part = True
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
         k, found = column(motion, measure.joint), motion.extremes
         return float(found.high[k] - found.low[k]), float(found.high_t[k])
+
+    def ends_over(self, measure: "Measure", motion: "Motion", spans: Array) -> Ends:
+        found = Coordinate().ends_over(measure, motion, spans)
+        travel = found.high - found.low
+        return Ends(travel, found.high_t, travel, found.high_t, 2 * found.missed)
 
 
 class Coordinate(OverTime):

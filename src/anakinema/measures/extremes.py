@@ -314,3 +314,11 @@ def interpolated(values: Array) -> Array:
     """(I, FINE) the polynomials through samples (I, POINTS), at even places of each stretch."""
     found: Array = (values @ _TO_COEFFICIENTS) @ _ON_GRID
     return found
+
+
+def derivative(values: Array, at: Array) -> Array:
+    """(I, N) the derivatives, by the share of half a stretch, of the polynomials through samples (I, POINTS, N) at
+    places (I,) of [−1, 1]."""
+    coefficients = np.einsum("ipn,pk->ink", values, _TO_COEFFICIENTS @ _TO_DERIVATIVES[1])
+    found: Array = np.einsum("ink,ik->in", coefficients, at[:, None] ** _K)
+    return found

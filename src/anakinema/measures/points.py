@@ -74,10 +74,10 @@ class VelocityAlong(OverTime):
     fields, dimension = (POINT, AXIS, ON), Dimension.LINEAR_RATE
 
     def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
-        return _along(measure, traced(measure, motion, t).velocity)
+        return along(measure, traced(measure, motion, t).velocity)
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
-        return drops(motion, lambda t: _along(measure, traced(measure, motion, t).place))
+        return drops(motion, lambda t: along(measure, traced(measure, motion, t).place))
 
 
 class AccelerationAlong(OverTime):
@@ -86,14 +86,14 @@ class AccelerationAlong(OverTime):
     fields, dimension = (POINT, AXIS, ON), Dimension.LINEAR_ACCELERATION
 
     def at(self, measure: "Measure", motion: "Motion", t: Array) -> Array:
-        return _along(measure, traced(measure, motion, t).acceleration)
+        return along(measure, traced(measure, motion, t).acceleration)
 
     def infinite(self, measure: "Measure", motion: "Motion") -> list[Infinite]:
-        found = drops(motion, lambda t: _along(measure, traced(measure, motion, t).place))
-        return [*jumps(motion, lambda t: _along(measure, traced(measure, motion, t).velocity)), *found]
+        found = drops(motion, lambda t: along(measure, traced(measure, motion, t).place))
+        return [*jumps(motion, lambda t: along(measure, traced(measure, motion, t).velocity)), *found]
 
 
-def _along(measure: "Measure", rows: Array) -> Array:
+def along(measure: "Measure", rows: Array) -> Array:
     """(S,) of places or rates (S, 2) what is along the measure's axis."""
     return rows[:, ("x", "y").index(measure.values["axis"])]
 
@@ -117,11 +117,18 @@ class PathLength(OverWhole):
     name, title = "path_length", "Length of a path"
     description = "how long the way is that a trace runs over the motion"
     fields = (Field("trace", form=FieldForm.TRACE, required=True, description="the trace"),)
-    grows = True
+    grows = in_part = True
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
         """The integral of the speed, by Gauss's rule on each smooth stretch of the motion, which is halved until both
         halves agree with the whole; what drops runs along its drop."""
+        return self._along(measure, motion, smooth_spans(motion)), motion.path.t1
+
+    def ends_over(self, measure: "Measure", motion: "Motion", spans: Array) -> Ends:
+        length, t = self._along(measure, motion, spans), float(spans.max())
+        return Ends(length, t, length, t)
+
+    def _along(self, measure: "Measure", motion: "Motion", over: Array) -> float:
         from ..kinematics.traces import trace
 
         wanted = motion.document.traces[measure.trace]
@@ -131,7 +138,7 @@ class PathLength(OverWhole):
             return found
 
         total = 0.0
-        open_ = [(float(a), float(b)) for a, b in smooth_spans(motion)]
+        open_ = [(float(a), float(b)) for a, b in over]
         size = float(np.hypot(*np.ptp(trace(motion, motion.at(motion.grid), wanted).place, axis=0)))
         for _ in range(HALVED):
             if not open_:
@@ -148,9 +155,11 @@ class PathLength(OverWhole):
         total += sum(float(_gauss(speed, np.array([pair]))[0]) for pair in open_)
         fell = drops(motion, lambda t: trace(motion, motion.at(t), wanted).place)
         for one in fell:
+            if not ((over[:, 0] <= one.t) & (over[:, 1] >= one.t)).any():
+                continue
             ends = trace(motion, motion.at(np.array([np.nextafter(one.t, -np.inf), one.t])), wanted).place
             total += float(np.hypot(*(ends[1] - ends[0])))
-        return total, motion.path.t1
+        return total
 
 
 HALVED = 12

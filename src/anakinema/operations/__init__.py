@@ -20,7 +20,7 @@ from .copying import copy_mirrored, copy_onto, make_unique
 from .counting import reversed_sign, zero_here
 from .driving import drive, new_program, read_table, shifted_start, stretched
 from .features import features
-from .following import Offer, add_check, add_track, moved_track, offers
+from .following import Offer, add_check, add_expression, add_measure, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .guiding import slot_along, usual_width
 from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
@@ -49,7 +49,9 @@ __all__ = [
     "add_boss",
     "add_check",
     "add_disc",
+    "add_expression",
     "add_hole",
+    "add_measure",
     "add_outline",
     "add_plate",
     "add_slot",

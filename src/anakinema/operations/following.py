@@ -57,6 +57,7 @@ def offers(document: Document, chosen: Mapping[str, Sequence[str]]) -> list[Offe
                   *(Offer(f"{what} along {axis}", {"measure": measure, "axis": axis, **point})
                     for what, measure in (("Velocity", "velocity_along"), ("Acceleration", "acceleration_along"))
                     for axis in ("x", "y")),
+                  Offer("Jerk", {"measure": "point_jerk", **point}),
                   Offer("Length of the path", {"measure": "path_length", "trace": name}),
                   Offer("Straightness", {"measure": "straightness", "trace": name})]  # fmt: skip
     for name in chosen.get("tracks", ())[:1]:
@@ -155,3 +156,25 @@ def add_check(document: Document, entry: Mapping[str, Any], value: float | None,
     bounds = {"at_least": -bound, "at_most": bound} if first == "both" else {first: bound}
     return Made((Set(("checks", name), {**entry, **bounds}),), ("checks", name))
 
+
+def add_measure(document: Document, entry: Mapping[str, Any]) -> Made:
+    """A quantity as a measure of the document, to be named in checks and expressions."""
+    name = free_name(document.measures, _named_like_a_word(_stem(entry)))
+    return Made((Set(("measures", name), dict(entry)),), ("measures", name))
+
+
+def add_expression(document: Document) -> Made:
+    """A measure that is an expression of others, at first of the first. Raises `DocumentError` where none can be
+    named in one."""
+    named = [name for name, one in document.measures.items() if name.isidentifier() and one.kind != "clearance"
+             and name not in document.quantities]  # fmt: skip
+    if not named:
+        raise located("measures", "an expression names measures, and there is none whose name it can speak of: give "
+                                  "one a name of letters, digits and _")  # fmt: skip
+    name = free_name(document.measures, "expression")
+    return Made((Set(("measures", name), {"measure": "expression", "expression": named[0]}),), ("measures", name))
+
+
+def _named_like_a_word(stem: str) -> str:
+    """A name that an expression can speak of."""
+    return stem.replace("-", "_")

@@ -39,7 +39,8 @@ class Finding:
 def findings_of(document: Document) -> list[str]:
     """All findings that can be asked for: of the checks first."""
     names = [f"checks.{name}" for name in document.checks]
-    names += [f"measures.{name}.{end}" for name in document.measures for end in ("min", "max")]
+    names += [f"measures.{name}.{end}" for name, one in document.measures.items() if one.kind != "clearance"
+              for end in ("min", "max")]  # fmt: skip
     for joint in document.active_joints.values():
         measure = Measure("", "coordinate", (), (), joint.id)
         if _counts(document, measure):
@@ -137,7 +138,7 @@ def _judged(
         lambda check: only in (None, check.id) and (clearance or check.measure != "clearance")
     )
     approaches = _approaches(motion, work)
-    verdicts = judge(motion, approaches)
+    verdicts = judge(motion, approaches, work)
     values = {one.name: value_of(motion, one, verdicts) for one in findings}
     return Build(
         numbers,

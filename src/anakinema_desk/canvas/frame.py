@@ -181,8 +181,8 @@ class Frame:
             return []
         return touches(self.motion, self.positions)
 
-    def measured(self, name: str) -> float:
-        """The value of a measure (core units)."""
+    def measured(self, name: str) -> float | None:
+        """The value of a measure (core units); None where it can't be told."""
         motion = None if self.posed else self.motion
         return value_now(self.document.measures[name], self.document, motion, self.time, self.poses)
 

@@ -13,6 +13,7 @@ from anakinema.findings import Findings
 from anakinema.findings.measuring import dimension_of
 from anakinema.formatting import shown
 from anakinema.kinds import Dimension
+from anakinema.measures import MEASURE_TYPES
 from anakinema.operations.own_features import feature_of, own_feature, spots_of
 
 from ..state.ghost import Ghost
@@ -308,9 +309,11 @@ class Scene:
     def _draw_measures(self, painter: QPainter, document: Document) -> None:
         """Measured values where they are taken: between brackets, for they are read and can't be set."""
         for measure in document.measures.values():
+            value = self.frame.measured(measure.id) if MEASURE_TYPES[measure.kind].named else None
+            if value is None:
+                continue
             chosen = self.frame.selection == f"measures.{measure.id}"
             colour = QColor(self.tokens.accent if chosen else self.tokens.trace)
-            value = self.frame.measured(measure.id)
             text = f"{measure.id} ⟦{shown(value, dimension_of(measure, document), document.units, 2)}⟧"
             one, two = (self._side(document, side) for side in (measure.a, measure.b))
             painter.setPen(QPen(colour, 1.2, Qt.PenStyle.DotLine))

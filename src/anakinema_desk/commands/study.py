@@ -24,6 +24,8 @@ from anakinema.operations import (
     Offer,
     ReadOff,
     add_check,
+    add_expression,
+    add_measure,
     add_track,
     cam_of_motion,
     check_measure,
@@ -89,6 +91,12 @@ class Study(Doing):
                     hint="A fixed pin where the part that is selected stands, on the side to which it goes"),
             Command("check-measure", "Check this measure", "Build", self.check, enabled=lambda: self.chosen("measures"),
                     hint="A check that the measure never gets below what it is now; its card has the bound"),
+            Command("name-value", "Keep as a measure…", "Motion", self.name_value,
+                    enabled=lambda: bool(self.offered(False)),
+                    hint="A quantity of what is selected gets a name, for checks and expressions to speak of"),
+            Command("name-expression", "Measure an expression", "Motion", self.name_expression,
+                    enabled=lambda: session.document is not None and bool(session.document.measures),
+                    hint="A difference, a ratio, the larger of two measures; its card has the expression"),
             Command("track", "Show as a track…", "Motion", self.track, "Y", enabled=lambda: bool(self.offered(True)),
                     divider=True, hint="A quantity of what is selected, along the motion"),
             Command("check-this", "Check this…", "Motion", self.check_this, "Shift+Y",
@@ -325,6 +333,18 @@ class Study(Doing):
                 return
         self.make(lambda document: add_check(document, one.entry, value, measure), f"Check {one.words.lower()}")
 
+    def name_value(self) -> None:
+        """Makes a measure of what is selected."""
+        self._choose("Keep as a measure", False, self.add_measure)
+
+    def add_measure(self, one: Offer) -> None:
+        """Gives a quantity a name."""
+        self.make(lambda document: add_measure(document, one.entry), f"Measure {one.words.lower()}")
+
+    def name_expression(self) -> None:
+        """Makes a measure that is an expression of others; at first it is the first that there is."""
+        self.make(add_expression, "Measure an expression")
+
     def pin(self) -> None:
         """Lays this run beneath the tracks, or takes the one that lies there away."""
         trying = self.session.trying
@@ -420,7 +440,7 @@ class Study(Doing):
         name, document = self.session.selection.current()[1], self.session.document
         if document is not None and name in document.measures:
             dimension = dimension_of(document.measures[name], document)
-            now = round(in_document_units(self.session.posing.measured(name), dimension, document.units), 3)
+            now = round(in_document_units(self.session.posing.measured(name) or 0.0, dimension, document.units), 3)
             self.make(lambda document: check_measure(document, name, now), f"Check {name}")
 
     def wiggle(self) -> None:

@@ -180,8 +180,8 @@ class Posing(QObject):
         a, b = (state.v[0, motion.system.body(part)] for part in (one, two))
         return float(np.abs(a - b).max()) > 1e-9 * max(float(np.abs(state.v).max()), 1e-12)
 
-    def measured(self, name: str) -> float:
-        """A measure of the document where the parts stand now (core units)."""
+    def measured(self, name: str) -> float | None:
+        """A measure of the document where the parts stand now (core units); None where it can't be told."""
         from anakinema.findings.measuring import value_now
 
         document = self.session.document

@@ -385,8 +385,7 @@ class Timeline(QWidget):
             if kind == "tracks":
                 self._follow_track(track, name)
             elif kind == "measures":
-                if name in motion.document.measures:
-                    track.follow(self.session.posing.measured(name))
+                self._follow_measure(track, name)
             elif track.curve.bars is not None:
                 if self.session.posing.posed is None:
                     t = self.session.time
@@ -410,8 +409,15 @@ class Timeline(QWidget):
             track.follow(track.curve.near(self.session.time))
         elif measured.kind == "coordinate" and measured.joint in motion.system.coordinates:
             track.follow(float(self.session.posing.coordinates()[motion.system.coordinates.index(measured.joint)]))
-        elif measured.id in motion.document.measures:
-            track.follow(self.session.posing.measured(measured.id))
+        else:
+            self._follow_measure(track, measured.id)
+
+    def _follow_measure(self, track: "TrackRow", name: str) -> None:
+        """The value of a measure of the document at the moment, where it can be told."""
+        document = self.session.document
+        value = self.session.posing.measured(name) if document is not None and name in document.measures else None
+        if value is not None:
+            track.follow(value)
 
 
 def _pinned(findings: "Findings") -> "dict[tuple[str, Dimension], Series]":

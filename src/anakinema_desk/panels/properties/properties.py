@@ -319,6 +319,12 @@ class Properties(QScrollArea):
                     self.field(grid, field.caption, there, hint=field.description, plain=True)
                 case FieldForm.WORD:
                     self.choice(grid, field.caption, there, field.words)
+                case FieldForm.EXPRESSION:
+                    self.field(grid, field.caption, there, hint=field.description, plain=True)
+                case FieldForm.FLAG:
+                    self.switch(field.caption.capitalize(), there, field.description)
+                case FieldForm.DRIVER if self.session.document is not None and len(self.session.document.drivers) > 1:
+                    self.choice(grid, field.caption, there, tuple(self.session.document.drivers))
 
     def pair(self, grid: QGridLayout, label: str, place: Place) -> None:
         """Two coordinates, one below the other."""

@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 OUTCOMES = {"PASS": "passes", "FAIL": "fails", "UNPROVEN": "unproven", "NOT_JUDGED": "not judged"}
 
 
+ON_CARD = (FieldForm.NUMBER, FieldForm.AMOUNT, FieldForm.WORD, FieldForm.EXPRESSION, FieldForm.FLAG, FieldForm.DRIVER)
+"""What of a measure is changed on a card; what it is taken of stays."""
 LAW_HINTS = tuple(law.description for law in STANDARD.values())
 WAYS = ("to a value", "by a program", "following another driver")
 """How a driver can be told what to do."""
@@ -277,12 +279,15 @@ def check(properties: "Properties", document: Document, name: str) -> None:
     if not kind.whole and kind.name != "clearance" and document.drivers:
         properties.field(grid, "only at", ("checks", name, "at"), optional=True,
                    hint="The first driver's coordinate at which it is judged; empty: all along")
-    properties.form(
-        grid,
-        [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.AMOUNT, FieldForm.WORD)],
-        ("checks", name),
-        document.tree["checks"][name],
-    )
+    fields = [field for field in kind.fields if field.form in ON_CARD]
+    properties.form(grid, fields, ("checks", name), document.tree["checks"][name])
+    if (kind.in_part or kind.name == "clearance") and document.drivers and check.at is None:
+        grid = properties.section("OVER WHICH PART OF THE MOTION")
+        for key in ("from", "until"):
+            properties.field(grid, key, ("checks", name, key), optional=True,
+                       hint="A coordinate of the driver, or a time such as 0.5 s; empty: all along")
+        if len(document.drivers) > 1 and check.span is not None and check.span.driver:
+            properties.choice(grid, "by", ("checks", name, "by"), tuple(document.drivers))
     properties.text(properties.section("NOTE"), "note", ("checks", name, "note"))
 
 
@@ -357,13 +362,20 @@ def go_worst(properties: "Properties", name: str) -> None:
 
 def measure(properties: "Properties", document: Document, name: str) -> None:
     """A measured value: it is read, and can't be set."""
-    one = document.measures[name]
-    properties.heading("MEASURED", name, f"{one.kind} of {describe_measure(one)}", ("measures", name))
+    one, place = document.measures[name], ("measures", name)
+    kind = MEASURE_TYPES[one.kind]
+    properties.heading("MEASURED", name, f"{kind.title} of {describe_measure(one)}", place)
     grid = properties.section("FOUND, it can't be set")
-    properties.description(grid, "now", lambda: measured_text(properties, name, "now"))
-    properties.description(grid, "least", lambda: measured_text(properties, name, "low"))
-    properties.description(grid, "greatest", lambda: measured_text(properties, name, "high"))
-    properties.text(properties.section("NOTE"), "note", ("measures", name, "note"))
+    if kind.whole or kind.name == "clearance":
+        properties.description(grid, "value", lambda: measured_text(properties, name, "high"))
+    else:
+        properties.description(grid, "now", lambda: measured_text(properties, name, "now"))
+        properties.description(grid, "least", lambda: measured_text(properties, name, "low"))
+        properties.description(grid, "greatest", lambda: measured_text(properties, name, "high"))
+    fields = [field for field in kind.fields if field.form in ON_CARD]
+    if fields:
+        properties.form(properties.section("OF WHAT"), fields, place, document.tree["measures"][name])
+    properties.text(properties.section("NOTE"), "note", (*place, "note"))
 
 
 def measured_text(properties: "Properties", name: str, what: str) -> str:
@@ -371,14 +383,18 @@ def measured_text(properties: "Properties", name: str, what: str) -> str:
     document = properties.session.document
     if document is None or name not in document.measures:
         return "–"
+    dimension = dimension_of(document.measures[name], document)
     if what == "now":
         value = properties.session.posing.measured(name)
-        return shown(value, dimension_of(document.measures[name], document), document.units)
+        return "–" if value is None else shown(value, dimension, document.units)
     findings = properties.last()
-    series = next((one for one in findings.series if one.place == f"measures.{name}"), None) if findings else None
-    if series is None:
+    if findings is None or findings.document is not document:
         return "–"
-    return shown(series.low if what == "low" else series.high, series.dimension, document.units)
+    series = next((one for one in findings.series if one.place == f"measures.{name}"), None)
+    found = series or findings.numbers.get(name)
+    if found is None:
+        return "can't be told"
+    return shown(found.low if what == "low" else found.high, dimension, document.units)
 
 
 def position(properties: "Properties", document: Document, name: str) -> None:
@@ -414,7 +430,7 @@ def track(properties: "Properties", document: Document, name: str) -> None:
     properties.description(grid, "greatest", lambda: track_text(properties, name, "high"))
     for word, side in (("least", "low_t"), ("greatest", "high_t")):
         properties.button(f"Go to the {word}", partial(go_end, properties, name, side))
-    fields = [field for field in kind.fields if field.form in (FieldForm.NUMBER, FieldForm.WORD)]
+    fields = [field for field in kind.fields if field.form in ON_CARD]
     if fields:
         properties.form(properties.section("FORM"), fields, ("tracks", name), document.tree["tracks"][name])
     properties.text(properties.section("NOTE"), "note", ("tracks", name, "note"))
