@@ -53,6 +53,8 @@ class Session(QObject):
         self.configurations = Configurations(self.editor, self.analyst, lambda: self.motion, self)
         self.going = Going(self)
         self.display_state = DisplayState(self)
+        self._travel_wanted = ""
+        """The joint whose free travel is looked for as soon as the motion is known."""
         self._on_trial = ""
         """The change that is taken back if the mechanism can't be put together with it."""
         self._opening = False
@@ -195,6 +197,7 @@ class Session(QObject):
         self.trying.drop()
         self.trying.pin(None)
         self.trying.travel = self.trying.ghost = None
+        self._travel_wanted = ""
         self._opening, self._on_trial = True, ""
         self.display_state.show_all()
         self.player.last(0.0)
@@ -229,6 +232,8 @@ class Session(QObject):
         self._on_trial = ""
         self.posing.hand.drop()
         self.player.last(motion.path.t1 if motion.drive.drivers else 0.0)
+        if self._travel_wanted:
+            QTimer.singleShot(0, lambda: self.find_travel(self._travel_wanted))
 
     def _judged(self) -> None:
         assert self.findings is not None
@@ -258,10 +263,28 @@ class Session(QObject):
 
     # -- studies and drawings ----------------------------------------------------------------------------------
 
+    def take_trial(self) -> None:
+        """Makes the parameters what is tried."""
+        from anakinema.studies.numbers import taken
+
+        numbers = dict(self.trying.numbers)
+        if self.document is None or self.trying.motion is None or not numbers:
+            return
+        changes = taken(self.document, numbers)
+        self.trying.drop()
+        faults = self.apply(changes, f"Change {', '.join(numbers)}")
+        if faults:
+            self.faults_raised.emit("Not changed", faults)
+
     def find_travel(self, joint: str) -> None:
-        """Looks how far a joint can go either way from where it stands."""
-        if self.motion is None or self.analysis.busy or joint not in self.motion.system.coordinates:
-            self.message.emit(f"The free travel of '{joint}' can't be looked for yet")
+        """Looks how far a joint can go either way from where it stands; just after an edit it waits for the motion."""
+        self._travel_wanted = ""
+        if self.motion is None and self.analysis.busy:
+            self._travel_wanted = joint
+            self.message.emit(f"The free travel of '{joint}' is looked for as soon as the motion is known…")
+            return
+        if self.motion is None or joint not in self.motion.system.coordinates:
+            self.message.emit(f"'{joint}' has no free travel: there is no motion that it takes part in")
             return
         self.player.pause()
         self.message.emit(f"Looking how far '{joint}' can go…")

@@ -42,6 +42,7 @@ from .panels.questions import Questions
 from .panels.start import Guide, Start
 from .panels.study import Studies
 from .panels.timing import Timing
+from .panels.trial_card import TrialCard
 from .panels.verdict import VerdictLine
 from .session import Session
 from .settings import Settings
@@ -146,6 +147,7 @@ class Window(QMainWindow):
         self.model_tree = ModelTree(session, tokens)
         self.canvas = Canvas(session, tokens)
         self.banner = Banner(self.canvas)
+        self.trial_card = TrialCard(self.canvas, session)
         self.properties = Properties(session, tokens)
         self.properties.table_wanted.connect(self.study.read_table)
         self.timeline = Timeline(session, tokens)

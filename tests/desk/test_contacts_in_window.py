@@ -56,7 +56,7 @@ def test_two_clicks_make_a_contact(hands):
     hands.click(20 + 0j)
     contact = next(iter(hands.session.document.contacts.values()))
     assert (contact.a, contact.b) == (ram, block)
-    assert hands.session.selection.place == "joints.contact" and hands.canvas.tool.name == "contact"
+    assert hands.session.selection.place == f"joints.{ram}-and-{block}" and hands.canvas.tool.name == "contact"
     hands.click(-30 + 0j)
     hands.click(20 + 0j)
     assert "a contact already" in hands.window.banner.body.text()
@@ -83,7 +83,7 @@ def test_bars_events_and_marks_of_a_contact(qtbot, window):
     window.session.open_example("ratchet-feed")
     settle(qtbot, window)
     bars = [row for row in window.timeline.tracks if row.curve.bars is not None]
-    assert [row.name.text() for row in bars] == ["hold", "push"] and len(bars[1].curve.drops) == 3
+    assert [row.name.text() for row in bars] == ["holder and wheel", "driver-pawl and wheel"] and len(bars[1].curve.drops) == 3
     window.session.go(window.session.end / 3)
     assert bars[0].value.text() == "touches"
     assert {one.contact for one in window.session.posing.touches()} == {"hold", "push"}

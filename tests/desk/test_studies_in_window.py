@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from anakinema.document import read_document
+from anakinema.document import Set, read_document
 from patience import patient
 from windows import settle
 
@@ -52,8 +52,17 @@ def test_a_stroke_is_tuned_and_taken(qtbot, window):
     QTest.keyClick(page.wanted, ENTER)
     studied(qtbot, window)
     assert len(page.found.solutions) == 1 and page.graph.line and page.graph.gaps
+    tree = session.document.tree
     QTest.mouseClick(page._offered[0], LEFT)
     studied(qtbot, window)
+    card = window.trial_card
+    assert session.document.tree is tree and card.isVisible() and card.head.text().startswith("Tried: throw = ")
+    told = {cells[0].text(): (cells[2].text(), cells[3].text()) for cells in card.cells}
+    assert told["stroke"] == ("31 mm", "passes") and told["guide-gap"][1] == "fails"
+    assert session.trying.judged and session.trying.verdicts["guide-gap"].value is not None
+    QTest.mouseClick(card.take, LEFT)
+    studied(qtbot, window)
+    assert not card.isVisible()
     assert session.findings.verdicts["stroke"].value == pytest.approx(31.0, abs=3.1e-3)
     assert len(str(session.document.tree["parameters"]["throw"]["value"])) < 11  # written as a hand would
     assert session.editor.undo_stack[-1].text == "Change throw"
@@ -90,8 +99,12 @@ def test_the_slider_tries_a_value_and_leaves_the_document_as_it_is(qtbot, window
     assert trial is not None and session.document.tree is tree
     assert trial.document.parameters["throw"].quantity.magnitude == pytest.approx(16.5)
     window.grab()
+    frame = window.canvas.frame
+    assert frame.trial.traced.paths.keys() == frame.traced.paths.keys()  # symbols and traces are those of the trial
+    pin = frame.trial.world(frame.trial.document.joints["big-end"].b)
+    assert abs(pin - frame.world(frame.document.joints["big-end"].b)) == pytest.approx(1.5, abs=1e-6)
     QTest.mouseClick(page.leave, LEFT)
-    assert session.trying.motion is None
+    assert session.trying.motion is None and not window.trial_card.isVisible()
     page.slider.setValue(900)
     studied(qtbot, window)
     assert "limit" in page.message.text()
@@ -125,7 +138,9 @@ def test_a_sweep_shows_what_passes_and_a_cell_is_taken(qtbot, window):
     assert session.trying.motion is not None and "throw = 16" in page.message.text()
     QTest.mouseClick(page.use, LEFT)
     studied(qtbot, window)
-    assert session.document.parameters["throw"].quantity.magnitude == 16.0
+    assert session.document.tree["parameters"]["throw"]["value"] == "16.0 mm"
+    heads, rows = page.map.as_table()
+    assert heads == ["throw", "outcome"] and [row[0] for row in rows] == [13, 14, 15, 16, 17]
     page.one_range.setText("13 : 17")
     QTest.keyClick(page.one_range, ENTER)
     assert "from, to and how many" in page.message.text()
@@ -233,6 +248,19 @@ def test_a_bar_of_the_timing_is_dragged_and_made_longer(qtbot, window):
     QTest.mouseClick(window.timing.together, LEFT)
     studied(qtbot, window)
     assert chart.extent("reach")[0] == 0.0
+    session.apply([Set(("parameters", "pause"), "0.3 s"), Set(("drivers", "reach", "at"), "2*pause")], "Wait")
+    studied(qtbot, window)
+    QTest.mouseClick(window.timing.row, LEFT)
+    assert window.timing.line.text().startswith("This would drop: reach begins at 2*pause")
+    assert session.document.tree["drivers"]["reach"]["at"] == "2*pause"
+    QTest.mouseClick(window.timing.row, LEFT)
+    studied(qtbot, window)
+    assert session.document.drivers["reach"].after == "lift" and "at" not in session.document.tree["drivers"]["reach"]
+    session.edit(("drivers", "reach", "at"), "2*pause", "Wait after it")
+    studied(qtbot, window)
+    QTest.mouseClick(window.timing.row, LEFT)  # it waits after it already: that stays
+    studied(qtbot, window)
+    assert session.document.tree["drivers"]["reach"]["at"] == "2*pause"
     before = session.document.tree
     box = chart.bar("level")
     dragged(chart, box.center(), box.center() + QPointF(60, 0))

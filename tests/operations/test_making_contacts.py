@@ -19,7 +19,7 @@ def test_two_parts_are_let_touch_once():
     del tree["joints"]["c1"]
     document = read_document(tree)
     made = touch(document, "b0", "b1")
-    assert changed(document, *made.changes).contacts["contact"].sides == (("b0",), ("b1",))
+    assert changed(document, *made.changes).contacts["b0-and-b1"].sides == (("b0",), ("b1",))
     for one, two, text in (("b1", "b2", "a contact already"), ("b0", "b0", "can't touch itself"),
                            ("b0", "frame", "no outline")):  # fmt: skip
         with pytest.raises(DocumentError, match=text):

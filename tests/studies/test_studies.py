@@ -420,8 +420,9 @@ def test_a_log_leads_back_to_every_row() -> None:
         assert json.loads(dumps(back)) == json.loads(dumps(documents[number + 1]))
     other = changed(documents[-1], Set(("parts", "rod", "points", "Q"), [99, 0]))
     assert not trials.follows(other, log, 1)
-    (rod,), _ = trials.compared([{**row, "after": {}} for row in log], 1, 2)
-    assert trials.said([rod]) == ("parts.rod.points.Q.0", "rod", "101")
+    told = [{**row, "after": {"stroke": [f"{number} mm", "pass"]}} for number, row in enumerate(log)]
+    assert trials.compared(told, 1, 2) == [("parts.rod.points.Q.0", "rod", "101"),
+                                           ("check stroke", "1 mm pass", "2 mm pass")]  # fmt: skip
 
 
 # -- the command line ------------------------------------------------------------------------------------------

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
     from ..geometry.drawn import Chosen, Drawing
     from ..kinematics.motion import Motion
     from ..operations.importing import Pose
-    from ..studies.builds import Builds, Numbers
+    from ..studies.builds import Builds
+    from ..studies.numbers import Numbers
 
 Tell = Callable[[str, Any], None]
 """Tells something of a task: what it is, and its value."""
@@ -90,13 +91,25 @@ def wiggle(tell: Tell, work: CancellationToken, motion: "Motion", q: "Array", jo
 
 
 def try_out(tell: Tell, work: CancellationToken, motion: "Motion", numbers: "Numbers") -> None:
-    """The motion of a mechanism with other numbers, or why there is none: ``tried``."""
+    """The motion of a mechanism with other numbers, or why there is none: ``tried``; then how its checks come out:
+    ``judged``, without those of clearances first."""
+    from ..studies.asked import verdicts_of
     from ..studies.builds import Builds
 
     if not _last or _last[0].motion is not motion:
         _last[:] = [Builds(motion.document, motion=motion)]
 
-    _told(tell, "tried", lambda: _last[0].motion_with(numbers, work))
+    try:
+        found = _last[0].motion_with(numbers, work)
+    except DocumentError as error:
+        tell("tried", error)
+        return
+    found.traced  # noqa: B018 - found here, so that who asked need not
+    tell("tried", found)
+    without = [name for name, one in found.document.checks.items() if one.measure == "clearance"]
+    tell("judged", (verdicts_of(found, clearance=False, work=work), not without))
+    if without:
+        tell("judged", (verdicts_of(found, clearance=True, work=work), True))
 
 
 _last: "list[Builds]" = []

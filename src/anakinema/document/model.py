@@ -205,6 +205,11 @@ class Contact:
     suspended: bool = False
     note: str = ""
 
+    @property
+    def words(self) -> str:
+        """What it keeps apart: ``arm and stop``."""
+        return f"{self.a} and {self.b}"
+
 
 @dataclass(frozen=True)
 class Driver:

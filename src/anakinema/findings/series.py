@@ -74,7 +74,7 @@ def contact_series(motion: Motion) -> list[Series]:
         t = np.unique([0.0, motion.path.t1, *(end for bar in bars for end in bar)])
         values = np.array([float(any(start <= each <= stop for start, stop in bars)) for each in t.tolist()])
         drops = tuple(event.t for event in motion.path.events if event.owner == contact.id and event.kind == "drop")
-        found.append(Series(f"joints.{contact.id}", contact.id, Dimension.NUMBER, t, values, 0.0, 1.0, 0.0, 0.0,
+        found.append(Series(f"joints.{contact.id}", contact.words, Dimension.NUMBER, t, values, 0.0, 1.0, 0.0, 0.0,
                             bars=bars, drops=drops))  # fmt: skip
     return found
 

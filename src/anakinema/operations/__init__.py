@@ -18,7 +18,7 @@ from .building import (
 from .camming import cam_between, carried_by, turned_by
 from .copying import copy_mirrored, copy_onto, make_unique
 from .counting import reversed_sign, zero_here
-from .driving import drive, new_program, read_table, shifted_start, stretched
+from .driving import arranged, drive, new_program, read_table, shifted_start, stretched
 from .features import features
 from .following import Offer, add_check, add_expression, add_measure, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
@@ -56,6 +56,7 @@ __all__ = [
     "add_plate",
     "add_slot",
     "add_track",
+    "arranged",
     "cam_between",
     "cam_of_motion",
     "carried_by",

@@ -2,10 +2,12 @@
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from ..document.changes import Remove, Set
+from ..document.expressions import names
 from ..document.model import Document
 from ..document.written import tidy
 from ..errors import DocumentError, Fault
@@ -93,3 +95,31 @@ def stretched(document: Document, driver: str, length: float) -> list[Set | Remo
     changes: list[Set | Remove] = [Remove(("drivers", driver, "rate"))] if one.rate is not None else []
     goes = one.times * (2 if one.back else 1)
     return [*changes, Set(("drivers", driver, "duration"), f"{round(max(length / goes, 1e-3), 6):g} s")]
+
+
+@dataclass(frozen=True)
+class Arranged:
+    """Drivers in another order of time: the changes, and the expressions that these drop, by driver."""
+
+    changes: tuple[Set | Remove, ...]
+    dropped: Mapping[str, str]
+
+
+def arranged(document: Document, in_a_row: bool) -> Arranged:
+    """All drivers at once, or each after the one before it. One that comes after that one already keeps its wait."""
+    changes: list[Set | Remove] = []
+    dropped = {}
+    before = ""
+    for name, one in document.drivers.items():
+        if one.follows:
+            continue
+        entry, keeps = document.tree["drivers"][name], in_a_row and bool(before) and one.after == before
+        at = entry.get("at")
+        if not keeps:
+            if isinstance(at, str) and names(at):
+                dropped[name] = at
+            changes += [Remove(("drivers", name, "at")), Remove(("drivers", name, "after"))]
+            if in_a_row and before:
+                changes.append(Set(("drivers", name, "after"), before))
+        before = name
+    return Arranged(tuple(changes), dropped)

@@ -1,6 +1,6 @@
 """Contacts: letting two parts touch and never pass, moving them apart, making one of a held edge, and stops."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
@@ -25,8 +25,13 @@ def touch(document: Document, one: str, two: str) -> Made:
     why = _refused(document, one, two)
     if why:
         raise located(f"parts.{one}", why)
-    name = free_name(document.tree.get("joints", {}), CONTACT.word)
+    name = contact_name(document.tree.get("joints", {}), one, two)
     return Made((Set(("joints", name), {"type": CONTACT.name, "a": one, "b": two}),), ("joints", name))
+
+
+def contact_name(taken: Iterable[str], one: str, two: str) -> str:
+    """What a new contact is called, by what it keeps apart: ``arm-and-stop``."""
+    return free_name(taken, f"{one}-and-{two}".replace("/", "-"))
 
 
 def touch_all(document: Document, part: str) -> Made:
@@ -40,7 +45,7 @@ def touch_all(document: Document, part: str) -> Made:
     entries = dict(document.tree.get("joints", {}))
     changes: list[Change] = []
     for other in others:
-        name = free_name(entries, CONTACT.word)
+        name = contact_name(entries, part, other)
         entries[name] = {"type": CONTACT.name, "a": part, "b": other}
         changes.append(Set(("joints", name), entries[name]))
     return Made(tuple(changes), ("joints", name))
@@ -112,6 +117,6 @@ def stop_here(document: Document, part: str, poses: Mapping[str, Pose], way: com
     pin = {"fixed": True, "pose": pose_of(document, complex(center)), "points": {"P": [0, 0]},
            "shapes": [{"kind": "disc", "center": "P", "diameter": 2 * radius}],
            "depth": [tidy(slab.low), tidy(slab.high)]}  # fmt: skip
-    contact = free_name(document.tree.get("joints", {}), CONTACT.word)
+    contact = contact_name(document.tree.get("joints", {}), part, name)
     joint = {"type": CONTACT.name, "a": part, "b": name}
     return Made((Set(("parts", name), pin), Set(("joints", contact), joint)), ("parts", name))

@@ -17,7 +17,8 @@ from ..findings.measuring import dimension_of, ends_of
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
 from ..measures import MEASURE_TYPES
-from .builds import Builds, Numbers
+from .builds import Builds
+from .numbers import Numbers
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -148,6 +149,14 @@ def _judged(
         {name: verdict.margin for name, verdict in verdicts.items()},
         motion.stop.text if motion.stop is not None else "",
     )
+
+
+def verdicts_of(
+    motion: Motion, clearance: bool = True, work: CancellationToken | None = None
+) -> dict[str, Verdict]:
+    """How the checks of a build come out; without `clearance` those of clearances are left out."""
+    motion = motion.with_checks(lambda check: clearance or check.measure != "clearance")
+    return judge(motion, _approaches(motion, work), work)
 
 
 def value_of(motion: Motion, one: Finding, verdicts: Mapping[str, Verdict]) -> float | None:

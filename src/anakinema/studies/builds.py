@@ -26,14 +26,12 @@ from ..kinematics.simulation import put_together, simulate, stopped, turns_count
 from ..kinematics.stretches import RESTS, Law, Nodes, Stretch
 from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
-from .numbers import held, named
+from .numbers import Numbers, held, named
 
 UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
 """Sections without which a mechanism moves and is judged the same."""
 MOST_TOGETHER, MOST_CELLS = 64, 4_000_000
 """Of builds that are looked at at once: how many, and how many positions of bodies they hold (72 bytes each)."""
-Numbers = Mapping[str, float | str]
-"""What parameters are in a build: numbers in document units, or expressions."""
 
 
 def with_numbers(document: Document, numbers: Numbers) -> Document:

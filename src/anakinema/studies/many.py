@@ -15,7 +15,8 @@ from ..document import read_document
 from ..document.model import Document
 from ..lifetimes import serve_only
 from .asked import Build, Finding, built, built_together, finding
-from .builds import Builds, Numbers
+from .builds import Builds
+from .numbers import Numbers
 
 WORTH = 3.0
 """Seconds of builds from which further processes are worth starting."""

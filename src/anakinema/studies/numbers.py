@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..document.changes import Change, Set
 from ..document.expressions import names, with_name
 from ..document.model import Document, Parameter, Tolerance
 from ..document.units import describe
@@ -80,6 +81,27 @@ def toleranced(document: Document) -> dict[str, Tolerance]:
         if name not in found and each.parameter.tolerance is not None and not inside:
             found[name] = each.parameter.tolerance
     return found
+
+
+Numbers = Mapping[str, float | str]
+"""Parameters by name with what they are to be: a number in the parameter's own unit, or an expression."""
+SURE = 10
+"""Figures with which a number is written that was found."""
+
+
+def worth(document: Document, name: str, value: float | str) -> float:
+    """What a parameter is to be, in its own unit."""
+    one = dial(document, name)
+    if not isinstance(value, str):
+        return float(value)
+    return document.worth(value, one.dimension) * one.dimension.per_core(document.units)
+
+
+def taken(document: Document, numbers: Numbers) -> list[Change]:
+    """The changes that make parameters what they are to be, written as a hand would: ``26.8125 mm``."""
+    known = held(document)
+    values = {name: float(f"{worth(document, name, value):.{SURE}g}") for name, value in numbers.items()}
+    return [Set(named(name, known).place, dial(document, name).written(value)) for name, value in values.items()]
 
 
 @dataclass(frozen=True)

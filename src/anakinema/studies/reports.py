@@ -9,7 +9,7 @@ from ..formatting import in_document_units, shown
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from .asked import all_judged
-from .numbers import held, toleranced
+from .numbers import Numbers, dial, held, toleranced, worth
 from .sweeping import Sweep, rows, table_csv
 from .tolerances import Tolerances
 from .travel import End, Travel
@@ -20,6 +20,12 @@ def dial_shown(value: float, unit: str) -> str:
     """A parameter's value in its own unit."""
     number = f"{value:.9g}".replace("-", "−")
     return f"{number}°" if unit == "deg" else f"{number} {unit}".strip()
+
+
+def numbers_in_words(document: Document, numbers: Numbers) -> str:
+    """Numbers of a build in a few words: ``throw = 15.2 mm, rod = 42 mm``."""
+    return ", ".join(f"{name} = {dial_shown(float(f'{worth(document, name, value):.7g}'), dial(document, name).unit)}"
+                     for name, value in numbers.items())  # fmt: skip
 
 
 def tuning_text(document: Document, found: Tuning) -> str:

@@ -9,7 +9,7 @@ many builds of random numbers, uniform within the tolerance or normal with the t
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -22,7 +22,7 @@ from ..kinds import Dimension
 from .asked import Build, built, finding, is_whole, left_out
 from .builds import Builds
 from .many import many_built
-from .numbers import Dial, dial, toleranced
+from .numbers import Dial, Numbers, dial, toleranced
 
 NINETY_FIVE = 1.959963984540054
 """Standard deviations of a normal distribution that hold 95 %."""
@@ -57,6 +57,8 @@ class Spread:
     worst: tuple[float, float]
     worst_passes: bool
     matters: Mapping[str, float]
+    worst_build: Numbers = field(default_factory=dict)
+    """The numbers of the build that leaves least to a bound."""
 
 
     @property
@@ -88,6 +90,11 @@ class Tolerances:
     """The value of each check in each build (core units; NaN where there is none)."""
     left_out: tuple[str, ...] = ()
     """The checks that were not judged, for they are of clearances."""
+
+    def numbers(self, build: int) -> Numbers:
+        """The numbers of one of the random builds."""
+        dials = {name: dial(self.document, name) for name in self.deviations}
+        return _numbers(dials, {name: float(off[build]) for name, off in self.deviations.items()})
 
 
 def tolerances(
@@ -285,8 +292,14 @@ def _spread(
         share, low, high, float(judged.mean()), float(judged.std(ddof=1)) if judged.size > 1 else 0.0,
         float(judged.min()), float(judged.max()), (ends[0], ends[1]),
         all(build.outcomes.get(check) is Outcome.PASS and not build.stopped for build in worst),
-        _matters(values, off),
+        _matters(values, off), dict(min(worst, key=lambda build: _left(build, check)).numbers),
     )  # fmt: skip
+
+
+def _left(build: Build, check: str) -> float:
+    """What a build leaves to the nearer bound of a check: nothing where it breaks."""
+    margin = build.margins.get(check)
+    return -math.inf if build.broken or build.stopped or margin is None else margin
 
 
 def wilson(passed: int, count: int) -> tuple[float, float, float]:

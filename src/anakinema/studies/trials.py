@@ -74,8 +74,9 @@ def follows(document: Document, log: Sequence[Row], number: int) -> bool:
     return True
 
 
-def compared(log: Sequence[Row], one: int, two: int) -> tuple[list[Difference], str]:
-    """What differs between how things stood after two rows, place by place, and the checks that came out otherwise."""
+def compared(log: Sequence[Row], one: int, two: int) -> list[tuple[str, str, str]]:
+    """What differs between how things stood after two rows, the earlier one first: what it is, what it was then and is
+    now; first what was changed, place by place, then every check with its value and how it came out."""
     first, second = sorted((one, two))
     found: dict[tuple[Any, ...], Difference] = {}
     for row in log[first + 1 : second + 1]:
@@ -85,7 +86,11 @@ def compared(log: Sequence[Row], one: int, two: int) -> tuple[list[Difference], 
             ends = {"from": before.get("from", ABSENT), "to": each.get("to", ABSENT)}
             found[place] = {"place": each["place"]} | {key: one for key, one in ends.items() if one is not ABSENT}
     changed = [each for each in found.values() if each.get("from", ABSENT) != each.get("to", ABSENT)]
-    return changed, checks_told({"before": log[first].get("after"), "after": log[second].get("after")})
+    before, after = log[first].get("after") or {}, log[second].get("after") or {}
+    lines = [said([each]) for each in changed]
+    lines += [(f"check {name}", _said(before.get(name)), _said(after.get(name)))
+              for name in dict.fromkeys([*before, *after])]  # fmt: skip
+    return lines
 
 
 def said(change: Sequence[Difference]) -> tuple[str, str, str]:
@@ -105,6 +110,8 @@ def _short(one: Difference, side: str) -> str:
     if side not in one:
         return "–"
     value = one[side]
+    if isinstance(value, Mapping) and "value" in value:  # a parameter with a note or a tolerance
+        value = value["value"]
     text = "…" if isinstance(value, (Mapping, list)) else str(value)
     return text if len(text) <= 40 else text[:39] + "…"
 

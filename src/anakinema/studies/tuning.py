@@ -31,6 +31,8 @@ class Break:
     reason: str
 
 
+SURE = 1e-6
+"""Share of the last decimal by which a solution may miss a round number for rounding."""
 MATTERS = 1e-4
 """Share of what is wanted by which a solution that is written down may miss it."""
 
@@ -48,18 +50,24 @@ class Tuning:
     curve: Array
     breaks: tuple[Break, ...]
     nearest: tuple[float, float] | None
+    keeps: float = 0.0
+    """1 where what is wanted is the lower bound of the check that is found, −1 where it is the upper one."""
 
     def rounded(self, value: float) -> float:
         """A solution as a hand would write it: with as many decimals as keep the finding within `MATTERS` of what is
-        wanted, as the curve has it there, and two at least."""
+        wanted, as the curve has it there, and two at least; rounded so that it keeps the bound that is wanted."""
         x, y = self.curve[np.isfinite(self.curve[:, 1])].T
         if x.size < 2 or not math.isfinite(value):
             return value
         k = int(np.clip(np.searchsorted(x, value), 1, x.size - 1))
-        slope = abs(float((y[k] - y[k - 1]) / (x[k] - x[k - 1])))
-        allowed = MATTERS * abs(self.wanted) / slope if slope > 0.0 and self.wanted != 0.0 else 1e-4
-        digits = max(2, math.ceil(-math.log10(2.0 * allowed)))
-        return round(value, min(digits, 12))
+        slope = float((y[k] - y[k - 1]) / (x[k] - x[k - 1]))
+        allowed = MATTERS * abs(self.wanted) / abs(slope) if slope != 0.0 and self.wanted != 0.0 else 1e-4
+        step = 10.0 ** -min(max(2, math.ceil(-math.log10(2.0 * allowed))), 12)
+        near = round(value / step)
+        if abs(value / step - near) > SURE:  # but for rounding it is that
+            upward = self.keeps * slope
+            near = math.ceil(value / step) if upward > 0 else math.floor(value / step) if upward < 0 else near
+        return float(f"{near * step:.12g}")
 
     @property
     def flat(self) -> bool:
@@ -118,7 +126,17 @@ def tune(
     if not solutions and valid.size:
         best = valid[int(np.argmin(np.abs(valid[:, 1] - wanted)))]
         nearest = (float(best[0]), float(best[1]))
-    return Tuning(turned, asked, wanted, tuple(solutions), curve, tuple(breaks), nearest)
+    keeps = _keeps(document, asked, wanted)
+    return Tuning(turned, asked, wanted, tuple(solutions), curve, tuple(breaks), nearest, keeps)
+
+
+def _keeps(document: Document, asked: Finding, wanted: float) -> float:
+    check = document.checks.get(asked.check)
+    if check is None:
+        return 0.0
+    near = [sign for sign, bound in ((1.0, check.at_least), (-1.0, check.at_most))
+            if bound is not None and math.isclose(bound, wanted, rel_tol=1e-9, abs_tol=1e-12)]  # fmt: skip
+    return near[0] if len(near) == 1 else 0.0
 
 
 def _value(build: Build, asked: Finding) -> float:

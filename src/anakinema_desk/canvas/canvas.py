@@ -18,6 +18,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.document.model import Part, PointRef
+from anakinema.kinematics.motion import Motion
 from anakinema.operations import nudge
 
 from ..session import Session
@@ -30,7 +31,7 @@ from .context import ToolContext
 from .dimensions import Dimensions
 from .extent import extent, size_of
 from .feature_hand import FeatureHand
-from .frame import Drawn, Frame, Traced, frame_of
+from .frame import Drawn, Frame, Looks, Traced, frame_of, frame_of_trial
 from .hand import Hand
 from .limits import LimitHandles
 from .scene import Scene
@@ -77,6 +78,8 @@ class Canvas(QWidget):
         """What is shown; put together when it is first looked at after a change."""
         self._drawn: Drawn | None = None
         self._traced = Traced(None)
+        self._tried: tuple[Motion, Drawn, Traced] | None = None
+        """What is tried, with what is drawn of it in every frame."""
         self._undrawn = ""
         self._known: set[str] = set()
         """The parts that there were before."""
@@ -129,9 +132,21 @@ class Canvas(QWidget):
                 self._traced = Traced(motion)
             self._frame = frame_of(
                 self.session, self._drawn, self._traced, self.tokens, self.show_symbols, self.show_traces,
-                self.hand.pulled, self._refused(), self.band, self.tool is not None,
+                self.hand.pulled, self._refused(), self.band, self.tool is not None, self._trial_frame(),
             )  # fmt: skip
         return self._frame
+
+    def _trial_frame(self) -> Frame | None:
+        """What is tried, where something is."""
+        tried, state = self.session.trying.motion, self.session.display_state
+        if tried is None:
+            self._tried = None
+            return None
+        if self._tried is None or self._tried[0] is not tried:
+            self._tried = (tried, Drawn(tried.document), Traced(tried))
+        looks = Looks(state.hidden, state.through, state.by_part, self.show_symbols, self.show_traces)
+        share = self.session.time / self.session.end if self.session.end else 0.0
+        return frame_of_trial(*self._tried, share, self.tokens, looks)
 
     @property
     def poses(self) -> dict[str, Pose]:
@@ -259,6 +274,16 @@ class Canvas(QWidget):
             self.viewport = self.viewport.fitted(box, MARGIN, self.covered)  # the tools stand over the upper edge
             self._fitted = self.viewport.scale
         self.update()
+
+    def uncover(self, left: float) -> None:
+        """Moves what is seen to the left of a card that begins at a pixel, as far as there is room."""
+        if self.session.document is None:
+            return
+        box = self.viewport.transform.mapRect(extent(self.frame, self.session.end))
+        by = min(box.right() - left, box.left() - MARGIN / 2)
+        if box.left() < left < box.right() and by > 1.0:
+            self.viewport = self.viewport.moved(QPointF(-by, 0))
+            self.update()
 
     def width_of(self, part: str) -> float:
         """How far a part reaches along x where it stands (document lengths)."""

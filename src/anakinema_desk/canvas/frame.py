@@ -106,8 +106,8 @@ class Frame:
     others: tuple[str, ...] = ()
     chosen: tuple[str, str] = ("", "")
     """Kind and name of what is selected, empty where nothing is."""
-    trial: tuple[Document, dict[str, Pose]] | None = None
-    """A mechanism that is tried, and where its parts stand."""
+    trial: "Frame | None" = None
+    """The mechanism with what is tried, at the same share of its motion."""
     ghost: Ghost | None = None
     """A position that is kept in sight."""
     travel: "Travel | None" = None
@@ -190,7 +190,7 @@ class Frame:
 def frame_of(
     session: "Session", drawn: Drawn, traced: Traced, tokens: Tokens, symbols: bool, traces: bool,
     pulled: Pulled | None = None, refused: tuple[QPointF, str] | None = None, band: QRectF | None = None,
-    tool: bool = False,
+    tool: bool = False, trial: Frame | None = None,
 ) -> Frame:  # fmt: skip
     """What a session shows now."""
     state, motion = session.display_state, session.motion
@@ -203,7 +203,16 @@ def frame_of(
         session.posing.positions() if motion is not None else None,
         session.posing.coordinates() if motion is not None and session.posing.posed is not None else None,
         session.playing, session.selection.place, session.selection.others, chosen,
-        session.trying.poses(session.time / session.end if session.end else 0.0),
+        trial,
         session.trying.ghost, session.trying.travel, pulled, refused, band, tool,
         left or (),
     )  # fmt: skip
+
+
+def frame_of_trial(motion: Motion, drawn: Drawn, traced: Traced, share: float, tokens: Tokens, looks: Looks) -> Frame:
+    """A motion that is tried, at a share of its time."""
+    t = np.array([min(share * motion.planned, motion.path.t1)])
+    positions = motion.positions(t)[0]
+    placed = zip(motion.system.body_ids, positions.tolist(), strict=True)
+    poses = {part: (x, y, angle) for part, (x, y, angle) in placed if part}
+    return Frame(drawn, poses, tokens, looks, motion, None, traced, float(t[0]), positions)

@@ -53,10 +53,10 @@ class Layers:
 
     def draw_trial(self, painter: QPainter, frame: Frame, view: Viewport) -> None:
         """The mechanism with the number that is being tried."""
-        assert frame.trial is not None
-        document, poses = frame.trial
-        stack = sorted(((part, slab) for part in document.parts.values() for slab in part.slabs),
-                       key=lambda each: each[1].low)  # fmt: skip
+        trial = frame.trial
+        assert trial is not None
+        document, poses = trial.document, trial.poses
+        stack = trial.drawn.stack
         painter.setPen(edge(frame.tokens.accent, 1.3))
         for part, slab in stack:
             x, y, angle = poses[part.id]

@@ -68,7 +68,7 @@ class Scene:
     def paint(self, painter: QPainter, frame: Frame, view: Viewport) -> None:
         """The paper, and all of a frame."""
         self.frame, self.view = frame, view
-        self.joints.begin(frame, view)
+        self.joints.begin(frame.trial or frame, view)
         self.paint_paper(painter, frame.tokens, view)
         document = frame.document
         if document.picture is not None:
@@ -83,12 +83,13 @@ class Scene:
         if frame.trial is not None:
             self.layers.draw_trial(painter, frame, view)
         if frame.looks.traces:
-            self._draw_traces(painter)
+            self._draw_traces(painter, frame.trial or frame)
         self.measured = {}
         if frame.looks.symbols:
             self.joints.draw(painter)
-            self._draw_measures(painter, document)
-        if not frame.posed:
+            if frame.trial is None:
+                self._draw_measures(painter, document)
+        if not frame.posed and frame.trial is None:
             self._draw_closest(painter)
         self._draw_pull(painter)
         self.dimensions.clear()
@@ -202,23 +203,23 @@ class Scene:
             painter.drawLines([line for line, name in zip(lines, spots.bare_names, strict=True)
                                if (chosen == f"parts.{name}") is mine and name not in hidden])  # fmt: skip
 
-    def _draw_traces(self, painter: QPainter) -> None:
+    def _draw_traces(self, painter: QPainter, frame: Frame) -> None:
         view = self.view.transform
-        for name, (on, line, path) in self.frame.traced.paths.items():
-            base = self.frame.transform(on) * view if on else view
+        for name, (on, line, path) in frame.traced.paths.items():
+            base = frame.transform(on) * view if on else view
             chosen = self.frame.selection == f"traces.{name}"
             places = base.map(line)
 
             draw = partial(self._draw_trace, base, places, path, chosen)
             box = places.boundingRect().adjusted(-4, -4, 4, 4).intersected(self.view.rect)
-            if on and not self.frame.part(on).fixed:
+            if on and not frame.part(on).fixed:
                 draw(painter)
             elif not box.isEmpty():
-                of = (chosen, self.frame.traced, self.tokens.name)
+                of = (chosen, frame.traced, self.tokens.name)
                 self.stills.draw(painter, self.view, f"traces.{name}", of, box, draw)
-            wanted = self.frame.document.traces.get(name)
-            if wanted is not None and wanted.point.part in self.frame.poses:
-                at = self.view.pixel(self.frame.world(wanted.point))
+            wanted = frame.document.traces.get(name)
+            if wanted is not None and wanted.point.part in frame.poses:
+                at = self.view.pixel(frame.world(wanted.point))
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(QColor(self.tokens.trace))
                 painter.drawEllipse(at, 3.0, 3.0)
@@ -369,7 +370,7 @@ class Scene:
     def paint_hover(self, painter: QPainter, frame: Frame, view: Viewport, hover: str, at: QPointF | None) -> None:
         """What is under the mouse: its outline or halo, and its name where the mouse is at rest."""
         self.frame, self.view = frame, view
-        self.joints.begin(frame, view)
+        self.joints.begin(frame.trial or frame, view)
         document = frame.document
         kind, _, name = hover.partition(".")
         if not name or hover == frame.selection:

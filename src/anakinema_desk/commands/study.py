@@ -115,7 +115,7 @@ class Study(Doing):
               for name, text in (("up", "Track further up"), ("down", "Track further down"), ("taller", "Taller track"),
                                  ("lower", "Lower track"))),
             Command("travel", "Find the free travel", "Motion", self.travel, "Shift+Q",
-                    enabled=lambda: self.chosen("joints") and session.motion is not None,
+                    enabled=lambda: self.chosen("joints") and (session.motion is not None or session.analysis.busy),
                     hint="How far the joint can go either way, and what stops it there"),
             Command("read-table", "Program from a table…", "Motion", self.read_table,
                     enabled=lambda: session.document is not None, divider=True,

@@ -8,14 +8,14 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from anakinema.document import Change, Remove, Set
+from anakinema.document import Change, Document
 from anakinema.errors import DocumentError
-from anakinema.operations import shifted_start, stretched
+from anakinema.operations import arranged, shifted_start, stretched
 
 from ..canvas import marks
 from ..session import Session
 from ..soon import soon
-from ..theme.labels import Label
+from ..theme.labels import Label, set_role
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from ..timeline.curves import EDGE, LABELS
@@ -29,6 +29,7 @@ GRIP = 7
 """Pixels at a bar's right end by which it is made longer."""
 CATCH = 7
 """Pixels within which a bar catches at the end of another."""
+HINT = "Drag a bar to move it in time, its right end to make it longer; they catch at others."
 ROUND = 0.01
 """Seconds to which a time is rounded that catches at nothing."""
 
@@ -280,7 +281,9 @@ class Timing(QWidget):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setWidget(self.chart)
-        self.line = Label("Drag a bar to move it in time, its right end to make it longer; they catch at others.")
+        self.line = Label(HINT)
+        self._asked: tuple[Document, bool] | None = None
+        """The order of which it was told what it drops."""
         self.line.setProperty("role", "muted")
         self.together, self.row = QPushButton("All together"), QPushButton("One after the other")
         top = QHBoxLayout()
@@ -310,15 +313,19 @@ class Timing(QWidget):
         document = self.session.document
         if document is None:
             return
-        changes: list[Change] = []
-        before = ""
-        for name, one in document.drivers.items():
-            if one.follows:
-                continue
-            changes += [Remove(("drivers", name, "at")), Remove(("drivers", name, "after"))]
-            if in_a_row and before:
-                changes.append(Set(("drivers", name, "after"), before))
-            before = name
-        faults = self.session.apply(changes, "One after the other" if in_a_row else "All together")
+        found = arranged(document, in_a_row)
+        asked, self._asked = self._asked, None
+        if found.dropped and asked != (document, in_a_row):
+            self._asked = (document, in_a_row)
+            lost = ", ".join(f"{name} begins at {text}" for name, text in found.dropped.items())
+            self.say(f"This would drop: {lost}. Click once more to do it all the same.", "warn")
+            return
+        self.say(HINT, "muted")
+        faults = self.session.apply(found.changes, "One after the other" if in_a_row else "All together")
         if faults:
             self.session.faults_raised.emit("Timing not changed", faults)
+
+    def say(self, text: str, role: str) -> None:
+        """The line above the chart."""
+        self.line.setText(text)
+        set_role(self.line, role)

@@ -10,7 +10,7 @@ from .worker import Worker
 
 if TYPE_CHECKING:
     from anakinema.kinematics.motion import Motion
-    from anakinema.studies.builds import Numbers
+    from anakinema.studies.numbers import Numbers
 
 
 class StudyClient(Worker):
@@ -20,6 +20,8 @@ class StudyClient(Worker):
     """What a study found: a `Tuning`, a `Sweep`, `Tolerances`, a `Travel`."""
     tried = Signal(int, object)
     """The motion of a what-if, or the `DocumentError` that there is none."""
+    judged = Signal(int, object)
+    """How its checks come out, and whether that is all of them."""
 
     def try_out(self, motion: "Motion", numbers: "Numbers") -> int:
         """Moves the mechanism of a motion with other numbers."""

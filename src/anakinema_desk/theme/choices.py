@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QKeyEvent, QPaintEvent, QPalette, QPen, QWheelEvent
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QSlider, QSpinBox
+from PySide6.QtWidgets import QAbstractSpinBox, QComboBox, QDoubleSpinBox, QSlider, QSpinBox
 
 from .painting import painting
 
@@ -33,7 +33,11 @@ class Choice(Unwheeled, QComboBox):
 
 
 class Count(Unwheeled, QSpinBox):
-    """A whole number."""
+    """A whole number, typed or stepped by the arrow keys."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
 
 
 class Amount(Unwheeled, QDoubleSpinBox):

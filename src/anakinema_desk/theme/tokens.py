@@ -197,6 +197,7 @@ def stylesheet(t: Tokens) -> str:
     #banner {{ background: {t.raised}; border: 1px solid {t.faint}; border-left: 4px solid {t.muted}; }}
     #banner[level="warning"] {{ border-left: 4px solid {t.warn}; }}
     #banner[level="fault"] {{ border-left: 4px solid {t.bad}; }}
+    #trial {{ background: {t.raised}; border: 1px solid {t.faint}; border-left: 4px solid {t.accent}; }}
     #banner #mark {{ font-size: 13pt; font-weight: 600; min-width: 14px; }}
     #transport {{ background: {t.panel}; border-top: 1px solid {t.line}; border-bottom: 1px solid {t.faint}; }}
     #palette {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 8px; }}

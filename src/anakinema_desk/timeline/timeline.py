@@ -254,6 +254,11 @@ class Timeline(QWidget):
         self.left.setContentsMargins(12, 6, 12, 6)
         self.rows.addWidget(self.left)
         self.rows.addStretch(1)
+        self.legend = Label()
+        """What the dotted lines are, while a run lies beneath."""
+        self.legend.setProperty("role", "muted")
+        self.legend.setContentsMargins(12, 1, 12, 1)
+        self.legend.hide()
         self._places: set[str] = set()
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)
@@ -267,6 +272,7 @@ class Timeline(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.ruler)
+        layout.addWidget(self.legend)
         layout.addWidget(self.area, 1)
         layout.addWidget(self.empty, 1)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -302,6 +308,9 @@ class Timeline(QWidget):
         self.entries = wanted
         pinned = self.session.trying.pinned
         before = _pinned(pinned) if pinned is not None else {}
+        self.legend.setVisible(moving and pinned is not None)
+        self.legend.setText(f"━ this run     ┈ the run pinned {self.session.trying.pinned_when}     "
+                            "in brackets: by how much this run differs from it at the head")  # fmt: skip
         while len(self.tracks) > len(wanted):
             self._spare.append(self.tracks.pop())
             self._spare[-1].hide()

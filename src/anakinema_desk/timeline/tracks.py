@@ -325,8 +325,17 @@ class TrackRow(QWidget):
         """Moves the play head and tells the value there."""
         assert self.curve is not None
         self.plot.follow(self.session.time)
-        self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value))
+        self.value.setText(("≈ " if self.curve.parts else "") + self._shown(value) + self._beside_pinned(value))
         self._told = self._moment()
+
+    def _beside_pinned(self, value: float) -> str:
+        """By how much it differs from the run that lies beneath, at the head."""
+        t, values = self.plot.before
+        if not t.size or self.session.document is None or self.curve is None or self.session.posing.posed is not None:
+            return ""
+        apart = value - float(np.interp(self.session.time, t, values))
+        text = format_short(apart, self.curve.dimension, self.session.document.units)
+        return f" ({'+' if apart >= 0 else ''}{text})"
 
     def tell(self, text: str) -> None:
         """Moves the play head and tells what is so there."""

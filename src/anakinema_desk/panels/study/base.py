@@ -266,16 +266,6 @@ def dials(document: Document) -> list[Dial]:
     return found
 
 
-def set_parameter(session: Session, name: str, value: float | str) -> None:
-    """Makes a parameter worth something, as one step to undo."""
-    known = held(session.document) if session.document is not None else {}
-    if name not in known:
-        return
-    faults = session.edit(known[name].place, value, f"Change {name}")
-    if faults:
-        session.faults_raised.emit("Not changed", faults)
-
-
 def table(heads: Sequence[str], widths: Sequence[int], what: str) -> QTableWidget:
     """An empty table that is read line by line; `what` it is called aloud, `widths` in pixels, the last stretches."""
     made = QTableWidget(0, len(heads))

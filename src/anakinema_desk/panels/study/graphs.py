@@ -2,21 +2,60 @@
 
 import math
 from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QBrush,
+    QColor,
+    QContextMenuEvent,
+    QGuiApplication,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QWidget
+
+from anakinema.studies.sweeping import table_csv
 
 from ...theme.painting import painting
 from ...theme.tokens import Tokens, font
 
-LEFT, RIGHT, TOP, LOW = 78, 14, 10, 24
+LEFT, RIGHT, TOP, LOW = 78, 14, 24, 34
 """Room around a drawing for what its axes say (pixels)."""
+APART = (84, 22)
+"""How far apart numbers along the two axes stand at least (pixels)."""
+
+
+def ticks(low: float, high: float, most: int) -> list[float]:
+    """Round numbers within a range, no more than so many: multiples of 1, 2 or 5 times a power of ten.
+
+    >>> ticks(0.0, 34.0, 4)
+    [0.0, 10.0, 20.0, 30.0]
+    """
+    span = high - low
+    if not (span > 0.0 and math.isfinite(span)) or most < 1:
+        return []
+    power = 10.0 ** math.floor(math.log10(span / most))
+    for step in (power, 2 * power, 5 * power, 10 * power):
+        first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
+        if last - first < most:
+            return [float(f"{k * step:.12g}") for k in range(first, last + 1)]
+    return []
+
+
+RIGHT_MIDDLE = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class Graph(QWidget):
-    """A frame with two axes, and the places of values in it."""
+    """A frame with two axes, and the places of values in it. The right button copies it or saves it."""
+
+    to_write = Signal(Path, bytes)
+    """A file that is to be written."""
 
     def __init__(self, tokens: Tokens, name: str):
         super().__init__()
@@ -26,6 +65,43 @@ class Graph(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.across, self.up = (0.0, 1.0), (0.0, 1.0)
         self.words: tuple[Callable[[float], str], Callable[[float], str]] = (str, str)
+        self.titles = ("", "")
+        """What the axes count."""
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        heads, _ = self.as_table()
+        menu.addAction("Copy the picture", lambda: QGuiApplication.clipboard().setPixmap(self.grab()))
+        menu.addAction("Save the picture…", self.save_picture)
+        for text, act in (("Copy as a table", self.copy_table), ("Save as a table…", self.save_table)):
+            menu.addAction(text, act).setEnabled(bool(heads))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(event.globalPos())
+
+    def as_table(self) -> tuple[list[str], list[list[Any]]]:
+        """What is drawn, as a table with its heads; empty where nothing is."""
+        return [], []
+
+    def copy_table(self) -> None:
+        """The table to the clipboard, as lines of cells with tabs between, which tables of any kind take."""
+        heads, rows = self.as_table()
+        lines = ["\t".join("" if cell is None else str(cell) for cell in row) for row in [heads, *rows]]
+        QGuiApplication.clipboard().setText("\n".join(lines) + "\n")
+
+    def save_picture(self) -> None:
+        """The drawing as a picture in a file."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the picture", "plot.png", "Pictures (*.png)")
+        if name:
+            data = QBuffer()
+            data.open(QIODevice.OpenModeFlag.WriteOnly)
+            self.grab().save(data, "PNG")
+            self.to_write.emit(Path(name), bytes(data.data().data()))
+
+    def save_table(self) -> None:
+        """The table as CSV in a file."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save the table", "plot.csv", "Tables (*.csv)")
+        if name:
+            self.to_write.emit(Path(name), table_csv(*self.as_table()).encode())
 
     @property
     def frame(self) -> QRectF:
@@ -56,12 +132,33 @@ class Graph(QWidget):
         if self.words[0] is str:
             return  # there is nothing to say yet
         say_x, say_y = self.words
-        low = frame.bottom() + 4
-        painter.drawText(QRectF(frame.left(), low, 160, 16), Qt.AlignmentFlag.AlignLeft, say_x(self.across[0]))
-        painter.drawText(QRectF(frame.right() - 120, low, 120, 16), Qt.AlignmentFlag.AlignRight, say_x(self.across[1]))
-        right = Qt.AlignmentFlag.AlignRight
-        painter.drawText(QRectF(0, frame.top() - 2, LEFT - 6, 16), right, say_y(self.up[1]))
-        painter.drawText(QRectF(0, frame.bottom() - 14, LEFT - 6, 16), right, say_y(self.up[0]))
+        low, metrics = frame.bottom() + 3, painter.fontMetrics()
+        grid = QPen(QColor(self.tokens.grid), 1)
+        taken = -math.inf
+        for x in ticks(*self.across, max(int(frame.width() / APART[0]), 2)) or self.across:
+            at, text = self.at(x, self.up[0]).x(), say_x(x)
+            wide = metrics.horizontalAdvance(text)
+            left = min(max(at - wide / 2, frame.left() - 40), self.width() - wide - 2)
+            if left > taken:
+                painter.setPen(muted)
+                painter.drawText(QPointF(left, low + 10), text)
+                taken = left + wide + 8
+            painter.setPen(grid)
+            painter.drawLine(QPointF(at, frame.top() + 1), QPointF(at, frame.bottom()))
+        for y in ticks(*self.up, max(int(frame.height() / APART[1]), 2)) or self.up:
+            at = self.at(self.across[0], y).y()
+            if not say_y(y):
+                continue
+            painter.setPen(grid)
+            painter.drawLine(QPointF(frame.left() + 1, at), QPointF(frame.right(), at))
+            painter.setPen(muted)
+            painter.drawText(QRectF(0, at - 8, LEFT - 6, 16), RIGHT_MIDDLE, say_y(y))
+        painter.setPen(QColor(self.tokens.text))
+        across, up = self.titles
+        fit = Qt.TextElideMode.ElideRight
+        painter.drawText(QRectF(frame.left(), low + 13, frame.width(), 16), Qt.AlignmentFlag.AlignRight,
+                         metrics.elidedText(across, fit, int(frame.width())))
+        painter.drawText(QPointF(6, 14), metrics.elidedText(up, fit, self.width() - 12))
 
     def around(self, values: Sequence[float]) -> tuple[float, float]:
         """A range that holds values, with some room beyond them."""
@@ -88,6 +185,9 @@ class Curve(Graph):
         self.gaps: list[tuple[float, float]] = []
         self.now: float | None = None
         self.title = ""
+
+    def as_table(self) -> tuple[list[str], list[list[Any]]]:
+        return (list(self.titles), [[x, y] for x, y in self.line]) if self.line else ([], [])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self.line:
@@ -147,6 +247,17 @@ class Map(Graph):
         self.numbers: list[str] = []
         self.picked: int | None = None
         self.title = ""
+
+    def as_table(self) -> tuple[list[str], list[list[Any]]]:
+        if not self.states:
+            return [], []
+        found: list[list[Any]] = []
+        for k, state in enumerate(self.states):
+            row, column = divmod(k, self.columns)
+            place = [_middle(self.across, column, self.columns), _middle(self.up, row, self.rows)]
+            found.append([*place[: 1 + (self.rows > 1)], state, *self.numbers[k : k + 1]])
+        heads = [name for name in self.titles if name] + ["outcome"] + ["finding"] * bool(self.numbers)
+        return heads, found
 
     def cell(self, number: int) -> QRectF:
         """Where a cell is drawn."""
@@ -214,19 +325,35 @@ class Map(Graph):
 
 
 class Bars(Graph):
-    """How the values of a check are spread, with its bounds."""
+    """How the values of a check are spread, with its bounds and what it is as designed. A click says a value."""
+
+    chosen = Signal(float)
 
     def __init__(self, tokens: Tokens):
         super().__init__(tokens, "How the values are spread")
         self.counts: list[int] = []
         self.bounds: list[float] = []
+        self.now: float | None = None
+        """What it is as designed."""
         self.title = ""
+
+    def as_table(self) -> tuple[list[str], list[list[Any]]]:
+        if not self.counts:
+            return [], []
+        step = (self.across[1] - self.across[0]) / len(self.counts)
+        return [f"{self.titles[0]} from", "to", self.titles[1]], [
+            [self.across[0] + k * step, self.across[0] + (k + 1) * step, count] for k, count in enumerate(self.counts)]
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.counts:
+            self.chosen.emit(self.value(event.position().x()))
 
     def show_values(self, values: Sequence[float], bounds: Sequence[float], say: Callable[[float], str]) -> None:
         """Counts values in even steps."""
         finite = np.array([value for value in values if math.isfinite(value)])
         self.bounds = list(bounds)
-        self.across = self.around(finite.tolist())
+        known = [bound for bound in bounds if finite.size and _beside(bound, finite)]
+        self.across = self.around([*finite.tolist(), *known])
         self.counts = np.histogram(finite, bins=31, range=self.across)[0].tolist() if finite.size else []
         self.up = (0.0, max(self.counts, default=1) * 1.05)
         self.words = (say, lambda count: f"{count:.0f}")
@@ -245,7 +372,21 @@ class Bars(Graph):
             for bound in self.bounds:
                 if self.across[0] <= bound <= self.across[1]:
                     painter.drawLine(self.at(bound, self.up[0]), self.at(bound, self.up[1]))
+            if self.now is not None and self.counts and self.across[0] <= self.now <= self.across[1]:
+                painter.setPen(QPen(QColor(self.tokens.text), 1.2))
+                painter.drawLine(self.at(self.now, self.up[0]), self.at(self.now, self.up[1]))
             if not self.counts:
                 painter.setPen(QColor(self.tokens.muted))
                 painter.setFont(font(9.5))
                 painter.drawText(self.frame, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.title)
+
+
+def _beside(bound: float, values: np.ndarray) -> bool:
+    """Whether a bound is so near to values that a drawing of them has room for it."""
+    span = float(np.ptp(values))
+    return float(values.min()) - 2 * span <= bound <= float(values.max()) + 2 * span
+
+
+def _middle(ends: tuple[float, float], number: int, count: int) -> float:
+    """The middle of one of equal pieces."""
+    return float(f"{ends[0] + (ends[1] - ends[0]) * (number + 0.5) / count:.12g}")

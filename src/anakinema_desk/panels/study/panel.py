@@ -10,6 +10,7 @@ from ...session import Session
 from ...soon import soon
 from ...theme.tokens import Tokens
 from .base import StudyPage
+from .graphs import Graph
 
 PAGES = {**{name: STUDY_TYPES[name].title for name in ("tune", "sweep", "tolerances", "trials")}, "plot": "Plot"}
 """What has a page, with what it is called."""
@@ -62,7 +63,9 @@ class Studies(QWidget):
     def choose(self, name: str) -> None:
         """Shows a page."""
         if name not in self.pages:
-            self.pages[name] = page_of(name)(self.session, self.tokens)
+            self.pages[name] = page = page_of(name)(self.session, self.tokens)
+            for graph in page.findChildren(Graph):
+                graph.to_write.connect(self.session.write)
             self.stack.addWidget(self.pages[name])
         if name != self.chosen and self.chosen:
             self.session.trying.drop()
@@ -73,8 +76,6 @@ class Studies(QWidget):
 
     def set_tokens(self, tokens: Tokens) -> None:
         """Takes another theme."""
-        from .graphs import Graph
-
         self.tokens = tokens
         for graph in self.findChildren(Graph):
             graph.tokens = tokens

@@ -1,5 +1,7 @@
 """One quantity against another over the motion: stroke against opening, speed against angle."""
 
+from typing import Any
+
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
@@ -23,6 +25,8 @@ class Against(Graph):
         super().__init__(tokens, "One quantity against another")
         self.session = session
         self.pair: tuple[Series, Series] | None = None
+        self.bounds: list[float] = []
+        """What is wanted of the upper one, or where its joint ends."""
 
     def show_pair(self, one: Series, two: Series) -> None:
         """Draws two of one motion."""
@@ -31,12 +35,27 @@ class Against(Graph):
         units = document.units
         self.pair = (one, two)
         self.across, self.up = self.around([one.low, one.high]), self.around([two.low, two.high])
+        self.bounds = [bound for bound in two.bounds if self.up[0] <= bound <= self.up[1]]
+        self.titles = (one.name, two.name)
         self.words = (lambda x: shown(x, one.dimension, units, 2), lambda y: shown(y, two.dimension, units, 2))
         self.update()
+
+    def as_table(self) -> tuple[list[str], list[list[Any]]]:
+        document = self.session.document
+        if self.pair is None or document is None:
+            return [], []
+        one, two = self.pair
+        counts = [f"{each.name} ({each.dimension.written(document.units)})" for each in self.pair]
+        per = [each.dimension.per_core(document.units) for each in self.pair]
+        columns = (one.t, one.values * per[0], two.at(one.t) * per[1])
+        return ["time (s)", *counts], [list(row) for row in zip(*(each.tolist() for each in columns), strict=True)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with painting(self) as painter:
             self.axes(painter)
+            for value in self.bounds:
+                painter.setPen(QPen(QColor(self.tokens.muted), 1.2, Qt.PenStyle.DashLine))
+                painter.drawLine(self.at(self.across[0], value), self.at(self.across[1], value))
             if self.pair is None:
                 painter.setPen(QColor(self.tokens.muted))
                 painter.setFont(font(9.5))

@@ -52,7 +52,7 @@ class SweepPage(StudyPage):
         self.map.chosen.connect(self._chosen)
         for box in (self.one, self.two):
             box.currentTextChanged.connect(lambda _: self.refresh())
-        self.use.clicked.connect(self._use)
+        self.use.clicked.connect(self.session.take_trial)
         self.save.clicked.connect(self.save_table)
 
     def refresh(self) -> None:
@@ -121,8 +121,8 @@ class SweepPage(StudyPage):
             self.map.numbers = ["" if value is None else shown(value, one.dimension, document.units, 2)
                                 for value in values]  # fmt: skip
         self.map.picked = None
-        self.map.across, self.map.up = (across.values[0], across.values[-1]), (
-            (up.values[0], up.values[-1]) if up is not None else (0.0, 1.0))
+        self.map.across, self.map.up = _edges(across.values), _edges(up.values) if up is not None else (0.0, 1.0)
+        self.map.titles = (across.dial.name, up.dial.name if up is not None else "")
         self.map.words = (lambda x: dial_shown(float(f"{x:.4g}"), across.dial.unit),
                           lambda y: dial_shown(float(f"{y:.4g}"), up.dial.unit) if up is not None else "")
         self.map.update()
@@ -152,21 +152,6 @@ class SweepPage(StudyPage):
         if motion is not None and motion.document is document:
             self.session.trying.turn(motion, dict(build.numbers))
 
-    def _use(self) -> None:
-        found, document, cell = self.found, self.session.document, self.map.picked
-        if found is None or document is None or cell is None:
-            return
-        from anakinema.document import Set
-
-        from ..properties.whole import value_place
-
-        build = found.builds[self._order[cell]]
-        changes = [Set(value_place(document, name), value) for name, value in build.numbers.items()]
-        self.session.trying.drop()
-        faults = self.session.apply(changes, f"Change {', '.join(build.numbers)}")
-        if faults:
-            self.session.faults_raised.emit("Not changed", faults)
-
     def save_table(self) -> None:
         """Writes the table as CSV."""
         if self.found is None:
@@ -174,3 +159,9 @@ class SweepPage(StudyPage):
         name, _ = QFileDialog.getSaveFileName(self, "Save the table", "sweep.csv", "Tables (*.csv)")
         if name:
             self.session.write(Path(name), table_csv(*rows(self.found)).encode())
+
+
+def _edges(values: Sequence[float]) -> tuple[float, float]:
+    """From where to where cells reach whose middles are evenly spaced values."""
+    half = (values[-1] - values[0]) / (len(values) - 1) / 2
+    return values[0] - half, values[-1] + half

@@ -4,10 +4,11 @@ import math
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+import numpy as np
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
+    QHBoxLayout,
     QPushButton,
     QTableWidgetItem,
     QVBoxLayout,
@@ -19,7 +20,7 @@ from anakinema.document.read_parameters import SPREADS
 from anakinema.formatting import format_short, shown
 from anakinema.operations import tolerance_text, with_tolerance
 from anakinema.studies.asked import all_judged, is_whole
-from anakinema.studies.numbers import held, toleranced
+from anakinema.studies.numbers import Numbers, held, toleranced
 from anakinema.studies.reports import tolerances_csv
 from anakinema.studies.tolerances import Spread, Tolerances
 
@@ -31,8 +32,8 @@ from ..fields import as_value
 from .base import StudyPage, dials, fill, table
 from .graphs import Bars
 
-HEADS = ("Check", "Passes", "95 % sure", "Mean", "σ", "Worst case", "What matters most")
-WIDTHS = (78, 66, 124, 82, 84, 180)
+HEADS = ("Check", "Passes (95 % sure)", "Mean", "σ", "Worst case", "What matters most")
+WIDTHS = (60, 120, 64, 60, 130)
 
 
 class TolerancesPage(StudyPage):
@@ -60,13 +61,21 @@ class TolerancesPage(StudyPage):
         self.table = table(HEADS, WIDTHS, "What tolerances do to each check")
         self.bars = Bars(tokens)
         self.bars.title = "How the check that is chosen is spread"
-        self.bars.setFixedWidth(228)
+        self.bars.setFixedWidth(232)
+        self.bars.setToolTip("A click tries the build whose value is nearest")
         self.save = QPushButton("Save all builds…")
         self.save.setEnabled(False)
+        self.worst = QPushButton("Try the worst")
+        self.worst.setToolTip("Shows the worst case of the check that is chosen on the bench, with what it does to all")
+        self.worst.setEnabled(False)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.worst)
+        buttons.addStretch(1)
+        buttons.addWidget(self.save)
         right = QVBoxLayout()
         right.setContentsMargins(0, 4, 8, 4)
         right.addWidget(self.bars, 1)
-        right.addWidget(self.save, alignment=Qt.AlignmentFlag.AlignRight)
+        right.addLayout(buttons)
         self.layout_.addWidget(self.table, 1)
         self.layout_.addLayout(right)
         self.parameter.currentTextChanged.connect(self._show_tolerance)
@@ -74,6 +83,8 @@ class TolerancesPage(StudyPage):
         self.spread.activated.connect(lambda _: self._set())
         self.table.currentCellChanged.connect(lambda row, *_: self._draw(row))
         self.save.clicked.connect(self.save_builds)
+        self.worst.clicked.connect(self.try_worst)
+        self.bars.chosen.connect(self.try_near)
 
     def refresh(self) -> None:
         document = self.session.document
@@ -92,7 +103,7 @@ class TolerancesPage(StudyPage):
             self.say("Off: " + ", ".join(f"{name} ±{one.by:g}" for name, one in given.items()))
 
     def results(self) -> Sequence[QWidget]:
-        return self.table, self.bars, self.save
+        return self.table, self.bars, self.save, self.worst
 
     def forget(self) -> None:
         self.found = None
@@ -161,8 +172,36 @@ class TolerancesPage(StudyPage):
         one = found.spreads[row]
         check = found.document.checks[one.check]
         bounds = [check.at_least, check.at_most] if is_whole(found.document, one.check) else [0.0]
+        now = self.session.findings.verdicts.get(one.check) if self.session.findings is not None else None
+        self.bars.now = None if now is None else now.value if one.of == "value" else now.margin
+        self.bars.titles = (one.check if one.of == "value" else f"margin of {one.check}", "builds")
         self.bars.show_values(found.values[one.check].tolist(), [bound for bound in bounds if bound is not None],
                               lambda value: shown(value, one.dimension, found.document.units, 3))  # fmt: skip
+
+    def _chosen(self) -> Spread | None:
+        row = self.table.currentRow()
+        return self.found.spreads[row] if self.found is not None and 0 <= row < len(self.found.spreads) else None
+
+    def try_worst(self) -> None:
+        """Shows the worst case of the check that is chosen on the bench."""
+        one = self._chosen()
+        if one is not None:
+            self._try(one.worst_build, f"the worst case of {one.check}")
+
+    def try_near(self, value: float) -> None:
+        """Shows the build whose value is nearest to one."""
+        one, found = self._chosen(), self.found
+        if one is None or found is None:
+            return
+        off = np.abs(found.values[one.check] - value)
+        if np.isfinite(off).any():
+            build = int(np.nanargmin(off))
+            self._try(found.numbers(build), f"build {build + 1}")
+
+    def _try(self, numbers: Numbers, what: str) -> None:
+        motion = self.session.motion
+        if motion is not None and self.found is not None and motion.document is self.found.document:
+            self.session.trying.turn(motion, numbers, what)
 
     def save_builds(self) -> None:
         """Writes every build as a row of a CSV."""
@@ -180,9 +219,11 @@ def _told(found: Tolerances, one: Spread) -> tuple[str, ...]:
 
     most = sorted(one.matters, key=lambda name: -one.matters[name])[:2]
     matters = ", ".join(f"{name} {100 * one.matters[name]:.0f} %" for name in most if one.matters[name] > 0.005)
-    worst = f"{say(one.worst[0])} to {say(one.worst[1])}" + ("" if one.worst_passes else ", fails")
-    return (one.check + ("" if one.of == "value" else " (margin)"), f"{100 * one.share:.4g} %",
-            f"{100 * one.low_share:.1f} to {100 * one.high_share:.1f} %", say(one.mean), say(one.deviation), worst,
+    low, high = (say(value) for value in one.worst)
+    unit = high.lstrip("−0123456789.e+-")
+    worst = f"{low.removesuffix(unit)} to {high}" + ("" if one.worst_passes else ", fails")
+    sure = f"{100 * one.share:.4g} % ({100 * one.low_share:.1f}–{100 * one.high_share:.1f})"
+    return (one.check + ("" if one.of == "value" else " (margin)"), sure, say(one.mean), say(one.deviation), worst,
             matters or "nothing")  # fmt: skip
 
 

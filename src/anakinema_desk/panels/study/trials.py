@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import Fault
+from anakinema.operations import place_words
 from anakinema.studies import trials
 
 from ...session import Session
@@ -23,7 +24,7 @@ from .base import table
 
 HEADS = ("", "Time", "What", "From", "To", "Checks that came out otherwise", "Note")
 WIDTHS = (46, 104, 210, 110, 110, 360)
-TIME, NOTE = 1, 6
+TIME, WHAT, NOTE = 1, 2, 6
 
 
 class Trials(QWidget):
@@ -37,6 +38,9 @@ class Trials(QWidget):
         self.table.setEditTriggers(
             QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
         )
+        self.compared = table(("What", "", ""), (150, 150), "Two trials compared")
+        """Two trials side by side; shown while two rows are compared."""
+        self.compared.hide()
         self.line = Label()
         self.line.setProperty("role", "muted")
         self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
@@ -54,7 +58,11 @@ class Trials(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(top)
-        layout.addWidget(self.table, 1)
+        tables = QHBoxLayout()
+        tables.setSpacing(0)
+        tables.addWidget(self.table, 3)
+        tables.addWidget(self.compared, 2)
+        layout.addLayout(tables, 1)
         self.star.clicked.connect(self.toggle_star)
         self.back.clicked.connect(lambda: self.restore(self.table.currentRow()))
         self.before.clicked.connect(lambda: self.restore(-1))
@@ -74,7 +82,7 @@ class Trials(QWidget):
         self._filling = True
         self.table.setRowCount(len(rows))
         for number, line in enumerate(trials.table(rows)[1:]):
-            for column, text in enumerate(line):
+            for column, text in enumerate((*line[:WHAT], self._what(rows[number]), *line[WHAT + 1 :])):
                 item = QTableWidgetItem(text[5:16].replace("T", "  ") if column == TIME else text)
                 item.setToolTip(tip(text))
                 if column != NOTE:
@@ -88,6 +96,14 @@ class Trials(QWidget):
             self.table.setCurrentCell(at, 0)
         self._enable()
 
+    def _what(self, row: trials.Row) -> str:
+        """What a row changed, as it is said."""
+        document, changes = self.session.document, row.get("changes", [])
+        if document is None or not changes:
+            return trials.said(changes)[0]
+        first = place_words(document, changes[0]["place"])
+        return f"{first} and {len(changes) - 1} more" if len(changes) > 1 else first
+
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         self.refresh()
@@ -99,7 +115,8 @@ class Trials(QWidget):
         self.star.setText("Take the star away" if chosen and rows[at].get("star") else "Star")
         self.back.setEnabled(chosen and at < len(rows) - 1)
         self.before.setEnabled(bool(rows))
-        self.compare.setEnabled(len(self._chosen()) == 2)
+        self.compare.setEnabled(len(self._chosen()) == 2 or self.compared.isVisible())
+        self.compare.setText("Put the comparison away" if self.compared.isVisible() else "Compare two")
         self.save.setEnabled(bool(rows))
         count = f"{len(rows)} trials" if len(rows) != 1 else "1 trial"
         self.line.setText(f"{count}; saved with the file. Double-click a note to write it." if rows else
@@ -119,14 +136,31 @@ class Trials(QWidget):
         return sorted({index.row() for index in self.table.selectedIndexes()})
 
     def compare_two(self) -> None:
-        """Tells what differs between the two rows that are selected."""
+        """Shows what differs between the two rows that are selected, side by side; once more puts it away."""
         chosen = self._chosen()
-        if len(chosen) == 2:
-            differences, checks = trials.compared(self.session.log.rows, *chosen)
-            places = "; ".join(" ".join((what, old, "→", new)) for what, old, new in
-                               (trials.said([one]) for one in differences)) or "nothing"  # fmt: skip
-            self.session.message.emit(f"From trial {chosen[0] + 1} to {chosen[1] + 1}: {places}. "
-                                   f"Checks: {checks or 'as before'}")
+        if self.compared.isVisible() or len(chosen) != 2:
+            self.compared.hide()
+            self._enable()
+            return
+        heads = ["What", *(f"After trial {number + 1}" for number in chosen)]
+        self.compared.setHorizontalHeaderLabels(heads)
+        lines = trials.compared(self.session.log.rows, *chosen)
+        document = self.session.document
+        self.compared.setRowCount(len(lines))
+        for row, (place, before, after) in enumerate(lines):
+            what = place
+            if document is not None and not place.startswith("check "):
+                what = place_words(document, place.split("."))
+            for column, text in enumerate((what, before, after)):
+                item = QTableWidgetItem(text)
+                item.setToolTip(tip(text))
+                if before != after:
+                    bold = item.font()
+                    bold.setBold(True)
+                    item.setFont(bold)
+                self.compared.setItem(row, column, item)
+        self.compared.show()
+        self._enable()
 
     def restore(self, number: int) -> None:
         """Puts things back to how they stood after a row."""

@@ -18,7 +18,7 @@ from ...session import Session
 from ...theme.choices import Slide
 from ...theme.labels import Label, tip
 from ...theme.tokens import Tokens
-from .base import StudyPage, dials, fill, set_parameter
+from .base import StudyPage, dials, fill
 from .graphs import Curve
 
 NOTCHES = 1000
@@ -185,6 +185,7 @@ class Tune(StudyPage):
         graph.up = graph.around([*(y for _, y in graph.line), found.wanted])
         graph.marks = [(value, found.wanted) for value in found.solutions]
         graph.gaps = [(gap.low, gap.high) for gap in found.breaks]
+        graph.titles = (one.name, finding_words(document, found.finding.name))
         graph.words = (lambda x: dial_shown(float(f"{x:.4g}"), one.unit),
                        lambda y: shown(y, found.finding.dimension, units, 2))
         graph.now = one.value
@@ -217,23 +218,17 @@ class Tune(StudyPage):
         for value in values:
             rounded = self.found.rounded(value) if self.found is not None else value
             button = QPushButton(f"{one.name} = {dial_shown(rounded, one.unit)}")
-            button.setToolTip(tip(f"Found: {dial_shown(value, one.unit)}. Makes it {dial_shown(rounded, one.unit)}; "
-                              "Ctrl+Z takes it back"))  # fmt: skip
-            button.clicked.connect(lambda _=False, value=rounded: self._apply(value))
+            button.setToolTip(tip(f"Tries it; nothing is changed until it is taken. Found: "
+                                  f"{dial_shown(value, one.unit)}"))  # fmt: skip
+            button.clicked.connect(lambda _=False, value=rounded: self._try(value))
             self.offers.insertWidget(len(self._offered), button)
             self._offered.append(button)
-
-    def _apply(self, value: float) -> None:
-        one = self._dial()
-        if one is not None:
-            self._drop()
-            set_parameter(self.session, one.name, one.written(value))
 
     # -- what if -----------------------------------------------------------------------------------------------
 
     def _slid(self, notch: int) -> None:
         low, high = self._range()
-        self._try(low + (high - low) * notch / NOTCHES)
+        self._try(float(f"{low + (high - low) * notch / NOTCHES:.5g}"))
 
     def _to(self, value: float) -> None:
         """Tries the value under the pointer."""
@@ -244,7 +239,7 @@ class Tune(StudyPage):
         one, motion = self._dial(), self.session.motion
         if one is None or motion is None or motion.document is not self.session.document:
             return
-        self._value = float(f"{value:.5g}")
+        self._value = value
         self.graph.now = self._value
         self.graph.update()
         self._show_trial(self._value)
@@ -277,7 +272,7 @@ class Tune(StudyPage):
 
     def _take_trial(self) -> None:
         if self.take_trial.isEnabled():
-            self._apply(self._value)
+            self.session.take_trial()
 
     def _drop(self) -> None:
         self.session.trying.drop()
