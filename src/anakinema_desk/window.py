@@ -42,6 +42,7 @@ from .panels.questions import Questions
 from .panels.start import Guide, Start
 from .panels.study import Studies
 from .panels.timing import Timing
+from .panels.tree_panel import TreePanel
 from .panels.trial_card import TrialCard
 from .panels.verdict import VerdictLine
 from .session import Session
@@ -106,7 +107,7 @@ class Window(QMainWindow):
         self.palette_box = Palette(self.registry, self, lambda: things(session))
         self.study.chooser = self.palette_box
         views = (
-            self.menuBar(), self.palette_box, self.verdict, self.banner, self.model_tree, self.canvas,
+            self.menuBar(), self.palette_box, self.verdict, self.banner, self.tree_panel, self.model_tree, self.canvas,
             self.properties, self.timeline,
             self.gaps, self.events, self.parameters, self.studies, self.timing, self.cam_desk, self.transport,
         )  # fmt: skip
@@ -173,13 +174,14 @@ class Window(QMainWindow):
         )
         self._start()
         upper = self.upper = Views(Qt.Orientation.Horizontal)
-        for widget, stretch in ((self.model_tree, 0), (self.canvas, 1), (self.properties, 0)):
+        self.tree_panel = TreePanel(self.model_tree)
+        for widget, stretch in ((self.tree_panel, 0), (self.canvas, 1), (self.properties, 0)):
             upper.addWidget(widget)
             upper.setStretchFactor(upper.count() - 1, stretch)
             upper.setCollapsible(upper.count() - 1, False)
         narrow = self.width() < 1150
         upper.setSizes([216 if narrow else 262, 1000, 240 if narrow else 290])
-        self.model_tree.setMinimumWidth(190)
+        self.tree_panel.setMinimumWidth(190)
         self.properties.setMinimumWidth(220)
         lower = QWidget()
         below = QVBoxLayout(lower)

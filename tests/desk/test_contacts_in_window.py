@@ -83,7 +83,8 @@ def test_bars_events_and_marks_of_a_contact(qtbot, window):
     window.session.open_example("ratchet-feed")
     settle(qtbot, window)
     bars = [row for row in window.timeline.tracks if row.curve.bars is not None]
-    assert [row.name.text() for row in bars] == ["holder and wheel", "driver-pawl and wheel"] and len(bars[1].curve.drops) == 3
+    assert [row.name.text() for row in bars] == ["holder and wheel", "driver-pawl and wheel"]
+    assert len(bars[1].curve.drops) == 3
     window.session.go(window.session.end / 3)
     assert bars[0].value.text() == "touches"
     assert {one.contact for one in window.session.posing.touches()} == {"hold", "push"}

@@ -10,7 +10,7 @@ import numpy as np
 from ..arrays import Array
 from ..document.model import Document, Measure, Track
 from ..errors import DocumentError
-from ..formatting import describe_measure
+from ..formatting import describe_measure, shown
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from ..kinematics.motion import Motion
@@ -155,6 +155,15 @@ def measure_series(motion: Motion, measure: Measure) -> Series | None:
     if MEASURE_TYPES[measure.kind].whole or measure.kind == "clearance":
         return None
     return series_of(motion, measure, f"measures.{measure.id}", measure.id)
+
+
+def remark_on(measure: Measure, motion: Motion) -> str:
+    """What to know of how a measure is taken, in words; empty where there is nothing to know."""
+    found = MEASURE_TYPES[measure.kind].remark(measure, motion)
+    if found is None:
+        return ""
+    words, value = found
+    return f"{words} {shown(value, _counted(motion.document, measure.joint), motion.document.units)}"
 
 
 def numbers_of(motion: Motion, approaches: "Sequence[Approach]") -> dict[str, Ends]:

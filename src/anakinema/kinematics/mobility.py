@@ -1,12 +1,12 @@
 """Degrees of freedom by rank, and which joints add nothing to it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array, Mask
+from ..arrays import Array, Index, Mask
 from ..cancellation import CancellationToken
 from ..errors import located
 from .assembly import CLOSED, assemble, least_step
@@ -44,18 +44,23 @@ class Mobility:
     """For each redundant joint those that say together what it says; none where there are too many to tell."""
 
 
-def mobility(constraints: Equations, positions: Array, work: CancellationToken | None = None) -> Mobility:
+def mobility(
+    constraints: Equations, positions: Array, work: CancellationToken | None = None, newest: Sequence[str] = ()
+) -> Mobility:
     """Mobility at the most regular of the positions (S, P, 3): that of the highest rank.
 
     A dead point or change point lowers the rank for that position only, so several positions of the motion are looked
-    at; one where rounding may have raised it counts only where there is no other.
+    at; one where rounding may have raised it counts only where there is no other. Of joints that repeat each other
+    those are redundant that come last; the `newest` come after all others, in their order.
     """
     count = constraints.columns - constraints.rows
     if constraints.rows == 0 or constraints.columns == 0:
         return Mobility(constraints.columns, (), count)
     best, dependent, place = (-1, -1), np.zeros(0, dtype=bool), positions[0]
+    rank = {owner: k for k, owner in enumerate(newest)}
+    order = np.argsort([rank.get(owner, -1) for owner in constraints.owners], kind="stable")
     for q in positions:
-        shares = _shares(constraints, q, work)
+        shares = _shares(constraints, q, work, order)
         found = _told(shares)
         if found > best:
             best, dependent, place = found, shares == 0.0, q
@@ -130,9 +135,15 @@ def _told(shares: Array) -> tuple[bool, int]:
     return not bool(((shares > 0.0) & (shares < DOUBTFUL)).any()), int(np.count_nonzero(shares))
 
 
-def _shares(constraints: Equations, q: Array, work: CancellationToken | None) -> Array:
+def _shares(constraints: Equations, q: Array, work: CancellationToken | None, order: Index | None = None) -> Array:
+    """(rows,) the `independence` of the rows, taken in an order."""
     refuse_enormous(constraints.rows, constraints.columns)
-    return independence(constraints.sparse(q, np.zeros(constraints.targets))[1], work)
+    matrix = constraints.sparse(q, np.zeros(constraints.targets))[1]
+    if order is None:
+        return independence(matrix, work)
+    shares = np.empty(constraints.rows)
+    shares[order] = independence(matrix[order], work)
+    return shares
 
 
 def independence(matrix: "Array | sparse.csr_matrix", work: CancellationToken | None = None) -> Array:

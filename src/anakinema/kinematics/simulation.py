@@ -236,7 +236,8 @@ def _mobility(document: Document, system: System, drive: Drive, path: Path, work
         span = path.t1
         q = path.positions(np.array([0.0, 0.381966 * span, 0.7236 * span]))
         places = np.concatenate((q, generic_position(constraints, q[0], None, work)[None]))
-        found = replace(mobility(constraints, places, work), count=count)
+        written = list(document.tree.get("joints", {}))
+        found = replace(mobility(constraints, places, work, written), count=count)
     if not system.idle.rows:
         return found
     idle = dict.fromkeys((*system.idle.owners, *found.redundant))

@@ -67,6 +67,11 @@ class MeasureType:
         """The same over smooth stretches of a motion (I, 2) alone."""
         raise NotImplementedError
 
+    def remark(self, measure: "Measure", motion: "Motion") -> tuple[str, float] | None:
+        """What to know of how it is taken: words, and a value of the joint's dimension (core units) that completes
+        them; None where there is nothing to know."""
+        return None
+
     def first_value(self, ends: Ends) -> float:
         """What a check's first bound is taken from."""
         if self.first_bound == "both":  # either way counts

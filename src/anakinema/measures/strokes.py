@@ -8,6 +8,7 @@ from ..arrays import Array
 from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
 from .base import JOINT, OverWhole, column
+from .dwelling import STILL
 from .extremes import usual_rate
 
 if TYPE_CHECKING:
@@ -25,12 +26,22 @@ class Dwell(OverWhole):
     dimension, of_joint, first_bound = Dimension.TIME, True, "at_least"
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
-        from .dwelling import STILL, longest_rest
+        from .dwelling import longest_rest
 
+        start, stop = longest_rest(motion, column(motion, measure.joint), self._within(measure, motion))
+        return stop - start, start
+
+    def remark(self, measure: "Measure", motion: "Motion") -> tuple[str, float]:
+        words = "still while it stays within" if "within" in measure.values else (
+            f"still while it stays within {100 * STILL:g} % of its travel,")  # fmt: skip
+        return words, self._within(measure, motion)
+
+    @staticmethod
+    def _within(measure: "Measure", motion: "Motion") -> float:
+        """What still counts as still (core units)."""
         k = column(motion, measure.joint)
         travel = float(motion.extremes.high[k] - motion.extremes.low[k])
-        start, stop = longest_rest(motion, k, measure.values.get("within", STILL * travel))
-        return stop - start, start
+        return float(measure.values.get("within", STILL * travel))
 
 
 class Reversals(OverWhole):

@@ -1,7 +1,7 @@
 """The make-up: the assembly as a kinematic chain from the frame outward, then parameters, drivers, traces, checks."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QItemSelectionModel, QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPen, QPixmap
@@ -17,6 +17,7 @@ from anakinema.measures.touching import spans
 from ..session import Session
 from ..soon import soon
 from ..state import Shown
+from ..state.display_state import DisplayState
 from ..theme import symbols
 from ..theme.labels import tip
 from ..theme.painting import clear, painting
@@ -27,7 +28,7 @@ AFTER = 12
 """How long after a change the lines follow (ms): bench and strip are painted first."""
 DEEPEST = 5
 """Levels to which the chain is indented."""
-STATE = 84
+STATE = 92
 """Width of the column of states."""
 
 
@@ -54,10 +55,12 @@ class ModelTree(QTreeWidget):
         self._icons: dict[tuple[object, ...], QIcon] = {}
         self._filling = False
         self._told: tuple[object, ...] = ()
+        self.sifted = ""
         self.setSelectionMode(QTreeWidget.SelectionMode.ExtendedSelection)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.itemSelectionChanged.connect(self._chosen)
         session.analysis.changed.connect(soon(self, self.refresh, AFTER))
+        session.display_state.changed.connect(soon(self, self.refresh))
         session.selection.changed.connect(self._follow)
 
     def set_tokens(self, tokens: Tokens) -> None:
@@ -70,13 +73,14 @@ class ModelTree(QTreeWidget):
     def refresh(self) -> None:
         """Brings the lines up to date: their texts in place, and all anew only where lines have come or gone."""
         now = self.session.analysis.shown
-        known = () if now is None else (now.document, now.findings if now.fresh else None)
+        state = self.session.display_state
+        known = () if now is None else (now.document, now.findings if now.fresh else None, state.hidden, state.through)
         if len(known) == len(self._told) and all(
             one is other for one, other in zip(known, self._told, strict=True)
         ):
             return
         self._told = known
-        wanted = list(lines(now)) if now is not None else []
+        wanted = [_as_shown(line, state) for line in lines(now)] if now is not None else []
         self._filling = True
         if [(line.place, line.level) for line in wanted] == [(line.place, line.level) for line in self._lines]:
             for item, old, line in zip(self._items, self._lines, wanted, strict=True):
@@ -86,7 +90,24 @@ class ModelTree(QTreeWidget):
         else:
             self._fill(wanted)
         self._filling = False
+        self.sift(self.sifted)
         self._follow()
+
+    def sift(self, text: str) -> None:
+        """Shows only the lines whose name, label, kind or state have all words of a text, with what they stand under;
+        with no words all."""
+        self.sifted = text
+        words = text.lower().split()
+        level = 0
+        """Of the line above which all that lead to it are shown."""
+        for line, item in zip(reversed(self._lines), reversed(self._items), strict=True):
+            said = f"{line.text} {line.place} {line.state} {line.tip}".lower()
+            found = not words or (not line.group and all(word in said for word in words))
+            leads = line.level < level
+            level = line.level if found or leads else min(level, line.level)
+            item.setHidden(not (found or leads))
+            if words and leads:
+                item.setExpanded(True)
 
     def _fill(self, wanted: "list[Line]") -> None:
         """Makes all lines anew; what was folded stays folded."""
@@ -125,7 +146,7 @@ class ModelTree(QTreeWidget):
             return
         item.setData(0, PLACE, line.place)
         item.setFont(1, font(9, font().Weight.Bold) if line.role else font(9))
-        item.setToolTip(0, tip(line.tip or line.text))
+        item.setToolTip(0, tip(f"{line.text}: {line.tip}" if line.tip else line.text))
         item.setToolTip(1, tip(line.state))
         item.setIcon(0, self._icon(line.picture) if line.picture else QIcon())
         item.setFirstColumnSpanned(not line.state)
@@ -270,6 +291,20 @@ class Line:
     group: bool = False
     closed: bool = False
     """Whether what is inside is shown only when it is asked for."""
+
+
+def _as_shown(line: Line, state: DisplayState) -> Line:
+    """A line with what of it is hidden or seen through on the bench."""
+    kind, _, name = line.place.partition(".")
+    if kind == "parts":
+        hidden, through = name in state.hidden, name in state.through
+    elif kind == "uses":
+        inside = f"{name}/"
+        hidden, through = any(part.startswith(inside) for part in state.hidden), False
+    else:
+        return line
+    word = "hidden" if hidden else "see-through" if through else ""
+    return replace(line, state=", ".join(filter(None, (word, line.state)))) if word else line
 
 
 def _touches(contact: Contact, findings: Findings | None) -> str:
@@ -435,15 +470,18 @@ def coupling_text(coupling: Coupling) -> str:
 
 
 def joint_state(joint: Joint, driven: set[str], findings: Findings | None) -> str:
-    """A joint's state in a word or two: suspended, driven, redundant, undriven, limited or free."""
+    """A joint's state in a word or two: suspended; else redundant, driven, undriven, free or rigid, and limited."""
     if joint.suspended:
         return "suspended"
-    if joint.id in driven:
-        return "driven"
+    words = []
     if findings is not None and joint.id in findings.motion.mobility.redundant:
-        return "redundant"
-    if findings is not None and joint.id in findings.motion.drive.held:
-        return "undriven" if findings.motion.drive.drivers else "free"
+        words.append("redundant")
+    if joint.id in driven:
+        words.append("driven")
+    elif findings is not None and joint.id in findings.motion.drive.held:
+        words.append("undriven" if findings.motion.drive.drivers else "free")
+    elif not words and JOINT_TYPES[joint.type].coordinate_dimension(joint.values) is None:
+        words.append("rigid")
     if joint.limits.min is not None or joint.limits.max is not None:
-        return "limited"
-    return "rigid" if JOINT_TYPES[joint.type].coordinate_dimension(joint.values) is None else ""
+        words.append("limited")
+    return ", ".join(words)

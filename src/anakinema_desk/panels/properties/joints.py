@@ -17,6 +17,7 @@ from anakinema.geometry.features import Feature, FeatureKind
 from anakinema.joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
 from anakinema.joints.belt import belt_length, links
 from anakinema.kinds import FieldForm
+from anakinema.measures.dwelling import STILL
 from anakinema.measures.touching import spans
 from anakinema.measures.transmission import world
 from anakinema.operations import (
@@ -485,7 +486,8 @@ def behaviour_text(properties: "Properties", name: str, what: str) -> str:
     for dwell in found.dwells:
         ends = (motion.driver_value(t) or 0.0 for t in (dwell.start, dwell.stop))
         dwells.append(" … ".join(shown(end, motion.driver_dimension, document.units, 1) for end in ends))
-    return "\n".join(dwells) or "none"
+    still = f"(within {100 * STILL:g} % of its travel)"
+    return "\n".join([*(dwells or ["none"]), still])
 
 
 def gain_text(properties: "Properties", name: str) -> str:

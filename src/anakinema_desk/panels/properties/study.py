@@ -11,7 +11,7 @@ from anakinema.document import Change, Remove, Set
 from anakinema.document.changes import lookup
 from anakinema.document.model import Document, Measure
 from anakinema.errors import DocumentError, Fault
-from anakinema.findings.measuring import dimension_of, ends_of
+from anakinema.findings.measuring import dimension_of, ends_of, remark_on
 from anakinema.formats.results import told_digits, wanted_text
 from anakinema.formatting import describe_measure, shown
 from anakinema.joints import JOINT_TYPES
@@ -260,6 +260,7 @@ def trace_text(properties: "Properties", name: str, what: str) -> str:
 def check(properties: "Properties", document: Document, name: str) -> None:
     """What was found, what is wanted."""
     check = document.checks[name]
+    kind = MEASURE_TYPES[check.measure]
     of = describe_measure(check.measured)
     properties.heading("CHECK", name, f"{check.measure.replace('_', ' ')} of {of}", ("checks", name))
     grid = properties.section("FOUND")
@@ -271,11 +272,12 @@ def check(properties: "Properties", document: Document, name: str) -> None:
     properties.description(grid, "worst at", lambda: check_text(properties, name, "at"))
     why = properties.note("")
     properties.live.append(lambda: say_if_any(why, check_text(properties, name, "why")))
+    how = properties.note("")
+    properties.live.append(lambda: say_if_any(how, how_taken(properties, name)))
     properties.button("Go to the worst position", lambda: go_worst(properties, name))
     grid = properties.section("WANTED")
     for key in ("at_least", "at_most"):
         properties.field(grid, key.replace("_", " "), ("checks", name, key), optional=True)
-    kind = MEASURE_TYPES[check.measure]
     if not kind.whole and kind.name != "clearance" and document.drivers:
         properties.field(grid, "only at", ("checks", name, "at"), optional=True,
                    hint="The first driver's coordinate at which it is judged; empty: all along")
@@ -289,6 +291,14 @@ def check(properties: "Properties", document: Document, name: str) -> None:
         if len(document.drivers) > 1 and check.span is not None and check.span.driver:
             properties.choice(grid, "by", ("checks", name, "by"), tuple(document.drivers))
     properties.text(properties.section("NOTE"), "note", ("checks", name, "note"))
+
+
+def how_taken(properties: "Properties", name: str) -> str:
+    """What to know of how the value of a check was found."""
+    verdict, motion = verdict_of(properties, name), properties.session.motion
+    if verdict is None or verdict.value is None or motion is None or name not in motion.document.checks:
+        return ""
+    return remark_on(motion.document.checks[name].measured, motion)
 
 
 def say_if_any(label: QLabel, text: str) -> None:
