@@ -77,6 +77,32 @@ def test_a_joint_is_taken_to_another_hole_on_the_bench_and_on_its_card(hands):
     assert refused and session.document.joints["pin2"] == before.joints["pin2"]
 
 
+def test_a_joint_of_edges_is_taken_to_another_rim(hands):
+    """A roller that rides on a disc is given to another; a hole has no edge that it could ride on."""
+    session = hands.session
+    session.new()
+    session.apply([Set(("parts",), {
+        "frame": {"fixed": True, "points": {"O": [0, 0]}, "shapes": [{"kind": "disc", "center": "O", "diameter": 40}]},
+        "post": {"fixed": True, "pose": [80, 0, 0], "points": {"O": [0, 0]},
+                 "shapes": [{"kind": "disc", "center": "O", "diameter": 60}]},
+        "roller": {"pose": [0, 30, 0], "points": {"A": [0, 0]},
+                   "shapes": [{"kind": "disc", "center": "A", "diameter": 20}],
+                   "edges": {"rim": {"center": "A", "radius": 10}}},
+    }), Set(("parts", "frame", "edges"), {"rim": {"center": "O", "radius": 20}}),
+        Set(("joints", "ride"), {"type": "rolling", "a": "frame.rim", "b": "roller.rim"})], "Start")
+    hands.settle()
+    hands.window.canvas.fit()
+    session.selection.select("joints.ride")
+    hands.do("tool-rejoin")
+    hands.press(KEY.Key_S)
+    hands.click(80 + 30j)
+    hands.press(KEY.Key_Escape)
+    assert session.document.joints["ride"].a.part == "post"
+    edge = session.document.parts["post"].edges[session.document.joints["ride"].a.point]
+    assert edge.radius == pytest.approx(30)
+    assert abs(hands.stands("roller", "A") - 80) == pytest.approx(40, abs=1e-6)
+
+
 def test_where_nothing_closes_the_change_is_taken_back_and_says_why(hands):
     """A rod of 70 between two holes that are 300 apart."""
     _, rod = crank_and_rod(hands)

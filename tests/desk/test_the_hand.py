@@ -5,7 +5,7 @@ import math
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QPushButton
 
 from anakinema.document import Set
 from anakinema.geometry.features import FeatureKind
@@ -257,3 +257,57 @@ def test_a_boss_reaches_into_the_part_whose_slot_it_runs_in_and_a_slide_keeps_it
     name = hands.join(-40 + 0j, hands.stands(arm, "B"), KEY.Key_T, KEY.Key_T, parts=("frame", arm))
     joint = session.document.joints[name]
     assert joint.type != "pin-slot" and None not in (joint.limits.min, joint.limits.max)
+
+
+def test_a_hole_over_another_parts_hole_is_pinned_to_it_with_ctrl(hands):
+    """Without Ctrl it is a hole; with it both parts hang together there, by a pin in a slot where that is a slot."""
+    hands.plate(-60 - 30j, 60 + 30j)
+    hands.hole(20 + 0j, "8")
+    hands.slot(-40 + 10j, -10 + 10j, "6")
+    hands.session.selection.select("")
+    arm = hands.plate(-50 - 15j, 50 + 15j)
+    session, control = hands.session, Qt.KeyboardModifier.ControlModifier
+    for number, (at, kind) in enumerate(((20 + 0j, "revolute"), (-40 + 10j, "pin-slot"))):
+        session.selection.select(f"parts.{arm}")
+        hands.press(KEY.Key_O)
+        hands.point(at)
+        for _ in range(6):
+            if hands.canvas.tool.now.grab is not None and abs(hands.canvas.tool.now.at - at) < 1e-6:
+                break
+            hands.press(KEY.Key_Tab)
+        QTest.mouseClick(hands.canvas, LEFT, control, hands.canvas.pixel(at).toPoint())
+        assert "it is pinned to" in hands.canvas.tool.hint and "frame" in hands.canvas.tool.hint
+        hands.type("5")
+        hands.press(KEY.Key_Return, KEY.Key_Escape)
+        joint = list(session.document.joints.values())[number]
+        assert joint.type == kind and {joint.a.part, joint.b.part} == {"frame", arm}
+        assert session.selection.place == f"joints.{joint.id}"
+    assert session.findings.motion.mobility.dof == 0
+
+
+def test_holes_that_are_chosen_are_brought_in_order(hands):
+    hands.plate(-60 - 30j, 60 + 30j)
+    spots = (-50 + 12j, -20 - 8j, -9 + 20j, 40 - 16j)
+    for at in spots:
+        hands.hole(at, "6")
+    session, canvas = hands.session, hands.canvas
+    session.selection.select("parts.frame")
+    hands.click(spots[0])
+    for at in spots[1:]:
+        QTest.mouseClick(canvas, LEFT, Qt.KeyboardModifier.ControlModifier, canvas.pixel(at).toPoint())
+        hands.settle()
+    assert len(session.selection.chosen("features")) == 4
+
+    def order(word):
+        assert hands.window.properties.fields  # the card is there
+        next(each for each in hands.window.properties.findChildren(QPushButton) if each.text() == word).click()
+        hands.settle()
+        frame = session.document.parts["frame"]
+        holes = [shape.center for shape in frame.shapes if shape.cut]
+        return [complex(*at) + complex(*frame.pose[:2]) for at in holes]
+
+    first = spots[0].imag
+    assert [z.imag for z in order("Level")] == pytest.approx([first] * 4, abs=1e-9)
+    assert [z.real for z in order("Evenly spaced")] == pytest.approx([-50, -20, 10, 40], abs=1e-9)
+    assert session.editor.undo_stack[-1].text == "Bring evenly spaced"
+    assert [z.real for z in order("Upright")] == pytest.approx([-50] * 4, abs=1e-9)

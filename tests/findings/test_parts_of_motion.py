@@ -194,3 +194,18 @@ def test_signed_mechanical_advantage_tells_which_way_and_of_which_driver() -> No
     tree["drivers"] = turn(170, 190)
     beyond = analyse(read_document(tree)).verdicts["all"]
     assert beyond.value == math.inf and "stands still" in beyond.reason
+
+
+def test_a_distance_has_its_sign_along_an_axis_and_from_a_line() -> None:
+    measures = {
+        "across": {"measure": "distance", "a": "frame.O", "b": "crank.P", "along": "x"},
+        "back": {"measure": "distance", "a": "crank.P", "b": "frame.O", "along": "y"},
+        "aside": {"measure": "distance", "a": ["frame.O", "frame.S"], "b": "crank.P", "signed": True},
+        "plain": {"measure": "distance", "a": ["frame.O", "frame.S"], "b": "crank.P"},
+    }
+    told = results(crank({}, measures=measures))["measures"]
+    for name in ("across", "back", "aside"):
+        assert told[name] == pytest.approx({"min": -R, "max": R}), name
+    assert told["plain"] == pytest.approx({"min": 0.0, "max": R}, abs=1e-6)
+    first = crank({"left": {"measure": "measured", "of": "aside", "at": 0, "at_least": 0}}, measures=measures)
+    assert first.verdicts["left"].value == pytest.approx(R)  # the line runs down: what lies at its left is at the right

@@ -1,5 +1,6 @@
 """Mechanisms built by operations alone, from an empty document, against closed forms."""
 
+import cmath
 import math
 
 import pytest
@@ -7,6 +8,7 @@ import pytest
 from anakinema.document import changed, read_document
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
+from anakinema.geometry.features import Feature, FeatureKind
 from anakinema.kinematics.simulation import simulate
 from anakinema.operations import (
     Grab,
@@ -200,3 +202,32 @@ def test_what_is_joined_lies_before_the_other_whichever_is_picked_first(first: s
     assert after.parts["base"].depth == (0.0, 6.0)
     if not in_one_plane:
         assert not analyse(after).same_depth
+
+
+def test_a_bar_drawn_from_a_feature_and_a_join_to_it_propose_the_same():
+    tree = {
+        "anakinema": 1,
+        "parts": {
+            "plate": {"fixed": True, "points": {"A": [0, 0], "B": [40, 0], "S": [0, 20], "T": [40, 20], "C": [20, 40]},
+                      "shapes": [{"kind": "rectangle", "center": [20, 20], "size": [80, 80]},
+                                 {"kind": "disc", "center": "A", "diameter": 6, "cut": True},
+                                 {"kind": "slot", "through": ["S", "T"], "width": 6, "cut": True},
+                                 {"kind": "slot", "center": "C", "radius": 10, "from": 0, "to": 90, "width": 4,
+                                  "cut": True},
+                                 {"kind": "disc", "center": [90, 0], "diameter": 30}]},
+            "link": {"points": {"A": [0, 0], "B": [50, 0]}, "pose": [0, 100, 0],
+                     "shapes": [{"kind": "bar", "through": ["A", "B"], "width": 8}]},
+        },
+    }  # fmt: skip
+    document = read_document(tree)
+    for part in ("plate", "link"):
+        for feature in features(document.parts[part]):
+            if abs(feature.at) < 1e-9 and part == "link":
+                continue
+            taken = Grab(part, feature)
+            x, y, angle = document.parts[part].pose
+            there = complex(x, y) + feature.at * cmath.rect(1.0, angle)
+            made = pinned(document, add_bar(document, [there, there + 30j]), poses(document), {"A": taken})
+            (joint,) = changed(document, *made.changes).joints.values()
+            wanted = proposed(taken, Grab("bar", Feature(0j, FeatureKind.END, "A")))
+            assert joint.type == wanted.kind, feature.kind

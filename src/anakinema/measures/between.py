@@ -37,6 +37,9 @@ class Distance(OfNumbers):
     fields = (
         Field("a", form=FieldForm.FEATURE, required=True, description=ONE),
         Field("b", form=FieldForm.FEATURE, required=True, description=ONE),
+        Field("along", form=FieldForm.WORD, words=("shortest", "x", "y"), description="the way, or only along an axis: "
+              "with its sign then, from a to b"),
+        Field("signed", form=FieldForm.FLAG, description="from a line with its sign: to its left positive"),
     )  # fmt: skip
     named = True
 
@@ -80,15 +83,20 @@ def taken(measure: "Measure", document: "Document", stands: Stands) -> Array:
 
 
 def distance(measure: "Measure", stands: Stands, places: Places) -> Array:
-    """(S,) between two points; of a point from a line; of two lines, of the second's first point from the first."""
+    """(S,) between two points; of a point from a line; of two lines, of the second's first point from the first; or
+    along an axis of the frame, from a to b."""
     a, b = ([in_plane(stands(ref.part), places(ref)) for ref in side] for side in (measure.a, measure.b))
+    if (along := measure.values.get("along", "shortest")) != "shortest":
+        way = b[0] - a[0]
+        component: Array = way.real if along == "x" else way.imag
+        return component
     if len(a) == len(b) == 1:
         gap: Array = np.abs(b[0] - a[0])
         return gap
     line, point = (a, b[0]) if len(a) == 2 else (b, a[0])
-    along = line[1] - line[0]
-    apart: Array = np.abs((along.conj() * (point - line[0])).imag) / np.abs(along)
-    return apart
+    way = line[1] - line[0]
+    aside: Array = (way.conj() * (point - line[0])).imag / np.abs(way)
+    return aside if measure.values.get("signed") else np.abs(aside)
 
 
 def in_plane(at: Array, place: tuple[float | Array, float | Array]) -> Plane:

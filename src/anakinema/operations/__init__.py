@@ -23,7 +23,7 @@ from .features import features
 from .following import Offer, add_check, add_expression, add_measure, add_track, moved_track, offers
 from .gathering import clip, gather, group, group_still, insert, paste, use_again
 from .guiding import slot_along, usual_width
-from .joining import Grab, Proposal, join, kinds_for, pinned, proposed
+from .joining import Grab, Proposal, beneath, hole_pinned, join, kinds_for, pinned, proposed
 from .leaving import Leaving, leave, tied_elsewhere
 from .mirroring import driven_among, mirror
 from .parameters import make_parameter, named_value, tolerance_text, with_tolerance
@@ -57,6 +57,7 @@ __all__ = [
     "add_slot",
     "add_track",
     "arranged",
+    "beneath",
     "cam_between",
     "cam_of_motion",
     "carried_by",
@@ -77,6 +78,7 @@ __all__ = [
     "gather",
     "group",
     "group_still",
+    "hole_pinned",
     "insert",
     "join",
     "keep_position",

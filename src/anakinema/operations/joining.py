@@ -9,11 +9,12 @@ from typing import Any
 from ..document.changes import Change, Set, changed, lookup
 from ..document.model import Document, Part
 from ..document.written import pose_of, tidy
-from ..errors import DocumentError, Fault
+from ..errors import DocumentError, Fault, located
 from ..geometry.features import SAME, Feature, FeatureKind
-from ..joints import JOINT_TYPES, PIN, Elsewhere, Guide, Meeting
+from ..joints import JOINT_TYPES, Elsewhere, Guide, Meeting
 from ..kinds import Dimension
-from .building import Made, free_name, named_point, place_at, said_at
+from .building import Made, Size, add_hole, free_name, named_point, place_at, said_at
+from .features import features
 
 Pose = tuple[float, float, float]
 LAYER = 1.0
@@ -163,9 +164,7 @@ def pinned(
         if grab.part == part or (now.parts[part].fixed and now.parts[grab.part].fixed):
             continue
         own = Grab(part, Feature(complex(*now.parts[part].points[name]), FeatureKind.END, name))
-        slotted = grab.feature.kind.slotted and grab.feature.along is not None
-        kind = kinds_for(grab, own)[0] if slotted else PIN  # what is drawn from a slot is a pin in that
-        joint = join(now, Proposal(kind, grab, own, bring=False), {**poses, part: now.parts[part].pose})
+        joint = join(now, proposed(grab, own, bring=False), {**poses, part: now.parts[part].pose})
         changes, now = changes + joint.changes, changed(now, *joint.changes)
     start = start if start is not None else poses
     drawn = [now.parts[part].points[name] for name in holes]
@@ -176,6 +175,31 @@ def pinned(
         pose = _hung(now.parts[part].pose, here, there)
         changes += (Set(("parts", part, "pose"), pose_of(document, _origin(pose), pose[2])),)
     return Made(changes, made.place)
+
+
+def hole_pinned(
+    document: Document, part: str, center: complex, diameter: Size, poses: Mapping[str, Pose],
+    start: Mapping[str, Pose] | None = None,
+) -> Made:  # fmt: skip
+    """A hole in a part, about a place in its own axes, joined to the feature of another part that lies there: by a pin,
+    or a pin in a slot. Raises `DocumentError` where there is none."""
+    made = add_hole(document, part, center, diameter)
+    grab = beneath(document, part, center, poses)
+    if grab is None:
+        raise located(f"parts.{part}", "there is no hole or point of another part here to pin it to")
+    own = Grab(part, Feature(center, FeatureKind.HOLE))
+    joint = join(changed(document, *made.changes), proposed(grab, own, bring=False), poses, start)
+    return Made((*made.changes, *joint.changes), joint.place)
+
+
+def beneath(document: Document, part: str, at: complex, poses: Mapping[str, Pose]) -> Grab | None:
+    """The feature of another part that lies at a place of a part's own axes, of the part that is nearest in front of
+    all; None where there is none."""
+    spot = spot_at(poses[part], at)
+    found = [Grab(other.id, feature) for other in document.parts.values() if other.id != part
+             for feature in features(other)
+             if not feature.by_line and abs(spot_at(poses[other.id], feature.at) - spot) < SAME]  # fmt: skip
+    return max(found, key=lambda grab: max(_fronts(document.parts[grab.part])), default=None)
 
 
 def _hung(pose: Pose, here: list[complex], there: list[complex]) -> Pose:
@@ -213,7 +237,7 @@ def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses:
     changes: list[Change] = []
     names = []
     for grab in (one, two):
-        name, named = _edge(document, grab)
+        name, named = edge_of(document, grab)
         names.append(f"{grab.part}.{name}")
         changes += named
     moved = two if not document.parts[two.part].fixed and not hangs(document, two.part) else one
@@ -234,7 +258,7 @@ def _touching(document: Document, wanted: Proposal, one: Grab, two: Grab, poses:
     return Made((*changes, Set(("joints", name), entry)), ("joints", name))
 
 
-def _edge(document: Document, grab: Grab) -> tuple[str, list[Change]]:
+def edge_of(document: Document, grab: Grab) -> tuple[str, list[Change]]:
     """The name of the contact edge of a feature; a new one where there is none."""
     assert grab.feature.edge is not None
     part, place, _ = said_at(document, grab.part, 0j)

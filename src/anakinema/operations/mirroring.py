@@ -18,6 +18,8 @@ from .features import features
 from .joining import spot_at
 
 Pose = tuple[float, float, float]
+SAME_ANGLE = 1e-12
+"""Angles below this are none (rad)."""
 NEAR = 1e-6
 """How near two places must be to be one, as a share of the size of what is mirrored."""
 
@@ -62,11 +64,12 @@ def mirror(
     now = changed(document, *changes)
     joints: dict[str, str] = {}
     left: list[str] = []
+    alike = _alike(document, names)
     for joint in document.joints.values():
         mine = [end.part in names for end in (joint.a, joint.b)]
         if not any(mine) or "/" in joint.id:
             continue
-        made = _mirrored_joint(now, document, joint, names, one, way, start)
+        made = _mirrored_joint(now, document, joint, names, one, way, start, joint.id in alike)
         if made is None:
             left.append(joint.id)
             continue
@@ -75,8 +78,9 @@ def mirror(
         named, entry = made
         changes += (*named, Set(("joints", key), entry))
         now = changed(now, *named, changes[-1])
-    for change in (*_couplings(now, document, joints), *_contacts(now, document, names),
-                   *(_driven_alike(now, document, joints) if couple else ())):  # fmt: skip
+    left += [one.id for one in document.couplings.values() if (one.a in joints) is not (one.b in joints)]
+    for change in (*_couplings(now, document, joints, names, alike), *_contacts(now, document, names),
+                   *(_driven_alike(now, document, joints, alike) if couple else ())):  # fmt: skip
         changes.append(change)
         now = changed(now, change)
     return Made(tuple(changes), ("parts", names[chosen[0]]), left=tuple(left))
@@ -89,9 +93,19 @@ def driven_among(document: Document, parts: Iterable[str]) -> list[str]:
     return [driver.id for driver in document.drivers.values() if driver.joint in joints]
 
 
+def _alike(document: Document, names: Mapping[str, str]) -> set[str]:
+    """The joints whose copies count the same way as they do: slides, for their directions are mirrored; and, where a
+    cam is among what is mirrored, turns, for its program runs one way. Copies of other turns count the other way."""
+    mine = {joint.id for joint in document.joints.values() if {joint.a.part, joint.b.part} & names.keys()}
+    found = {name for name in mine if not _turns(document, name)}
+    if any(one.cam is not None and {one.a, one.b} <= mine for one in document.couplings.values()):
+        found |= {name for name in mine if document.joints[name].kind.has_zero}
+    return found
+
+
 def _mirrored_joint(
     now: Document, document: Document, joint: Joint, names: Mapping[str, str], one: complex, way: complex,
-    start: Mapping[str, Pose],
+    start: Mapping[str, Pose], alike: bool,
 ) -> tuple[list[Change], dict[str, Any]] | None:  # fmt: skip
     """The changes that name what a joint of copies joins, and its entry; None where what it joins has no such place."""
     entry = dict(document.tree["joints"][joint.id])
@@ -114,18 +128,36 @@ def _mirrored_joint(
     per = Dimension.ANGLE.per_core(document.units)
     if joint.a.part in names and "direction" in joint.values:
         entry["direction"] = tidy(-joint.values["direction"] * per)
+    base = _turned_by(joint, names, way, start)
     if "angle" in joint.values:
-        entry["angle"] = tidy(-joint.values["angle"] * per)
-    if joint.kind.coordinate_dimension(joint.values) is Dimension.ANGLE:
-        if "zero" in joint.values:
-            entry["zero"] = tidy(-joint.values["zero"] * per)
-        limits = joint.limits
+        entry["angle"] = tidy(math.remainder(base - joint.values["angle"], math.tau) * per)
+    if joint.kind.coordinate_dimension(joint.values) is not Dimension.ANGLE:
+        return changes, entry
+    if joint.kind.has_zero:  # so that it counts as the joint itself does, but for the sign
+        zero = math.remainder(base - joint.values.get("zero", 0.0), math.tau)
+        base = 0.0
+        if alike:  # exchanged, it counts the other way once more
+            entry["a"], entry["b"], zero = entry["b"], entry["a"], -zero
+        if abs(zero) > SAME_ANGLE:
+            entry["zero"] = tidy(zero * per)
+        else:
+            entry.pop("zero", None)
+    limits = joint.limits
+    if "limits" in entry and not alike:
         ends = (("min", limits.max), ("max", limits.min), ("rest", limits.rest))
-        turned_limits = {key: -value for key, value in ends if value is not None}
-        if "limits" in entry:
-            kept = {key: value for key, value in entry["limits"].items() if key not in ("min", "max", "rest")}
-            entry["limits"] = {**{key: tidy(value * per) for key, value in turned_limits.items()}, **kept}
+        kept = {key: value for key, value in entry["limits"].items() if key not in ("min", "max", "rest")}
+        entry["limits"] = {**{key: tidy((base - value) * per) for key, value in ends if value is not None}, **kept}
     return changes, entry
+
+
+def _turned_by(joint: Joint, names: Mapping[str, str], way: complex, start: Mapping[str, Pose]) -> float:
+    """What the angles of a joint and of its copy, from part a to part b, come to together: nothing where both parts are
+    mirrored; else the part that stays says from where the other is counted."""
+    twice = 2 * cmath.phase(way)
+    if joint.a.part in names:
+        stays = joint.b.part not in names and joint.kind.has_zero  # an angle along an arc is in a's own axes
+        return 2 * start[joint.b.part][2] - twice if stays else 0.0
+    return twice - 2 * start[joint.a.part][2]
 
 
 def _matching(
@@ -162,25 +194,44 @@ def _matching(
     return name, made, None if turned is None else tidy(turned * per)
 
 
-def _couplings(now: Document, document: Document, joints: Mapping[str, str]) -> list[Change]:
-    """Gear pairs and the like between joints that are all mirrored. Turns count the other way there, slides do not."""
+def _couplings(
+    now: Document, document: Document, joints: Mapping[str, str], names: Mapping[str, str], alike: set[str]
+) -> list[Change]:
+    """Gear pairs, cams and the like between joints that are all mirrored, by how their copies count."""
     found: list[Change] = []
     taken = dict(now.tree.get("joints", {}))
     for coupling in document.couplings.values():
-        if coupling.a not in joints or coupling.b not in joints or coupling.cam is not None:
+        if coupling.a not in joints or coupling.b not in joints:
             continue
         entry = dict(document.tree["joints"][coupling.id])
         entry["a"], entry["b"] = joints[coupling.a], joints[coupling.b]
-        if coupling.kind.length_for_turn or _turns(document, coupling.a) is not _turns(document, coupling.b):
+        if (coupling.a in alike) is not (coupling.b in alike):
             for key in ("radius", "ratio"):
                 if isinstance(entry.get(key), int | float):
                     entry[key] = -entry[key]
                 elif key in entry:
                     entry[key] = f"-({entry[key]})"
-        key = free_name(taken, stem(coupling.id))
-        taken[key] = entry
-        found.append(Set(("joints", key), entry))
+        if isinstance(follower := entry.get("follower"), Mapping):
+            entry["follower"] = _mirrored_follower(follower, names)
+        _put(found, taken, coupling.id, entry)
     return found
+
+
+def _mirrored_follower(follower: Mapping[str, Any], names: Mapping[str, str]) -> dict[str, Any]:
+    """What touches a cam, on the copy of its part: in that part's own axes turned over."""
+    part, _, point = str(follower["at"]).rpartition(".")
+    found = {**follower, "at": f"{names.get(part, part)}.{point}"}
+    if "direction" in follower:
+        way = follower["direction"]
+        found["direction"] = f"-({way})" if isinstance(way, str) else -way
+    return found
+
+
+def _put(found: list[Change], taken: dict[str, Any], like: str, entry: dict[str, Any]) -> None:
+    """One more joint, named like another."""
+    key = free_name(taken, stem(like))
+    taken[key] = entry
+    found.append(Set(("joints", key), entry))
 
 
 def _contacts(now: Document, document: Document, names: Mapping[str, str]) -> list[Change]:
@@ -192,24 +243,19 @@ def _contacts(now: Document, document: Document, names: Mapping[str, str]) -> li
             continue
         entry = dict(document.tree["joints"][contact.id])
         entry["a"], entry["b"] = (names.get(side, side) for side in (contact.a, contact.b))
-        key = free_name(taken, stem(contact.id))
-        taken[key] = entry
-        found.append(Set(("joints", key), entry))
+        _put(found, taken, contact.id, entry)
     return found
 
 
-def _driven_alike(now: Document, document: Document, joints: Mapping[str, str]) -> list[Change]:
+def _driven_alike(now: Document, document: Document, joints: Mapping[str, str], alike: set[str]) -> list[Change]:
     """Ties the copy of each driven joint to that: both sides then move alike."""
     found: list[Change] = []
     taken = dict(now.tree.get("joints", {}))
     for driver in document.drivers.values():
         if driver.joint not in joints:
             continue
-        ratio = -1 if _turns(document, driver.joint) else 1
-        key = free_name(taken, "alike")
-        taken[key] = {}
-        tie = {"type": ALIKE, "a": driver.joint, "b": joints[driver.joint], "ratio": ratio}
-        found.append(Set(("joints", key), tie))
+        ratio = 1 if driver.joint in alike else -1
+        _put(found, taken, "alike", {"type": ALIKE, "a": driver.joint, "b": joints[driver.joint], "ratio": ratio})
     return found
 
 

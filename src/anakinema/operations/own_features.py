@@ -7,13 +7,15 @@ what stands inside it: ``points.A``, ``shapes.2``, ``edges.rim``.
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
+from itertools import combinations
 from typing import Any
 
 from ..document.changes import Change, Place, Remove, Set, changed, lookup
 from ..document.expressions import ExpressionError
 from ..document.model import Document
 from ..document.written import tidy
-from ..errors import DocumentError, Fault
+from ..errors import DocumentError, Fault, located
 from ..geometry.features import Feature
 from ..kinds import FieldForm
 from .building import Size, said_at
@@ -139,6 +141,59 @@ def placed(
     return tuple(changes)
 
 
+class Alignment(StrEnum):
+    """How features are brought in order, in the axes of their part."""
+
+    LEVEL = "level"
+    """At the height of the first that was chosen."""
+    UPRIGHT = "upright"
+    """Above each other, by the first."""
+    IN_LINE = "in line"
+    """On the line through the two that are furthest apart."""
+    EVENLY = "evenly spaced"
+    """Along that line at equal steps; how far each is aside of it stays."""
+
+
+def aligned(document: Document, ones: Sequence[OwnFeature], how: Alignment) -> tuple[Change, ...]:
+    """The changes that bring features of one part in order. Raises `DocumentError` for too few of them, or for those of
+    several parts."""
+    ones = list(dict.fromkeys(ones))
+    parts = list(dict.fromkeys(one.part for one in ones))
+    least = 3 if how in (Alignment.IN_LINE, Alignment.EVENLY) else 2
+    if len(parts) > 1:
+        raise located(f"parts.{parts[1]}", f"holes of one part are wanted; these are of {' and '.join(parts)}")
+    if len(ones) < least:
+        text = f"{least} holes or more are wanted, here are {len(ones)}"
+        raise located(f"parts.{parts[0]}" if parts else "parts", text)
+    at = [next(iter(spots_of(document, one).values())) for one in ones]
+    changes: list[Change] = []
+    now = document
+    for one, by in zip(ones, _ways(at, how), strict=True):
+        if abs(by) > 1e-12:
+            made = moved(now, one, by)
+            changes += made
+            now = changed(now, *made)
+    return tuple(changes)
+
+
+def _ways(at: Sequence[complex], how: Alignment) -> list[complex]:
+    """How far each place goes."""
+    if how is Alignment.LEVEL:
+        return [1j * (at[0] - z).imag for z in at]
+    if how is Alignment.UPRIGHT:
+        return [complex((at[0] - z).real) for z in at]
+    one, two = max(combinations(at, 2), key=lambda pair: abs(pair[1] - pair[0]))
+    if abs(two - one) < 1e-9:
+        raise located("parts", "all of them lie at one place; move one first")
+    unit = (two - one) / abs(two - one)
+    along = [((z - one) * unit.conjugate()).real for z in at]
+    if how is Alignment.IN_LINE:
+        return [one + unit * far - z for far, z in zip(along, at, strict=True)]
+    order = sorted(range(len(at)), key=lambda k: along[k])
+    step = abs(two - one) / (len(at) - 1)
+    return [unit * (order.index(k) * step - along[k]) for k in range(len(at))]
+
+
 def without(document: Document, one: OwnFeature) -> tuple[Change, ...]:
     """The changes that take a feature away. A hole's or a slot's own points stay where joints or other shapes use them,
     else they go too. Raises `DocumentError` for a point or an edge that something needs."""
@@ -238,4 +293,5 @@ def _on(document: Document, part: str, written: float | str, by: float) -> float
     return f"{written} {'+' if by > 0 else '-'} {_length(document, part, written, abs(by))}"
 
 
-__all__ = ["OwnFeature", "feature_of", "moved", "own_feature", "place_of", "placed", "spots_of", "without"]
+__all__ = ["Alignment", "OwnFeature", "aligned", "feature_of", "moved", "own_feature", "place_of", "placed", "spots_of",
+           "without"]  # fmt: skip

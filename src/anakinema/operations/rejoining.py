@@ -15,7 +15,7 @@ from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from .building import Made, free_name, named_point, said_at
 from .counting import reversed_sign
-from .joining import Grab, spot_at
+from .joining import Grab, edge_of, spot_at
 
 Pose = tuple[float, float, float]
 KEPT = ("a", "b", "limits", "suspended", "note", "label")
@@ -96,7 +96,7 @@ def reattached(document: Document, name: str, side: str, grab: Grab) -> Made:
     if grab.part == other.part:
         raise located(f"joints.{name}", f"both sides would be of '{grab.part}'; a joint needs two parts")
     if joint.kind.of_edges:
-        raise located(f"joints.{name}", "holds edges together; join the other edges anew")
+        return _by_edge(document, name, side, grab)
     about = grab.feature.about if joint.kind.slotted and side == "a" else None
     at = about if about is not None else grab.feature.at
     point, changes = named_point(document, grab.part, at)
@@ -107,6 +107,17 @@ def reattached(document: Document, name: str, side: str, grab: Grab) -> Made:
         changes += _along(document, name, grab)
         gone = ["the limits of the slot before"] if document.entry("joints", name).get("limits") else []
     return Made(tuple(changes), ("joints", name), dropped=tuple(gone))
+
+
+def _by_edge(document: Document, name: str, side: str, grab: Grab) -> Made:
+    """The same of a joint that holds edges together: its second side is a rim, its first a side or a rim."""
+    if grab.feature.edge is None:
+        raise located(f"joints.{name}", "holds edges together; pick a side, a rim or an arc")
+    if side == "b" and not grab.feature.round:
+        raise located(f"joints.{name}", "its second side is the rim that rolls or slides; pick a rim or an arc")
+    edge, changes = edge_of(document, grab)
+    place = document.home("joints", name)
+    return Made((*changes, Set((*place, side), f"{grab.part}.{edge}")), ("joints", name))
 
 
 def _along(document: Document, name: str, grab: Grab) -> list[Change]:

@@ -454,7 +454,8 @@ class Canvas(QWidget):
         self.changed_tool()
         if clicked and event.button() == Qt.MouseButton.LeftButton:
             more = event.modifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)
-            self.session.selection.select(self.picking.at(event.position(), inside=not more), bool(more))
+            inside = not more or self.session.selection.current()[0] == "features"  # holes are chosen one by one
+            self.session.selection.select(self.picking.at(event.position(), inside), bool(more))
 
     def _take_band(self) -> None:
         """Selects what lies in the rectangle that was drawn, besides what is selected."""

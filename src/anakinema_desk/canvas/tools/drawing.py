@@ -173,7 +173,7 @@ class Drawing(Tool):
         if not faults:
             self.first = None
             self.typed.forget()
-            self.session.selection.select(f"parts.{new}")
+            self.session.selection.select(f"{made.place[0]}.{new}")
         self.context.changed()
 
     # -- drawing -----------------------------------------------------------------------------------------------

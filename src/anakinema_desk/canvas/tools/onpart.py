@@ -5,12 +5,12 @@ import math
 from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QGuiApplication, QPainter, QPen
 
 from anakinema.document.expressions import ExpressionError
 from anakinema.document.model import Document
 from anakinema.errors import DocumentError
-from anakinema.operations import Made, add_arc_slot, add_boss, add_hole, add_slot
+from anakinema.operations import Grab, Made, add_arc_slot, add_boss, add_hole, add_slot, beneath, hole_pinned
 from anakinema.operations.building import named_point
 from anakinema.operations.tracing import scale_picture
 
@@ -52,11 +52,39 @@ class HoleTool(OnPart, DiscTool):
 
     name, title, keys = "hole", "Hole", "O"
     lines = CENTRE_LINES
-    wants = ("on a part, where the hole is to be", "how far it reaches")
+    wants = ("on a part, where the hole is to be (with Ctrl pinned to what lies there)", "how far it reaches")
+
+    _pinned = False
+    """Whether it is joined to what lies beneath."""
+
+    def press(self, at: QPointF) -> None:
+        held = bool(QGuiApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier)
+        self._pinned = held or (self._pinned and self.first is not None)
+        super().press(at)
+
+    @property
+    def hint(self) -> str:
+        below = self._below()
+        if below is None:
+            return super().hint
+        what = below.feature.description(below.part)
+        then = "it is pinned to" if self._pinned else "a click with Ctrl pins it to"
+        return f"{super().hint}; {then} {what}"
+
+    def _below(self) -> Grab | None:
+        """What of another part the hole can be pinned to."""
+        document = self.session.document
+        if self.first is None or document is None or self.part not in document.parts:
+            return None
+        return beneath(document, self.part, self.own(self.first.at), self.session.posing.poses())
 
     def made(self, document: Document) -> Made:
         assert self.first is not None
-        return add_hole(document, self.part, self.own(self.first.at), self.size("diameter"))
+        center = self.own(self.first.at)
+        if self._pinned:
+            posing = self.session.posing
+            return hole_pinned(document, self.part, center, self.size("diameter"), posing.poses(), posing.start_poses())
+        return add_hole(document, self.part, center, self.size("diameter"))
 
 
 class BossTool(HoleTool):
@@ -65,6 +93,9 @@ class BossTool(HoleTool):
     name, title, keys = "boss", "Boss or pin", "Shift+O"
     lines = SLOTS
     wants = ("on a part, where the boss is to stand", "how far it reaches")
+
+    def _below(self) -> Grab | None:
+        return None
 
     def made(self, document: Document) -> Made:
         assert self.first is not None

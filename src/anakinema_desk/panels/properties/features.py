@@ -8,7 +8,15 @@ from anakinema.document.model import Document
 from anakinema.errors import DocumentError, Fault
 from anakinema.formatting import shown
 from anakinema.operations.building import said_at
-from anakinema.operations.own_features import OwnFeature, own_feature, place_of, placed, spots_of
+from anakinema.operations.own_features import (
+    Alignment,
+    OwnFeature,
+    aligned,
+    own_feature,
+    place_of,
+    placed,
+    spots_of,
+)
 
 from ...theme.choices import Choice
 from ...theme.labels import Label
@@ -29,6 +37,8 @@ def feature(properties: "Properties", document: Document, name: str) -> None:
     place = place_of(document, one)
     entry = lookup(document.tree, place)
     properties.heading(heading_of(document, one), f"of {one.part}")
+    if len(properties.session.selection.chosen("features")) > 1:
+        several(properties)
     properties.button(f"Show {one.part}", lambda: properties.session.selection.select(f"parts.{one.part}"))
     if one.inner[0] == "points":
         grid = properties.section("PLACE, in the part's own axes")
@@ -54,6 +64,31 @@ def feature(properties: "Properties", document: Document, name: str) -> None:
         for number, label in enumerate(("at", "velocity", "acceleration")):
             properties.description(grid, label, partial(point_text, properties, one.part, own_spot, number))
     properties.note("Drag it on the bench, or type where it is to be. Del takes it away.")
+
+
+def several(properties: "Properties") -> None:
+    """What brings the features that are selected in order."""
+    count = len(properties.session.selection.chosen("features"))
+    properties.section(f"{count} CHOSEN")
+    for how in Alignment:
+        if count > 2 or how in (Alignment.LEVEL, Alignment.UPRIGHT):
+            properties.button(how.value.capitalize(), partial(bring_in_order, properties, how))
+
+
+def bring_in_order(properties: "Properties", how: Alignment) -> None:
+    """Brings the features that are selected in order, as one step to undo."""
+    session = properties.session
+    document = session.document
+    if document is None:
+        return
+    ones = [one for name in session.selection.chosen("features")
+            if (one := own_feature(document, name)) is not None]  # fmt: skip
+    try:
+        faults = session.apply(aligned(document, ones, how), f"Bring {how.value}")
+    except DocumentError as error:
+        faults = error.faults
+    if faults:
+        session.faults_raised.emit("Not brought in order", faults)
 
 
 def heading_of(document: Document, one: OwnFeature) -> str:
