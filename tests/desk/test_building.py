@@ -95,8 +95,9 @@ def test_a_rough_layout_is_tuned_by_one_number_until_its_travel_is_right(hands, 
     QTest.qWait(60)
     hands.count += 6
     QTest.mouseClick(page._offered[0], Qt.MouseButton.LeftButton)
-    hands.settle()
+    hands.qtbot.waitUntil(lambda: hands.session.trying.motion is not None, timeout=patient(20_000))
     QTest.mouseClick(page.take_trial, Qt.MouseButton.LeftButton)
+    hands.settle()
     hands.settle()
     throw = hands.session.document.parameters["throw"].quantity.magnitude
     ends = math.sqrt((70 + throw) ** 2 - level**2) - math.sqrt((70 - throw) ** 2 - level**2)
