@@ -68,7 +68,7 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     window.resize(min(1280, room.width() - FRAME[0]), min(800, room.height() - FRAME[1]))
     window.restore()
     if demo:
-        session.open_demo()
+        window.open_demo()
     elif path is None or not window.files.open_path(path):
         session.new()
     window.show()

@@ -35,11 +35,13 @@ from .panels.bench_tools import BenchTools
 from .panels.camdesk import CamDesk
 from .panels.events import Events
 from .panels.gaps import Gaps
+from .panels.guide import FIRST_LOOK, Guide, GuideCard
+from .panels.help import KEYS, Help
 from .panels.model_tree import ModelTree
 from .panels.parameters import Parameters
 from .panels.properties import Properties
 from .panels.questions import Questions
-from .panels.start import Guide, Start
+from .panels.start import Start
 from .panels.study import Studies
 from .panels.timing import Timing
 from .panels.tree_panel import TreePanel
@@ -82,6 +84,8 @@ class Window(QMainWindow):
         super().__init__()
         self.session, self.settings = session, settings
         self.painted: Callable[[], None] | None = None
+        self.help: Help | None = None
+        """Made when it is first wanted."""
         self.collector = Collector(self)
         self.resize(1280, 800)
         self._tall = LOWER
@@ -216,10 +220,11 @@ class Window(QMainWindow):
     def _start(self) -> None:
         """What is offered while the bench is empty, and the guide."""
         self.guide = Guide(self.session)
-        self.guide.changed.connect(self._guided)
+        self.guide_card = GuideCard(self.canvas, self.guide)
+        self.guide.changed.connect(self._offer_start)
         take = self.registry.actions
         offers = [
-            ("First mechanism", "step by step, in two minutes", self.guide.start),
+            ("First mechanism", "step by step, in two minutes", self.begin_guide),
             ("Draw a plate", "P: two corners; the first part is the frame", take["tool-plate"].trigger),
             ("Draw a bar", "B: two holes; drawn from a hole it is pinned there", take["tool-bar"].trigger),
             ("Parts from a drawing", "Ctrl+I: outlines of a DXF or SVG file", take["read-drawing"].trigger),
@@ -236,10 +241,15 @@ class Window(QMainWindow):
         wanted = document is not None and not document.parts and self.canvas.tool is None and not self.guide.text
         self.start.offer(wanted)
 
-    def _guided(self) -> None:
-        self.canvas.advice = self.guide.text
-        self._offer_start()
-        self.canvas.update()
+    def begin_demo(self) -> None:
+        """Opens the demo where what is there may be left."""
+        if self.files.may_leave():
+            self.open_demo()
+
+    def open_demo(self) -> None:
+        """Opens the demo, with a short way through it."""
+        self.session.open_demo()
+        self.guide.start(FIRST_LOOK)
 
     def begin_guide(self) -> None:
         """Begins the guide on an empty bench."""
@@ -329,6 +339,8 @@ class Window(QMainWindow):
     def _in_theme(self) -> None:
         """What else shows colours, when the views are in another theme."""
         self.bench_tools.set_tokens(self.tokens)
+        if self.help is not None:
+            self.help.set_tokens(self.tokens)
         self._refresh()
 
     def unjudged(self) -> bool:
@@ -345,15 +357,16 @@ class Window(QMainWindow):
         else:
             self.session.play()
 
+    def show_help(self, section: str = "") -> None:
+        """Opens the help, beside what is done."""
+        if self.help is None:
+            self.help = Help(self.registry, self)
+            self.help.set_tokens(self.tokens)
+        self.help.open_at(section)
+
     def show_keys(self) -> None:
-        rows = [
-            f"<tr><td>{command.text.rstrip('…')}</td>"
-            f"<td>&nbsp;&nbsp;&nbsp;<b>{command.keys.replace(' | ', ' or ')}</b></td></tr>"
-            for command in self.registry.commands.values()
-            if command.keys
-        ]
-        extra = "<tr><td>Nudge a number</td><td>&nbsp;&nbsp;&nbsp;<b>↑ ↓</b>, Shift tenfold, Alt a tenth</td></tr>"
-        self.asking.tell("Keyboard shortcuts", f"<table>{''.join(rows)}{extra}</table>")
+        """Opens the help at the keys."""
+        self.show_help(KEYS)
 
     def show_about(self) -> None:
         text = (

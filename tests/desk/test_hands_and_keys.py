@@ -518,3 +518,43 @@ def test_what_is_brought_or_copied_in_mid_motion_meets_what_stands_there(hands, 
     hands.session.go(0.0)
     placed = complex(*document.parts[free].pose[:2]) + 0j  # near to where it is put together: nothing leaps
     assert abs(placed - complex(*hands.session.posing.poses()[free][:2])) < 1e-6
+
+
+def test_the_demo_is_shown_step_by_step_and_can_be_left_at_any(qtbot, window):
+    window.open_demo()
+    settle(qtbot, window)
+    session, card = window.session, window.guide_card
+    assert card.isVisible() and card.text.text().startswith("1 of 4")
+    QTest.keyClick(window.canvas, Qt.Key.Key_Space)
+    QTest.keyClick(window.canvas, Qt.Key.Key_Space)
+    assert card.text.text().startswith("2 of 4")
+    worst = session.findings.failed[0]
+    session.selection.select(f"checks.{worst.check.id}")
+    session.go(worst.t)
+    assert card.text.text().startswith("3 of 4")
+    QTest.mouseClick(card.next, Qt.MouseButton.LeftButton)
+    assert card.text.text().startswith("4 of 4")
+    window.registry.actions["study-tune"].trigger()
+    window.studies.pages["tune"].slider.setValue(600)
+    qtbot.waitUntil(lambda: not card.isVisible(), timeout=patient(20_000))
+    window.open_demo()
+    settle(qtbot, window)
+    QTest.mouseClick(card.leave, Qt.MouseButton.LeftButton)
+    assert not card.isVisible() and not window.guide.text
+
+
+def test_help_is_searched_and_knows_all_keys(qtbot, window):
+    QTest.keyClick(window, Qt.Key.Key_F1)
+    help = window.help
+    assert help.isVisible() and help.list.item(0).text() == "Building at the bench"
+    QTest.keyClicks(help.search, "mirror depth")
+    names = [help.list.item(row).text() for row in range(help.list.count())]
+    assert "Building at the bench: Mirroring" in names and len(names) < 12
+    help.search.clear()
+    QTest.keyClicks(help.search, "no such word anywhere")
+    assert not help.list.count() and help.none.isVisible()
+    window.registry.actions["keys"].trigger()
+    assert help.list.currentItem().text() == "Keys"
+    for command in window.registry.commands.values():
+        assert not command.keys or command.keys.split(" | ")[0] in help.page.toPlainText()
+    help.close()

@@ -69,8 +69,6 @@ class Canvas(QWidget):
         self.hand = Hand(session, self)
         self.hand.moved.connect(self.update)
         self.pressed: QPointF | None = None
-        self.advice = ""
-        """What the guide wants next, in place of what the tool does."""
         self.why = ""
         """Why the part under the hand does not follow."""
         self._fit_wanted = True
@@ -573,7 +571,7 @@ class Canvas(QWidget):
             at = self.mouse if self.dragged is None else None
             self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
             self.feature_hand.draw(painter)
-        self._paint_wanted(painter, self.advice or (self.tool.hint if self.tool is not None else ""))
+        self._paint_wanted(painter, self.tool.hint if self.tool is not None else "")
 
     def _paint_scene(self, painter: QPainter) -> None:
         self.scene.paint(painter, self.frame, self.viewport)

@@ -174,6 +174,9 @@ def commands(window: "Window") -> list[Command]:
                 enabled=lambda: session.analysis.busy),
         Command("judge", "Judge this version", "Motion", session.analysis.again, enabled=lambda: window.unjudged()),
         Command("guide", "First mechanism, step by step", "Help", lambda: window.begin_guide()),
-        Command("keys", "Keyboard shortcuts", "Help", window.show_keys, "F1"),
+        Command("first-look", "A first look at the demo", "Help", lambda: window.begin_demo()),
+        Command("help", "Help", "Help", lambda: window.show_help(), "F1", divider=True,
+                hint="Building, studies, joints, contact, cams, clearances, to be searched"),
+        Command("keys", "Keyboard shortcuts", "Help", window.show_keys),
         Command("about", "About Anakinema", "Help", window.show_about),
     ]
