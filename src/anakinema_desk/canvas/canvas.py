@@ -42,7 +42,7 @@ ARROWS = {Qt.Key.Key_Left: -1 + 0j, Qt.Key.Key_Right: 1 + 0j, Qt.Key.Key_Up: 1j,
 """The keys that nudge, with their directions in the plane."""
 FINE = 0.1
 """How much slower a part follows the hand with Shift."""
-MARGIN = 46.0
+MARGIN, HINT = 46.0, 62.0
 FAR = 500.0
 """How far one may zoom in and out from where all fits."""
 
@@ -88,6 +88,8 @@ class Canvas(QWidget):
         self.dimensions = Dimensions(self, session)
         self.scene = Scene(self.dimensions, self.limits, lambda text: session.warned.emit(text, ()))
         session.trying.changed.connect(self.update)
+        self._plates: list[QRectF] = []
+        """Where plates of text stand in the scene, and what lies over it."""
         self._kept: QPixmap | None = None
         """The scene as a picture, while the mouse moves over it."""
         self._fresh = True
@@ -565,16 +567,23 @@ class Canvas(QWidget):
             self._fresh = False
         else:  # only what is under the mouse, or what a tool draws, changes while the mouse moves
             painter.drawPixmap(0, 0, self._painted())
-        if self.tool is not None:
-            self.tool.draw(painter)
-        else:
-            at = self.mouse if self.dragged is None else None
-            self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
-            self.feature_hand.draw(painter)
-        self._paint_wanted(painter, self.tool.hint if self.tool is not None else "")
+        with marks.plates(self._plates):
+            if self.tool is not None:
+                self.tool.draw(painter)
+            else:
+                at = self.mouse if self.dragged is None else None
+                self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
+                self.feature_hand.draw(painter)
+            self._paint_wanted(painter, self.tool.hint if self.tool is not None else "")
 
     def _paint_scene(self, painter: QPainter) -> None:
-        self.scene.paint(painter, self.frame, self.viewport)
+        over = [QRectF(child.geometry()) for child in self.children() if isinstance(child, QWidget)
+                and child.isVisible()]  # fmt: skip
+        if self.tool is not None:
+            over.append(QRectF(0, self.height() - HINT, self.width(), HINT))
+        with marks.plates(over) as page:
+            self.scene.paint(painter, self.frame, self.viewport)
+        self._plates = page.taken
         self.picking.measured = self.scene.measured
 
     def _painted(self) -> QPixmap:
@@ -601,4 +610,4 @@ class Canvas(QWidget):
         for k, line in enumerate(lines):
             at = QPointF((self.width() - metrics.horizontalAdvance(line) - 12) / 2, self.height() - 46)
             above = QPointF(0, 24 * (len(lines) - 1 - k))
-            marks.label(painter, self.tokens, at - above, line, QColor(self.tokens.accent))
+            marks.label(painter, self.tokens, at - above, line, QColor(self.tokens.accent), steady=True)

@@ -2,13 +2,18 @@
 
 import cmath
 import math
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.geometry.features import Feature
 
 from ..theme.tokens import Tokens, font
+
+GAP, TRIES = 3.0, 6
+"""How far plates stand from each other (pixels), and how many rows away a free place is looked for."""
 
 
 def dimension(painter: QPainter, tokens: Tokens, one: QPointF, two: QPointF, text: str, colour: QColor) -> None:
@@ -54,13 +59,61 @@ def jolt(painter: QPainter, tokens: Tokens, at: QPointF) -> None:
     painter.drawPolyline([at + QPointF(-5, 3), at + QPointF(0, 3), at + QPointF(0, -3), at + QPointF(5, -3)])
 
 
-def label(painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor) -> QRectF:
-    """Text on a plate beside a place, kept inside the bench; gives where it stands."""
+class Plates:
+    """Where plates of text stand in one picture, so that the next keeps clear of them."""
+
+    def __init__(self, taken: Iterable[QRectF] = ()):
+        self.taken = list(taken)
+
+    def clear_of(self, box: QRectF, room: QRectF) -> QRectF:
+        """A box where it stands in the room, or as near to that as nothing else does; where nothing is free, there."""
+        inside = _inside(box, room)
+        step = box.height() + GAP
+        for far in range(TRIES):
+            for way in ((0.0, step * far), (0.0, -step * far)) if far else ((0.0, 0.0),):
+                for aside in (0.0, box.width() + GAP, -box.width() - GAP):
+                    moved = _inside(box.translated(aside, way[1]), room)
+                    if not any(moved.intersects(other) for other in self.taken):
+                        return moved
+        return inside
+
+
+_plates: list[Plates] = []
+"""Of the pictures that are being painted, the innermost last."""
+
+
+@contextmanager
+def plates(taken: Iterable[QRectF] = ()) -> Iterator[Plates]:
+    """While one picture is painted: its labels keep clear of each other, and of what is taken already."""
+    page = Plates(taken)
+    _plates.append(page)
+    try:
+        yield page
+    finally:
+        _plates.pop()
+
+
+def _inside(box: QRectF, room: QRectF) -> QRectF:
+    found = QRectF(box)
+    found.moveLeft(min(max(box.left(), room.left()), room.right() - box.width()))
+    found.moveTop(min(max(box.top(), room.top()), room.bottom() - box.height()))
+    return found
+
+
+def label(
+    painter: QPainter, tokens: Tokens, at: QPointF, text: str, colour: QColor, steady: bool = False
+) -> QRectF:
+    """Text on a plate beside a place, kept inside the bench and clear of other plates, unless it is to stay `steady`;
+    gives where it stands."""
     size = size_of(painter, text)
     box = QRectF(at.x(), at.y() - size.height() / 2, size.width(), size.height())
-    room = painter.device()
-    box.moveLeft(min(max(box.left(), 4), room.width() - box.width() - 4))
-    box.moveTop(min(max(box.top(), 4), room.height() - box.height() - 4))
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if isinstance(device, QPixmap) else 1.0
+    room = QRectF(4, 4, device.width() / ratio - 8, device.height() / ratio - 8)
+    page = _plates[-1] if _plates else None
+    box = _inside(box, room) if steady or page is None else page.clear_of(box, room)
+    if page is not None:
+        page.taken.append(box)
     plate = QColor(tokens.raised)
     plate.setAlphaF(0.94)
     painter.setPen(QPen(colour, 1))

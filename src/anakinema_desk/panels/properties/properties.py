@@ -405,14 +405,18 @@ class Properties(QScrollArea):
         for number, word in enumerate(words):
             box.addItem(f"{word}: {hints[number]}" if hints else word, word)
         box.setAccessibleName(label)
+        caption = Label(label)
+        caption.setWordWrap(True)
+        caption.setToolTip(tip(label))
         row = grid.rowCount()
-        grid.addWidget(Label(label), row, 0)
+        grid.addWidget(caption, row, 0)
         grid.addWidget(box, row, 1, 1, 2)
 
         def refresh() -> None:
             box.blockSignals(True)
             box.setCurrentIndex(box.findData(now()))
             box.blockSignals(False)
+            box.setToolTip(tip(box.currentText()))
 
         box.currentIndexChanged.connect(lambda number: change(str(box.itemData(number))))
         self.live.append(refresh)

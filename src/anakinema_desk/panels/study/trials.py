@@ -43,6 +43,7 @@ class Trials(QWidget):
         self.compared.hide()
         self.line = Label()
         self.line.setProperty("role", "muted")
+        self.line.setWordWrap(True)
         self.star, self.back = QPushButton("Star"), QPushButton("Go back to after this row")
         self.compare = QPushButton("Compare two")
         self.compare.setToolTip("Select two rows with Ctrl: what differs between them")
@@ -120,7 +121,7 @@ class Trials(QWidget):
         self.save.setEnabled(bool(rows))
         count = f"{len(rows)} trials" if len(rows) != 1 else "1 trial"
         self.line.setText(f"{count}; saved with the file. Double-click a note to write it." if rows else
-                          "Every change that is made becomes a row here, with what the checks say before and after.")
+                          "Every change becomes a row, with what the checks said.")
 
     def _noted(self, item: QTableWidgetItem) -> None:
         if not self._filling and item.column() == NOTE:
