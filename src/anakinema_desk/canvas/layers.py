@@ -9,9 +9,10 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransform
 
 from anakinema.document.model import Part
+from anakinema.geometry.outline import Region
 
 from .frame import Frame
-from .paths import region_path
+from .paths import path_at, region_path
 from .stills import Stills
 from .viewport import Viewport
 
@@ -23,8 +24,13 @@ class Layer(NamedTuple):
     """A slab of a part: its boundary in the part's own axes, and how it is filled."""
 
     part: str
-    path: QPainterPath
+    region: Region
     fill: QBrush
+
+    @property
+    def path(self) -> QPainterPath:
+        """Its boundary, exact."""
+        return region_path(self.region)
 
 
 class Layers:
@@ -66,7 +72,7 @@ class Layers:
             colour.setAlphaF(0.85)
             painter.setBrush(colour)
             painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * view.transform)
-            painter.drawPath(region_path(slab.region))
+            painter.drawPath(path_at(slab.region, view.scale))
         painter.resetTransform()
 
     @staticmethod
@@ -74,10 +80,10 @@ class Layers:
         at = painter.transform()
         base = view.transform * at
         painter.setPen(edge(frame.tokens.edge, 1.1))
-        for part, path, fill in run:
+        for part, region, fill in run:
             painter.setTransform(frame.transform(part) * base)
             painter.setBrush(fill)
-            painter.drawPath(path)
+            painter.drawPath(path_at(region, view.scale))
         painter.setTransform(at)
 
     def _made(self, frame: Frame) -> list[tuple[bool, list[Layer]]]:
@@ -94,7 +100,7 @@ class Layers:
                 colour = _colour(frame, part).lighter(92 + int(lift[slab.low]))
                 if part.id in looks.through:
                     colour.setAlphaF(0.25)
-                layers.append((part.fixed, Layer(part.id, region_path(slab.region), QBrush(colour))))
+                layers.append((part.fixed, Layer(part.id, slab.region, QBrush(colour))))
             self._runs = [(fixed, [layer for _, layer in run]) for fixed, run in groupby(layers, lambda each: each[0])]
             self._of = of
         return self._runs

@@ -24,7 +24,7 @@ from .frame import Frame
 from .joint_painting import JointPainter
 from .layers import Layers, edge
 from .limits import LimitHandles
-from .paths import region_path
+from .paths import path_at
 from .pictures import decoded_text
 from .stills import Stills
 from .viewport import Viewport
@@ -176,7 +176,7 @@ class Scene:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(self.frame.transform(part) * view)
         for slab in self.frame.part(part).slabs:
-            painter.drawPath(region_path(slab.region))
+            painter.drawPath(path_at(slab.region, self.view.scale))
 
     def _draw_ghost(self, painter: QPainter, ghost: Ghost) -> None:
         """The outlines of the moving parts at a position that is kept in sight."""
@@ -190,7 +190,7 @@ class Scene:
             x, y, angle = ghost.poses[part.id]
             painter.setTransform(QTransform().translate(x, y).rotateRadians(angle) * self.view.transform)
             for slab in part.slabs:
-                painter.drawPath(region_path(slab.region))
+                painter.drawPath(path_at(slab.region, self.view.scale))
         painter.resetTransform()
 
     def _draw_skeletons(self, painter: QPainter) -> None:

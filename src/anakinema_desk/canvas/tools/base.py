@@ -14,7 +14,7 @@ from anakinema.operations import Grab, Made
 from .. import marks
 from ..context import ToolContext
 from ..layers import edge
-from ..paths import region_path
+from ..paths import path_at
 from ..picking import Snap
 
 STILL = 3.0
@@ -67,9 +67,9 @@ class Tool:
         painter.save()
         painter.setPen(edge(self.context.tokens.accent, 2.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        base = self.context.transform(part.id)
+        painter.setTransform(self.context.transform(part.id) * painter.transform())
         for slab in part.slabs:
-            painter.drawPath(base.map(region_path(slab.region)))
+            painter.drawPath(path_at(slab.region, self.context.scale))
         painter.restore()
 
     def key(self, event: QKeyEvent) -> bool:
