@@ -4,6 +4,7 @@ import importlib
 import os
 import signal
 import sys
+import threading
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -24,6 +25,8 @@ def _import_plainly() -> None:
         feature._mod_uses_pyside = lambda module: False  # type: ignore[attr-defined]
 
 
+LATER = 700
+"""How long after it is shown the window loads what it may need (ms)."""
 FRAME = (12, 44)
 """What a window's frame takes across and down, about (pixels)."""
 
@@ -72,7 +75,13 @@ def open_window(path: Path | None = None, demo: bool = False) -> Window:
     elif path is None or not window.files.open_path(path):
         session.new()
     window.show()
+    QTimer.singleShot(LATER, lambda: threading.Thread(target=_load_ahead, daemon=True).start())
     return window
+
+
+def _load_ahead() -> None:
+    """Loads what the first cam, or the first drawing, would have the window wait for; on a thread of its own."""
+    import shapely  # noqa: F401
 
 
 def _has_display() -> bool:

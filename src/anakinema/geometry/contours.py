@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..arrays import Plane
-from .edges import Edges, arc, circle, joined, lines
+from .edges import Edges, arc, bends, circle, joined, lines
 
 Turn = tuple[complex, complex | None, bool]
 """An edge of a contour: where it goes, the centre of its arc (None: it is straight), whether counter-clockwise."""
@@ -66,20 +66,20 @@ def rounded(points: Plane, radius: float) -> Edges:
 
 def contour(start: complex, turns: Sequence[Turn]) -> Edges:
     """A ring of straight edges and arcs, an open end closed by a straight edge."""
-    at = start
-    found: list[Edges] = []
-    for to, center, ccw in turns:
-        if center is None:
-            found.append(lines(np.array([at, to]), closed=False))
-        else:
-            first, last = float(np.angle(at - center)), float(np.angle(to - center))
-            sweep = (last - first) % (2 * np.pi) or 2 * np.pi
-            if not ccw:
-                sweep = sweep - 2 * np.pi or -2 * np.pi
-            found.append(arc(center, abs(at - center), first, sweep))
-        at = to
-    found.append(lines(np.array([at, start]), closed=False))
-    return joined(found)
+    to = np.array([turn[0] for turn in turns], dtype=complex)
+    at = np.concatenate(([start], to[:-1])) if to.size else to
+    bent = np.array([turn[1] is not None for turn in turns], dtype=bool)
+    center = np.array([0j if turn[1] is None else turn[1] for turn in turns], dtype=complex)
+    first, last = np.angle(at - center), np.angle(to - center)
+    sweep = np.mod(last - first, 2 * np.pi)
+    sweep[sweep == 0.0] = 2 * np.pi
+    clockwise = ~np.array([turn[2] for turn in turns], dtype=bool)
+    sweep[clockwise] -= 2 * np.pi
+    sweep[clockwise & (sweep == 0.0)] = -2 * np.pi
+    kept = bent | (np.abs(to - at) > 0)
+    found = bends(at, to, center, np.where(bent, np.abs(at - center), 0.0), first, np.where(bent, sweep, 0.0), kept)
+    end = to[-1] if to.size else start
+    return joined([found, lines(np.array([end, start]), closed=False)])
 
 
 def bent_slot(center: complex, radius: float, start: float, stop: float, half: float) -> Edges:

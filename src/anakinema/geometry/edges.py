@@ -6,6 +6,7 @@ has radius 0. Every edge knows where it came from: the number of the shape, and 
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -135,6 +136,27 @@ def arc(center: complex, radius: float, angle: float, sweep: float) -> Edges:
     )
 
 
+def bends(
+    start: Plane, end: Plane, center: Plane, radius: Array, angle: Array, sweep: Array, kept: Mask
+) -> Edges:
+    """Straight edges (of radius 0) and arcs one after the other, (N,) each, arcs as edges of at most a quarter turn; of
+    which some are `kept`."""
+    start, end, center = start[kept], end[kept], center[kept]
+    radius, angle, sweep = radius[kept], angle[kept], sweep[kept]
+    pieces = np.maximum(1, np.ceil(np.abs(sweep) / (np.pi / 2) - 1e-9)).astype(np.int64)
+    of = np.repeat(np.arange(pieces.size), pieces)
+    number = np.arange(of.size) - np.repeat(np.cumsum(pieces) - pieces, pieces)
+    each, bent = (sweep / pieces)[of], radius[of] > 0
+    low = angle[of] + each * number
+    last = number == pieces[of] - 1
+    high = np.where(last, (angle + sweep)[of], angle[of] + each * (number + 1))
+    first, after = (np.where(bent, center[of] + radius[of] * np.exp(1j * turned), straight[of])
+                    for turned, straight in ((low, start), (high, end)))  # fmt: skip
+    none = np.zeros(of.size, dtype=np.int64)
+    centers, angles, sweeps = (np.where(bent, found, 0) for found in (center[of], low, each))
+    return Edges(first, after, centers, radius[of], angles, sweeps, none, none)
+
+
 def circle(center: complex, radius: float) -> Edges:
     """A full circle, counter-clockwise."""
     return arc(center, radius, 0.0, 2 * np.pi)
@@ -171,18 +193,42 @@ def merged(loop: Edges) -> Edges:
 
 
 def windings(ring: Edges, z: Plane) -> Array:
-    """(N,) how often the closed ring winds around points z (N,); points on the ring have no meaning."""
-    a, b = ring.start[:, None] - z, ring.end[:, None] - z
-    turn = np.angle(b * a.conj())
-    # Between an arc and its chord a point sees the arc from the other side than the chord.
+    """(N,) how often the closed ring winds around points z (N,); points on the ring have no meaning.
+
+    It is the winding of its chords, counted by the edges that a ray to the right meets upward or downward, and of the
+    caps between arcs and their chords in which a point lies. Only edges at a point's height are looked at.
+    """
+    order = np.argsort(z.imag, kind="stable")
+    placed = z[order]
+    low, high = (pick(ring.start.imag, ring.end.imag) for pick in (np.minimum, np.maximum))
+    edge, spot = _in_bands(placed.imag, low, high, "left")  # an edge has its lower end, but not its upper one
     chord = ring.end - ring.start
-    beyond = (chord.conj()[:, None] * (z - ring.start[:, None])).imag * np.sign(ring.sweep)[:, None] < 0
-    within = np.abs(z - ring.center[:, None]) < ring.radius[:, None]
-    whole = np.abs(ring.sweep) > 2 * np.pi - 1e-9  # a circle has no chord
-    cap = ring.is_arc[:, None] & (beyond | whole[:, None]) & within
-    turn = turn + np.where(cap, 2 * np.pi * np.sign(ring.sweep)[:, None], 0.0)
-    summed: Array = np.round(turn.sum(axis=0) / (2 * np.pi))
-    return summed
+    side = (chord[edge].conj() * (placed[spot] - ring.start[edge])).imag
+    upward = chord.imag[edge] > 0
+    counted = np.where(upward & (side > 0), 1.0, np.where(~upward & (side < 0), -1.0, 0.0))
+    found = np.bincount(spot, counted, z.size)
+    corners = boxes(ring)
+    arcs = np.flatnonzero(ring.is_arc)
+    edge, spot = _in_bands(placed.imag, corners[0].imag[arcs], corners[1].imag[arcs], "right")
+    edge = arcs[edge]
+    # Between an arc and its chord a point sees the arc from the other side than the chord.
+    beyond = (chord[edge].conj() * (placed[spot] - ring.start[edge])).imag * np.sign(ring.sweep)[edge] < 0
+    within = np.abs(placed[spot] - ring.center[edge]) < ring.radius[edge]
+    whole = np.abs(ring.sweep[edge]) > 2 * np.pi - 1e-9  # a circle has no chord
+    capped = np.bincount(spot, np.where((beyond | whole) & within, np.sign(ring.sweep)[edge], 0.0), z.size)
+    back = np.empty(z.size)
+    back[order] = found + capped
+    return back
+
+
+def _in_bands(heights: Array, low: Array, high: Array, upper: Literal["left", "right"]) -> tuple[Index, Index]:
+    """Pairs (K,), (K,) of bands and of the heights (N,), ascending, that lie in them, `upper` "left" without the ends
+    above."""
+    first = np.searchsorted(heights, low, side="left")
+    count = np.maximum(np.searchsorted(heights, high, side=upper) - first, 0)
+    band = np.repeat(np.arange(low.size), count)
+    within = np.arange(band.size) - np.repeat(np.cumsum(count) - count, count)
+    return band, first[band] + within
 
 
 def meetings(one: Edges, two: Edges) -> Plane:
