@@ -200,25 +200,48 @@ def windings(ring: Edges, z: Plane) -> Array:
     """
     order = np.argsort(z.imag, kind="stable")
     placed = z[order]
-    low, high = (pick(ring.start.imag, ring.end.imag) for pick in (np.minimum, np.maximum))
+    begin, end = _heights(ring)
+    low, high = np.minimum(begin, end), np.maximum(begin, end)
     edge, spot = _in_bands(placed.imag, low, high, "left")  # an edge has its lower end, but not its upper one
-    chord = ring.end - ring.start
-    side = (chord[edge].conj() * (placed[spot] - ring.start[edge])).imag
-    upward = chord.imag[edge] > 0
-    counted = np.where(upward & (side > 0), 1.0, np.where(~upward & (side < 0), -1.0, 0.0))
+    upward = end > begin
+    side = _side(ring, begin, end, edge, placed[spot])
+    counted = np.where(upward[edge] & (side > 0), 1.0, np.where(~upward[edge] & (side < 0), -1.0, 0.0))
     found = np.bincount(spot, counted, z.size)
     corners = boxes(ring)
     arcs = np.flatnonzero(ring.is_arc)
     edge, spot = _in_bands(placed.imag, corners[0].imag[arcs], corners[1].imag[arcs], "right")
     edge = arcs[edge]
-    # Between an arc and its chord a point sees the arc from the other side than the chord.
-    beyond = (chord[edge].conj() * (placed[spot] - ring.start[edge])).imag * np.sign(ring.sweep)[edge] < 0
+    turns = np.sign(ring.sweep)[edge]
+    beyond = _side(ring, begin, end, edge, placed[spot]) * turns < 0  # where the arc's cap is, not where its ring is
     within = np.abs(placed[spot] - ring.center[edge]) < ring.radius[edge]
     whole = np.abs(ring.sweep[edge]) > 2 * np.pi - 1e-9  # a circle has no chord
-    capped = np.bincount(spot, np.where((beyond | whole) & within, np.sign(ring.sweep)[edge], 0.0), z.size)
+    capped = np.bincount(spot, np.where((beyond | whole) & within, turns, 0.0), z.size)
     back = np.empty(z.size)
     back[order] = found + capped
     return back
+
+
+def _heights(ring: Edges) -> tuple[Array, Array]:
+    """(E,) twice: how high edges begin and end; ends that meet but for rounding are equally high, so that no ray passes
+    between them."""
+    heights = np.concatenate((ring.start.imag, ring.end.imag))
+    order = np.argsort(heights, kind="stable")
+    ascending = heights[order]
+    apart = np.diff(ascending, prepend=-np.inf) > TOLERANCE * max(float(np.ptp(ascending)), 1e-300)
+    heights[order] = ascending[np.flatnonzero(apart)][np.cumsum(apart) - 1]
+    return heights[: ring.count], heights[ring.count :]
+
+
+def _side(ring: Edges, begin: Array, end: Array, edge: Index, z: Plane) -> Array:
+    """(K,) on which side of the chords of some edges, which begin and end so high, points lie: above 0 to the left. For
+    the chord as for the cap beyond it a point on it counts as to its right where it is upright, and one at the height
+    of a level one as above it."""
+    chord = (ring.end - ring.start)[edge]
+    side = (chord.conj() * (z - ring.start[edge])).imag
+    side = np.where(side == 0.0, begin[edge] - end[edge], side)
+    above = np.where(z.imag >= begin[edge], chord.real, -chord.real)
+    found: Array = np.where(begin[edge] == end[edge], above, side)
+    return found
 
 
 def _in_bands(heights: Array, low: Array, high: Array, upper: Literal["left", "right"]) -> tuple[Index, Index]:
