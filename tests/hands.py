@@ -61,10 +61,14 @@ class Hands:
         self.press(KEY.Key_Escape)
         return self.newest()
 
-    def hole(self, at, diameter="8"):
-        """A hole in the part there."""
+    def hole(self, at, diameter="8", pinned=False):
+        """A hole in the part under a place; `pinned` to what of another part lies there."""
         self.press(KEY.Key_O)
-        self.click(at)
+        self.point(at)
+        held = Qt.KeyboardModifier.ControlModifier if pinned else Qt.KeyboardModifier.NoModifier
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, held, self.pixel(at))
+        self.count += 1
+        self.settle()
         self.type(diameter)
         self.press(KEY.Key_Return, KEY.Key_Escape)
 

@@ -31,6 +31,7 @@ def test_a_motor_drives_a_ram_through_a_gear_pair(hands):
     hands.do("group", "parts.frame", f"parts.{motor}")
     pinion = disc(hands, -60 + 0j, "20")
     gear = disc(hands, -20 + 0j, "60")
+    hands.do("gears-of", f"parts.{pinion}", f"parts.{gear}")  # ratio and teeth by their sizes
     hands.session.selection.select(f"parts.{gear}")
     hands.hole(-5 + 0j, "4")
     rod = hands.bar(-5 + 0j, 60 + 0j)
@@ -38,10 +39,6 @@ def test_a_motor_drives_a_ram_through_a_gear_pair(hands):
     hands.join(hands.stands(rod, "B"), hands.stands(ram, "A"))
     slide = hands.join(0 - 50j, hands.stands(ram, "A"), KEY.Key_T, KEY.Key_W)
     assert hands.session.document.joints[slide].type == "prismatic"
-    hands.do("tie-gear", "joints.pin", "joints.pin2")
-    name, mesh = next(iter(hands.session.document.couplings.items()))
-    for side, joint in enumerate((mesh.a, mesh.b)):
-        hands.retype(f"joints.{name}.teeth.{side}", "20" if joint == "pin" else "60")
     hands.drive("pin", 1080)
     motion, q = hands.through()
     assert motion.mobility.dof == 1

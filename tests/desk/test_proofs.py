@@ -19,11 +19,11 @@ def test_crossed_arms_with_pins_in_slots_raise_a_platform(hands):
     one = hands.bar(-60 - 40j, 0 + 0j, 60 + 40j)
     two = hands.bar(60 - 40j, 0 + 0j, -60 + 40j)
     hands.join(0j, 0j)
-    foot = hands.join(60 - 40j, 40 - 40j, KEY.Key_W)
+    foot = next(joint.id for joint in hands.session.document.joints.values() if joint.type == "pin-slot")
     top = hands.plate(-90 + 30j, 90 + 50j)
-    hands.hole(-60 + 40j)  # in the plate, which is selected, though an arm ends there too
+    hands.hole(-60 + 40j, pinned=True)  # in the plate, which is selected, and pinned to the arm that ends there
+    hands.session.selection.select(f"parts.{top}")
     hands.slot(0 + 40j, 80 + 40j)
-    hands.join(-60 + 40j, -60 + 40j)
     hands.join(60 + 40j, 40 + 40j, KEY.Key_W)
     document = hands.session.document
     assert document.joints[foot].type == "pin-slot"
@@ -66,17 +66,20 @@ def test_wheels_with_side_rods_turn_together_through_the_dead_points(hands):
     hands.plate(-100 - 10j, 100 + 10j)
     hands.hole(-60 + 0j)
     hands.hole(60 + 0j)
-    wheels = []
-    for at in (-60 + 0j, 60 + 0j):
-        hands.press(KEY.Key_D)
-        hands.click(at)
-        hands.point(at + 30)
-        hands.type("60")
-        hands.press(KEY.Key_Return, KEY.Key_Escape)
-        wheels.append(hands.newest())
-        hands.session.selection.select(f"parts.{wheels[-1]}")
-        hands.hole(at + 20)
-        hands.hole(at + 20j)
+    hands.press(KEY.Key_D)
+    hands.click(-60 + 0j)
+    hands.point(-30 + 0j)
+    hands.type("60")
+    hands.press(KEY.Key_Return, KEY.Key_Escape)
+    wheels = [hands.newest()]
+    hands.session.selection.select(f"parts.{wheels[0]}")
+    hands.hole(-40 + 0j)
+    hands.hole(-60 + 20j)
+    hands.session.selection.select(f"parts.{wheels[0]}")
+    hands.press(KEY.Key_C)
+    hands.click(60 + 0j)  # the second wheel is a copy of the first, on the other hole
+    hands.press(KEY.Key_Escape)
+    wheels.append(hands.newest())
     hands.bar(-40 + 0j, 80 + 0j)
     hands.bar(-60 + 20j, 60 + 20j)
     document = hands.session.document
@@ -209,6 +212,34 @@ def test_a_gripper_with_mirrored_jaws_on_parallelograms(hands, monkeypatch):
     pin = point_of(motion, q, ram, "A")
     length = abs(complex(*motion.document.parts[links[0]].points["B"]))
     assert np.abs(point_of(motion, q, f"jaw/{back}", "B") - pin) == pytest.approx(length, abs=1e-9)
+
+
+def test_a_gripper_whose_second_jaw_is_mirrored_with_its_joints(hands):
+    """The same in less: jaw and link are drawn once, and mirrored about the ram's way with all their pins."""
+    hands.canvas.center = QPointF(-40, 0)
+    hands.plate(-140 - 40j, 0 + 40j)
+    for hole in (-60 + 30j, -20 + 30j, -60 - 30j, -20 - 30j):
+        hands.hole(hole)
+    ram = hands.plate(-110 - 6j, -90 + 6j)
+    slide = hands.join(-70 - 40j, hands.stands(ram, "A"), KEY.Key_T, KEY.Key_W)
+    back = hands.bar(-60 + 30j, -50 + 50j, -40 + 70j)
+    front = hands.bar(-20 + 30j, 0 + 70j)
+    grip = hands.bar(-40 + 70j, 0 + 70j, 50 + 70j)
+    hands.join(0 + 70j, 0 + 70j)
+    link = hands.bar(hands.stands(ram, "A"), hands.stands(back, "B"))
+    hands.do("tool-mirror-about", *(f"parts.{name}" for name in (back, front, grip, link)))
+    hands.click(-130 + 0j)
+    hands.click(-10 + 0j)
+    hands.press(KEY.Key_Escape)
+    document = hands.session.document
+    copies = {part.of: part.id for part in document.parts.values() if part.of}
+    assert len(copies) == 4 and len(document.joints) == 2 * 6 + 1
+    hands.drive(slide, -45)
+    motion, q = hands.through()
+    assert motion.mobility.dof == 1 and motion.stop is None
+    upper, lower = (q[:, motion.system.body(name)] for name in (grip, copies[grip]))
+    assert np.ptp(upper[:, 2]) < 1e-9 and np.ptp(lower[:, 2]) < 1e-9
+    assert upper[:, 1] == pytest.approx(-lower[:, 1], abs=1e-6) and np.ptp(upper[:, 1]) > 4
 
 
 def test_a_pen_on_two_crossed_slides_draws_an_ellipse(hands):
