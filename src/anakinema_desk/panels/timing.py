@@ -288,6 +288,7 @@ class Timing(QWidget):
         self.together, self.row = QPushButton("All together"), QPushButton("One after the other")
         top = QHBoxLayout()
         top.setContentsMargins(12, 5, 12, 3)
+        top.setSpacing(8)
         top.addWidget(self.line, 1)
         top.addWidget(self.together)
         top.addWidget(self.row)

@@ -44,6 +44,7 @@ class SweepPage(StudyPage):
         self.save.setEnabled(False)
         side = QVBoxLayout()
         side.setContentsMargins(4, 8, 12, 8)
+        side.setSpacing(6)
         side.addWidget(self.use)
         side.addWidget(self.save)
         side.addStretch(1)
