@@ -18,6 +18,7 @@ from .fields import MISSING, NAN
 from .model import Coupling, Part, Program
 from .place_cams import cam_geometry
 from .read_programs import ProgramFields
+from .sections import SECTIONS, keys_of
 
 TURN = 2 * math.pi
 YOKES = 1e-6
@@ -48,7 +49,7 @@ class CamFields(ProgramFields):
         kind = COUPLING_TYPES[kind_name]
         if not kind.by_program:
             return super().coupling(key, kind_name, item, place)
-        self.unknown_keys(item, ("type", "a", "b", "suspended", "note", *(field.name for field in kind.fields)), place)
+        self.unknown_keys(item, ("type", "a", "b", *SECTIONS["joints"].keys, *keys_of(kind.fields)), place)
         a, turns = self.tied(item, "a", None, place)
         b, counts = self.tied(item, "b", None, place)
         if a and a == b:

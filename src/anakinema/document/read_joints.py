@@ -14,6 +14,7 @@ from ..kinds import Dimension, Field, FieldForm
 from .fields import MISSING, NAN, Apart
 from .model import Contact, Coupling, Edge, Group, Joint, Limits, Part, PointRef, Trace
 from .read_parts import PartFields
+from .sections import LIMITS, SECTIONS, keys_of
 
 NOWHERE = PointRef("", "")
 MOST_RATIO = 1e9
@@ -141,7 +142,7 @@ class JointFields(PartFields):
             return nothing
         joint_type = JOINT_TYPES[kind]
         own = [field.name for field in joint_type.fields]
-        self.unknown_keys(item, ("type", "a", "b", "limits", "suspended", "note", *own), place)
+        self.unknown_keys(item, ("type", "a", "b", "limits", *SECTIONS["joints"].keys, *own), place)
         a, b = (
             self.reference(self.required(item, side, place), f"{place}.{side}", joint_type.of_edges) for side in "ab"
         )
@@ -175,7 +176,7 @@ class JointFields(PartFields):
             self.fault(where, f"a {item['type']} joint has no coordinate to limit")
             return Limits()
         entry = self.mapping(item["limits"], where)
-        self.unknown_keys(entry, ("min", "max", "rest", "pushes"), where)
+        self.unknown_keys(entry, keys_of(LIMITS), where)
         low, high, rest = (self.optional(entry, key, dimension, where) for key in ("min", "max", "rest"))
         if low is not None and high is not None and low > high:
             self.fault(where, f"min {self.described(low, dimension)} is above max {self.described(high, dimension)}")
@@ -214,7 +215,7 @@ class JointFields(PartFields):
 
     def touch(self, key: str, item: Mapping[str, Any], place: str) -> Contact:
         """Two parts that may touch and never pass."""
-        self.unknown_keys(item, ("type", "a", "b", "suspended", "note"), place)
+        self.unknown_keys(item, ("type", "a", "b", *SECTIONS["joints"].keys), place)
         names, sides = [], []
         for side in "ab":
             name = self.required(item, side, place)
@@ -244,7 +245,7 @@ class JointFields(PartFields):
     def coupling(self, key: str, kind_name: str, item: Mapping[str, Any], place: str) -> Coupling:
         """What ties two joints."""
         kind = COUPLING_TYPES[kind_name]
-        self.unknown_keys(item, ("type", "a", "b", "suspended", "note", *(field.name for field in kind.fields)), place)
+        self.unknown_keys(item, ("type", "a", "b", *SECTIONS["joints"].keys, *keys_of(kind.fields)), place)
         a, a_dimension = self.tied(item, "a", kind.wants[0], place)
         b, b_dimension = self.tied(item, "b", kind.wants[1], place)
         if a and a == b:
@@ -308,7 +309,7 @@ class JointFields(PartFields):
 
     def trace(self, key: str, item: Mapping[str, Any], place: str) -> Trace:
         """The path of a point."""
-        self.unknown_keys(item, ("point", "on", "note", "color"), place)
+        self.unknown_keys(item, SECTIONS["traces"].keys, place)
         on = self.a_part(item["on"], f"{place}.on") if item.get("on") is not None else None
         return Trace(key, self.reference(self.required(item, "point", place), f"{place}.point"), on)
 

@@ -15,6 +15,7 @@ from .copies import lineage, put_elsewhere, said
 from .fields import ID, MISSING, NAN
 from .model import Edge, Group, Part, Value
 from .read_parameters import ParameterFields
+from .sections import OWN, SECTIONS
 
 DEFAULT_DEPTH = (0.0, 1.0)
 SHAPE_KINDS = s.shape_kinds()
@@ -125,7 +126,7 @@ class PartFields(ParameterFields):
 
     def group(self, key: str, item: Mapping[str, Any], place: str) -> Group:
         """A group; a sub-assembly named in it stands for all its parts."""
-        self.unknown_keys(item, ("parts", "label", "note"), place)
+        self.unknown_keys(item, SECTIONS["groups"].keys, place)
         value, where = self.required(item, "parts", place), f"{place}.parts"
         members: dict[str, None] = {}
         named = self.listing(value, where, 1) if value is not MISSING else []
@@ -167,8 +168,7 @@ class PartFields(ParameterFields):
 
     def part(self, key: str, item: Mapping[str, Any], place: str) -> Part:
         """A part by its entry."""
-        keys = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")
-        self.unknown_keys(item, keys, place)
+        self.unknown_keys(item, OWN, place)
         points: dict[str, s.Point] = {}
         for name, value in self.mapping(item.get("points", {}), f"{place}.points").items():
             if not ID.match(name):

@@ -18,21 +18,15 @@ from .expressions import ExpressionError, coerce, evaluate, names
 from .fields import MISSING, Apart, kind_of
 from .model import Check, Driver, Measure, Picture, PointRef, Position, Program, SaidOfPair, Span, Trace, Track
 from .read_cams import CamFields
+from .sections import BOUNDS, MAX_STEPS, MOST_PICTURE, MOST_TIMES, SECTIONS, keys_of
 from .units import describe, unit_of
 
-DRIVER_KEYS = ("joint", "from", "to", "steps", "rate", "duration", "law", "program", "follows", "at", "after", "back",
-               "times", "note", "running")  # fmt: skip
 ALONE = {"rate": ("duration", "program", "follows"), "duration": ("program", "follows"), "law": ("program", "follows"),
          "program": ("to", "follows"), "follows": ("to", "from", "back", "times", "at", "after")}  # fmt: skip
 """Keys of a driver that say the same as others, or nothing beside them."""
-MOST_TIMES = 10_000
-MAX_STEPS = 1_000_000
 DEFAULT_STEPS = 360
-MOST_PICTURE = 5_600_000
-"""Letters of a picture: 4 MB of bytes."""
 SOME = 1.2345
 """What measures come to where only the dimension of an expression of them is asked."""
-BOUNDS = ("at_least", "at_most")
 BASE64 = re.compile(r"[A-Za-z0-9+/]+={0,2}")
 
 
@@ -86,7 +80,7 @@ class StudyFields(CamFields):
 
     def driver(self, key: str, item: Mapping[str, Any], place: str) -> Driver:
         """What moves a joint."""
-        self.unknown_keys(item, DRIVER_KEYS, place)
+        self.unknown_keys(item, SECTIONS["drivers"].keys, place)
         name, dimension = self.coordinate(self.required(item, "joint", place), f"{place}.joint")
         steps = item.get("steps", DEFAULT_STEPS)
         if isinstance(steps, bool) or not isinstance(steps, int) or not 1 <= steps <= MAX_STEPS:
@@ -254,7 +248,7 @@ class StudyFields(CamFields):
     def measure(self, key: str, item: Mapping[str, Any], place: str) -> Measure:
         """A measure of the document."""
         known = [name for name in MEASURE_TYPES if name != Measured.name]
-        found = self.measured(key, item, place, known, ("note",))
+        found = self.measured(key, item, place, known, SECTIONS["measures"].keys)
         return found or Measure(key, "", (), ())
 
     def measures_of_each_other(self) -> None:
@@ -322,20 +316,20 @@ class StudyFields(CamFields):
         height = item.get("height")
         if height is not None and (isinstance(height, bool) or not isinstance(height, int) or not 20 <= height <= 2000):
             self.fault(f"{place}.height", f"a whole number from 20 to 2000 is wanted, this is {height!r:.40}")
-        measured = self.measured(key, item, place, list(TRACKED), ("height", "note"))
+        measured = self.measured(key, item, place, list(TRACKED), SECTIONS["tracks"].keys)
         return Track(key, measured, height) if measured is not None else None
 
     def check(self, key: str, item: Mapping[str, Any], place: str) -> Check:
         """What the design must do."""
         known = list(MEASURE_TYPES)
-        measured = self.measured(key, item, place, known, ("at_least", "at_most", "at", "from", "until", "by", "note"))
+        measured = self.measured(key, item, place, known, SECTIONS["checks"].keys)
         if measured is None:
             return Check(key, Measure(key, "", (), ()), None, None)
         dimension = self.dimension_of(measured)
-        asked = {bound: item[bound] for bound in BOUNDS if self.asks(item.get(bound))}
+        asked = {bound: item[bound] for bound in keys_of(BOUNDS) if self.asks(item.get(bound))}
         low, high = (
             self.optional(item, bound, dimension, place) if dimension and bound not in asked else None
-            for bound in BOUNDS
+            for bound in keys_of(BOUNDS)
         )
         if "at_least" not in item and "at_most" not in item:
             self.fault(place, "wants 'at_least', 'at_most' or both")
@@ -456,7 +450,7 @@ class StudyFields(CamFields):
 
     def said_of_pair(self, key: str, item: Mapping[str, Any], place: str) -> SaidOfPair:
         """Why two parts need no watching."""
-        self.unknown_keys(item, ("parts", "ignore"), place)
+        self.unknown_keys(item, SECTIONS["pairs"].keys, place)
         value = self.required(item, "parts", place)
         parts = self.two_parts(value, f"{place}.parts") if value is not MISSING else ("", "")
         reason = self.text(item, "ignore", place)
@@ -475,7 +469,7 @@ class StudyFields(CamFields):
 
     def picture(self, item: Mapping[str, Any], place: str) -> Picture:
         """A picture to trace."""
-        self.unknown_keys(item, ("data", "at", "width", "note"), place)
+        self.unknown_keys(item, SECTIONS["picture"].keys, place)
         data = self.text(item, "data", place)
         if not BASE64.fullmatch(data):
             self.fault(f"{place}.data", "the bytes of a PNG or JPEG picture as base64 are wanted")
@@ -488,7 +482,7 @@ class StudyFields(CamFields):
 
     def position(self, key: str, item: Mapping[str, Any], place: str) -> Position:
         """Values of drivers, or of joints, at which the mechanism stands so."""
-        self.unknown_keys(item, ("drivers", "joints", "note", "at_opening"), place)
+        self.unknown_keys(item, SECTIONS["positions"].keys, place)
         if ("drivers" in item) == ("joints" in item):
             self.fault(place, "give either 'drivers' or 'joints', with their values")
         values: dict[str, dict[str, float]] = {"drivers": {}, "joints": {}}

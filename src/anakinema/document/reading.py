@@ -22,21 +22,17 @@ from .read_joints import ReadJoint
 from .read_parts import ReadPart
 from .read_study import StudyFields
 from .repeats import Repeat, repeated
+from .sections import INSIDE, REPEAT, SECTIONS, USE, keys_of
 from .touching import idle_contacts
 from .units import ANGLE_UNITS, LENGTH_UNITS, Quantity
 
 VERSION = 1
+HEADER = ("anakinema", "title", "units")
+"""What a document says before its sections."""
 MOST_PLACED = 2 * MAX_ITEMS
 """Parts that uses may put anywhere, in definitions too: doubled again and again, a small file would hold millions."""
-INSIDE = ("parameters", "parts", "groups", "joints", "traces")
-"""The sections of a definition."""
-SECTIONS = ("parameters", "assemblies", "parts", "groups", "joints", "programs", "drivers", "traces", "measures",
-            "checks", "tracks", "pairs", "positions")  # fmt: skip
-TOP_KEYS = ("anakinema", "title", "units", *SECTIONS, "picture", "trials")
-REPEAT_KEYS = ("repeat", "count", "pitch", "center", "over", "strand", "label", "note")
 MOST_REPEATED, MOST_DEEP = 2001, 64
 """Copies that a repeat makes, and sub-assemblies within sub-assemblies."""
-USE_KEYS = ("assembly", "pose", "lift", "mirror", "frozen", "fixed", "parameters", "poses", "label", "color", "note")
 
 
 def read_document(tree: Tree, before: Document | None = None) -> Document:
@@ -187,7 +183,7 @@ class _Reader(StudyFields):
             circle = " → ".join([*self.library.open[self.library.open.index(name):], name])
             self.fault(f"{place}.assembly", f"a sub-assembly can't hold itself: {circle}")
             return True
-        self.unknown_keys(item, (*USE_KEYS, "of"), place)
+        self.unknown_keys(item, (*keys_of(USE), "of"), place)
         deep = f"sub-assemblies are nested more than {MOST_DEEP} deep; place what is inside directly"
         if len(self.library.open) >= MOST_DEEP:
             self.fault(f"{place}.assembly", deep)
@@ -222,7 +218,7 @@ class _Reader(StudyFields):
 
     def repeat(self, key: str, item: Mapping[str, Any], place: str) -> None:
         """Takes in the parts that a repeat makes, and the pins between them."""
-        self.unknown_keys(item, REPEAT_KEYS, place)
+        self.unknown_keys(item, keys_of(REPEAT), place)
         base = self.parts.get(item["repeat"]) if isinstance(item["repeat"], str) else None
         given = self.required(item, "count", place)
         if given is MISSING:
@@ -419,7 +415,7 @@ class _DocumentReader(_Reader):
         if version != VERSION or isinstance(version, bool):
             text = f"version {version!r} is not known to this program, which reads version {VERSION}"
             raise DocumentError([Fault("anakinema", text)])
-        self.unknown_keys(self.tree, TOP_KEYS, "")
+        self.unknown_keys(self.tree, (*HEADER, *SECTIONS), "")
         self.text(self.tree, "title", "")
         units = self.mapping(self.tree.get("units", {}), "units")
         self.unknown_keys(units, ("length", "angle"), "units")

@@ -18,6 +18,7 @@ from ..measures.expressions import Expression
 from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
+from .sections import SECTIONS
 
 Place = tuple[str | int, ...]
 PIECE = re.compile(r"[/.]")
@@ -55,18 +56,8 @@ class Reference:
         return any(target[: len(place)] == place for target, _ in self.named)
 
 
-# Keys of entries of each section that name something; an entry of lists is read one by one.
-SECTION_FIELDS: dict[str, tuple[Field, ...]] = {
-    "groups": (Field("parts", form=FieldForm.PARTS),),
-    "traces": (Field("point", form=FieldForm.FEATURE), Field("on", form=FieldForm.PART)),
-    "drivers": (
-        Field("joint", form=FieldForm.JOINT),
-        Field("program", form=FieldForm.PROGRAM),
-        Field("after", form=FieldForm.DRIVER),
-    ),
-    "pairs": (Field("parts", form=FieldForm.PARTS),),
-}
-BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
+BY_NAME = {FieldForm.PART: "parts", FieldForm.PARTS: "parts", FieldForm.MEMBERS: "parts",
+           FieldForm.JOINT: "joints", FieldForm.MEASURE: "measures",
            FieldForm.PROGRAM: "programs", FieldForm.DRIVER: "drivers",
            FieldForm.TRACE: "traces", FieldForm.CONTACT: "joints",
            FieldForm.CAM: "joints"}
@@ -169,9 +160,9 @@ def _of_entry(
 ) -> Iterator[Reference]:
     here: Place = (*at, section, key)
     root = document.tree
-    fields = SECTION_FIELDS.get(section, ())
+    fields = SECTIONS[section].fields
     if section in ("checks", "measures", "tracks"):
-        fields = MEASURE_TYPES[entry["measure"]].fields
+        fields = (*MEASURE_TYPES[entry["measure"]].fields, *fields)
     elif section == "joints":
         if entry["type"] == CONTACT.name:
             for side in "ab":

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..document.read_parameters import SPREADS
-from ..document.read_study import MAX_STEPS, MOST_TIMES
+from ..document.sections import LIMITS, PART, REPEAT, SECTIONS, USE
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
@@ -43,6 +43,9 @@ FORMS: Mapping[FieldForm, Schema] = {
     FieldForm.NUMBER: VALUE, FieldForm.PAIR: _ref("pair"), FieldForm.SPOT: _ref("spot"), FieldForm.SEGMENTS: SEGMENTS,
     FieldForm.PART: _ref("path"), FieldForm.JOINT: _ref("path"), FieldForm.MEASURE: _ref("id"),
     FieldForm.TRACE: _ref("path"), FieldForm.CONTACT: _ref("path"), FieldForm.PROGRAM: _ref("id"),
+    FieldForm.TEXT: TEXT, FieldForm.NAME: _ref("id"), FieldForm.POSE: _list(VALUE, 3, 3),
+    FieldForm.NUMBERS: {"type": "object", "additionalProperties": VALUE},
+    FieldForm.MEMBERS: {**_list(_ref("path"), 1), "uniqueItems": True},
     FieldForm.DRIVER: _ref("id"), FieldForm.CAM: _ref("path"), FieldForm.FLAG: FLAG, FieldForm.EXPRESSION: TEXT,
     FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
     FieldForm.PARTS: _list(_ref("path"), 2, 2),
@@ -58,6 +61,8 @@ def of_field(field: Field) -> Schema:
         return _object(required, **{one.name: of_field(one) for one in FOLLOWER_FIELDS})
     if field.form is FieldForm.WORD:
         return {"enum": list(field.words)}
+    if field.form is FieldForm.COUNT:
+        return {"type": "integer", "minimum": field.least, "maximum": field.most}
     found = _list(_ref("spot"), field.least, field.most) if field.form is FieldForm.SPOTS else FORMS[field.form]
     return {**found, "description": field.description} if field.description and "$ref" not in found else found
 
@@ -68,23 +73,26 @@ def _of_kind(key: str, name: str, fields: Iterable[Field], **more: Schema) -> Sc
     return _object(required, **{key: {"const": name}}, **{field.name: of_field(field) for field in fields}, **more)
 
 
+def _entry(fields: Iterable[Field], **more: Schema) -> Schema:
+    """An entry of a section, or a piece of one, by its fields; `more` are forms that stand for theirs."""
+    fields = tuple(fields)
+    required = [field.name for field in fields if field.required]
+    return _object(required, **{field.name: more.get(field.name) or of_field(field) for field in fields})
+
+
 def schema() -> Schema:
     """The JSON Schema of a document, version 1."""
     varies = {"anyOf": [VALUE, _object(["by"], by=VALUE, spread={"enum": list(SPREADS)})]}
     parameter = {"anyOf": [VALUE, _object(["value"], value=VALUE, note=TEXT, tolerance=varies)]}
-    members = {**_list(_ref("path"), 1), "uniqueItems": True}
     content = {
         "parameters": {"type": "object", "additionalProperties": parameter},
         "parts": _named({"anyOf": [_ref("use"), _ref("repeat"), _ref("part")]}),
-        "groups": _named(_object(["parts"], parts=members, label=TEXT, note=TEXT)),
+        "groups": _named(_entry(SECTIONS["groups"].fields)),
         "joints": _named(_ref("joint")),
-        "traces": _named(_object(["point"], point=POINT, on=_ref("path"), note=TEXT, color=TEXT)),
+        "traces": _named(_entry(SECTIONS["traces"].fields)),
     }
     law = {"enum": list(STANDARD)}
-    driver = _object(["joint"], joint=_ref("path"), to=VALUE, rate=VALUE, duration=VALUE, law=law, program=_ref("id"),
-                     follows=TEXT, at=VALUE, after=_ref("id"), back=FLAG, note=TEXT, running=FLAG,
-                     times={"type": "integer", "minimum": 1, "maximum": MOST_TIMES},
-                     steps={"type": "integer", "minimum": 1, "maximum": MAX_STEPS}, **{"from": VALUE})  # fmt: skip
+    driver = _entry(SECTIONS["drivers"].fields)
     driver["oneOf"] = [{"required": [one]} for one in ("to", "program", "follows")]
     segment = _object(["over"], over=VALUE, to=VALUE, law=law, note=TEXT)
     sine = _object(["amplitude", "period"], amplitude=VALUE, period=VALUE, phase=VALUE, middle=VALUE, cycles=VALUE)
@@ -92,16 +100,14 @@ def schema() -> Schema:
     program = {**_object(segments=_list(segment, 1), points=_list(_ref("pair"), 2), sine=sine, note=TEXT,
                          curve={"enum": ["smooth", "straight"]}, harmonics=_list(harmonic, 1)),
                "oneOf": [{"required": [one]} for one in ("segments", "points", "sine", "harmonics")]}  # fmt: skip
-    numbers = {"type": "object", "additionalProperties": VALUE}
     units = _object(length={"enum": list(LENGTH_UNITS)}, angle={"enum": list(ANGLE_UNITS)})
-    bounds = {"at_least": VALUE, "at_most": VALUE, "at": VALUE, "from": VALUE, "until": VALUE, "by": _ref("id"),
-              "note": TEXT}
+    bounds, noted, lane = ({field.name: of_field(field) for field in SECTIONS[name].fields}
+                           for name in ("checks", "measures", "tracks"))  # fmt: skip
     check = {"oneOf": [_of_kind("measure", kind.name, kind.fields, **bounds) for kind in MEASURE_TYPES.values()],
              "anyOf": [{"required": ["at_least"]}, {"required": ["at_most"]}]}  # fmt: skip
-    measures = [_of_kind("measure", kind.name, kind.fields, note=TEXT) for kind in MEASURE_TYPES.values()
+    measures = [_of_kind("measure", kind.name, kind.fields, **noted) for kind in MEASURE_TYPES.values()
                 if kind is not MEASURE_TYPES["measured"]]
-    height = {"type": "integer", "minimum": 20, "maximum": 2000}
-    tracks = [_of_kind("measure", kind.name, kind.fields, height=height, note=TEXT)
+    tracks = [_of_kind("measure", kind.name, kind.fields, **lane)
               for kind in MEASURE_TYPES.values() if not kind.whole]  # fmt: skip
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -116,9 +122,9 @@ def schema() -> Schema:
             programs=_named(program),
             tracks=_named({"oneOf": tracks}),
             trials={"type": "array", "items": {"type": "object"}, "description": "The log of what was tried."},
-            pairs=_named(_object(["parts", "ignore"], parts=FORMS[FieldForm.PARTS], ignore={**TEXT, "minLength": 1})),
-            picture=_object(["data", "width"], data=TEXT, at=_ref("pair"), width=VALUE, note=TEXT),
-            positions=_named({**_object(drivers=numbers, joints=numbers, note=TEXT, at_opening=FLAG),
+            pairs=_named(_entry(SECTIONS["pairs"].fields, ignore={**TEXT, "minLength": 1})),
+            picture=_entry(SECTIONS["picture"].fields),
+            positions=_named({**_entry(SECTIONS["positions"].fields),
                               "oneOf": [{"required": ["drivers"]}, {"required": ["joints"]}]}),
         ),
         "$defs": _definitions(),
@@ -127,8 +133,8 @@ def schema() -> Schema:
 
 def _definitions() -> Schema:
     shape = [_of_kind("kind", shape.kind, shape.fields, cut=FLAG, depth=_ref("pair")) for shape in SHAPES]
-    limits = _object(min=VALUE, max=VALUE, rest=VALUE, pushes=FLAG)
-    common = {"suspended": FLAG, "note": TEXT}
+    limits = _entry(LIMITS)
+    common = {field.name: of_field(field) for field in SECTIONS["joints"].fields}
     joint = [_of_kind("type", kind.name, kind.fields, a=POINT, b=POINT, limits=limits, **common)
              for kind in JOINT_TYPES.values()]  # fmt: skip
     joint += [_of_kind("type", kind.name, kind.fields, a=_ref("path"), b=_ref("path"), **common)
@@ -138,9 +144,7 @@ def _definitions() -> Schema:
         one["required"] += ["a", "b"]
     arc = _object(["center", "radius"], center=_ref("spot"), radius=VALUE, to=VALUE, **{"from": VALUE})
     line = _object(["from", "to"], to=_ref("spot"), **{"from": _ref("spot")})
-    place = {"pose": _list(VALUE, 3, 3), "lift": VALUE, "mirror": FLAG, "fixed": FLAG,
-             "label": TEXT, "color": TEXT, "note": TEXT}  # fmt: skip
-    poses = {"type": "object", "propertyNames": _ref("path"), "additionalProperties": place["pose"]}
+    poses = {"type": "object", "propertyNames": _ref("path"), "additionalProperties": FORMS[FieldForm.POSE]}
     return {
         "value": {"description": "A number in the document's units, or an expression with units and parameter names.",
                   "type": ["number", "string"]},
@@ -151,18 +155,16 @@ def _definitions() -> Schema:
         "pair": _list(VALUE, 2, 2),
         "spot": {"anyOf": [TEXT, _ref("pair")]},
         "part": {
-            **_object(of=_ref("id"), keep_depth=FLAG, points=_named(_ref("pair")), edges=_named(_ref("edge")),
-                      shapes={"type": "array", "items": _ref("shape")}, depth=_ref("pair"), **place),
+            **_entry(PART, points=_named(_ref("pair")), edges=_named(_ref("edge")),
+                     shapes={"type": "array", "items": _ref("shape")}),
             "not": {"anyOf": [{"required": ["assembly"]}, {"required": ["repeat"]}]},
         },
         "repeat": {
-            **_object(["repeat", "count"], repeat=_ref("id"), count=VALUE, pitch=_ref("pair"), center=_ref("pair"),
-                      over=VALUE, strand=FLAG, label=TEXT, note=TEXT),
+            **_entry(REPEAT),
             "description": "A part `count` times, itself counted: in a row, around a center, or as a strand.",
         },
         "use": {
-            **_object(["assembly"], assembly=_ref("id"), frozen=FLAG,
-                      parameters={"type": "object", "additionalProperties": VALUE}, poses=poses, **place),
+            **_entry(USE, poses=poses),
             "description": "A sub-assembly in its place. `poses` are rough placements of its parts in this use.",
         },
         "shape": {"oneOf": shape},

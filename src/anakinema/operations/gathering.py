@@ -8,8 +8,9 @@ from ..document.changes import Change, Remove, Rename, Set, changed, lookup, red
 from ..document.copies import OWN, lineage, said
 from ..document.expressions import names as names_in
 from ..document.model import Document
-from ..document.reading import INSIDE, read_document
+from ..document.reading import read_document
 from ..document.references import Place, Reference, references
+from ..document.sections import INSIDE
 from ..document.written import pose_of, tidy
 from ..errors import DocumentError, Fault
 from .building import Made, free_name

@@ -16,6 +16,7 @@ from ..cancellation import CancellationToken
 from ..document import read_document
 from ..document.changes import Set, changed
 from ..document.model import Document
+from ..document.sections import UNMOVED
 from ..errors import DocumentError
 from ..findings.batch import keep_ends, keep_extremes
 from ..kinematics.drive import alike, laws
@@ -28,7 +29,6 @@ from ..kinematics.system import compile_system
 from ..kinematics.timetable import timetable
 from .numbers import Numbers, held, named
 
-UNMOVED = ("pairs", "picture", "positions", "tracks", "trials")
 """Sections without which a mechanism moves and is judged the same."""
 MOST_TOGETHER, MOST_CELLS = 64, 4_000_000
 """Of builds that are looked at at once: how many, and how many positions of bodies they hold (72 bytes each)."""

@@ -6,7 +6,8 @@ from functools import partial
 
 from anakinema.document import Change, Document, Remove, Set, changed
 from anakinema.document.expressions import ExpressionError
-from anakinema.document.reading import INSIDE
+from anakinema.document.sections import INSIDE
+from anakinema.document.sections import SECTIONS as SECTIONS_OF_FILE
 from anakinema.errors import DocumentError
 from anakinema.operations import (
     Made,
@@ -64,8 +65,6 @@ ASIDE = 40
 """How far aside a duplicate is put (pixels)."""
 WAY = 60
 """How far a slide is driven at first (pixels)."""
-SINGULAR = {"parts": "part", "joints": "joint", "drivers": "driver", "traces": "trace", "checks": "check",
-            "pairs": "what is said of the pair"}  # fmt: skip
 
 
 class Build(Doing):
@@ -399,4 +398,5 @@ def _told(place: tuple[str | int, ...]) -> str:
     """What stands at a place, in words."""
     inner = place[2:] if place[0] == "assemblies" and len(place) > 2 else place
     name = inner[-1] if inner[0] == "parts" and len(inner) > 2 else inner[1]
-    return f"{SINGULAR.get(str(inner[0]), inner[0])} {name}"
+    section = SECTIONS_OF_FILE.get(str(inner[0]))
+    return f"{section.singular if section is not None else inner[0]} {name}"

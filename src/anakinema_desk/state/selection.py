@@ -5,8 +5,8 @@ from collections.abc import Callable, Mapping, Sequence
 from PySide6.QtCore import QObject, Signal
 
 from anakinema.document import Document, Rename
-from anakinema.document.reading import INSIDE
 from anakinema.document.references import path_of
+from anakinema.document.sections import INSIDE
 from anakinema.operations.own_features import own_feature, place_of
 
 SECTIONS = {"couplings": "joints", "contacts": "joints", "uses": "parts"}
