@@ -209,3 +209,10 @@ def test_a_distance_has_its_sign_along_an_axis_and_from_a_line() -> None:
     assert told["plain"] == pytest.approx({"min": 0.0, "max": R}, abs=1e-6)
     first = crank({"left": {"measure": "measured", "of": "aside", "at": 0, "at_least": 0}}, measures=measures)
     assert first.verdicts["left"].value == pytest.approx(R)  # the line runs down: what lies at its left is at the right
+
+
+def test_a_span_and_an_advantage_follow_the_name_of_their_driver() -> None:
+    checks = {"twice": dict(OVER["twice"][0]), "gain": {"measure": "mechanical_advantage", "joint": "slide",
+                                                         "driver": "feed", "at_least": 0}}  # fmt: skip
+    renamed = changed(crank(checks).document, Rename(("drivers", "feed"), "advance"))
+    assert (renamed.tree["checks"]["twice"]["by"], renamed.tree["checks"]["gain"]["driver"]) == ("advance", "advance")
