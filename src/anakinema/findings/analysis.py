@@ -17,8 +17,8 @@ from .cams import cam_advice, cam_judgements
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
 from .gears import GearFinding, gear_advice, gear_findings
-from .measuring import measure_series, numbers_of, track_series
-from .series import Series, clearance_series, contact_series, joint_series
+from .measuring import measure_series, numbers_of, traced_paths, track_series
+from .series import Series, TracedPath, clearance_series, contact_series, joint_series
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -52,6 +52,8 @@ class Findings:
     """What is to be said of each cam whose follower is known."""
     numbers: Mapping[str, Ends] = field(default_factory=dict)
     """The measures of the document that are one number for the whole motion."""
+    paths: Mapping[str, TracedPath] = field(default_factory=dict)
+    """What there is to say of each trace."""
     gears: Mapping[str, GearFinding] = field(default_factory=dict)
     """What is to be said of wheels whose teeth mesh."""
 
@@ -126,7 +128,8 @@ def analyse(
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
-        _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches), gears,
+        _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches),
+        traced_paths(motion), gears,
     )
     work.done(1.0)
     return found

@@ -18,7 +18,7 @@ from ..measures import MEASURE_TYPES, Ends, OverTime
 from ..measures.base import refuse_suspended
 from ..measures.between import taken
 from ..measures.extremes import BOTH
-from .series import Series, with_extremes
+from .series import Series, TracedPath, with_extremes
 from .windows import inside, windows_of
 
 if TYPE_CHECKING:
@@ -180,6 +180,21 @@ def numbers_of(motion: Motion, approaches: "Sequence[Approach]") -> dict[str, En
                 found[name] = ends_of(one, motion)
             except DocumentError:
                 continue  # told where the measure is shown
+    return found
+
+
+def traced_paths(motion: Motion) -> dict[str, TracedPath]:
+    """What there is to say of each trace."""
+    found = {}
+    for name, one in motion.document.traces.items():
+        seen = {} if one.on is None else {"on": one.on}
+        try:
+            length = ends_of(Measure("", "path_length", (), (), trace=name), motion).high
+            x, y = (ends_of(Measure("", "place", (one.point,), (), values={"axis": axis, **seen}), motion)
+                    for axis in "xy")  # fmt: skip
+            found[name] = TracedPath(length, (x.low, x.high), (y.low, y.high))
+        except DocumentError as error:
+            found[name] = TracedPath(why=error.faults[0].text)
     return found
 
 

@@ -101,3 +101,14 @@ def with_extremes(
     times, heights = np.append(t, at), np.append(values, extremes)
     order = np.argsort(times, kind="stable")
     return times[order], np.clip(heights[order], *extremes)
+
+
+@dataclass(frozen=True)
+class TracedPath:
+    """What there is to say of a trace: how long its path is, and from where to where it goes along x and y (document
+    lengths). `why` says why nothing can be."""
+
+    length: float = 0.0
+    x: tuple[float, float] = (0.0, 0.0)
+    y: tuple[float, float] = (0.0, 0.0)
+    why: str = ""

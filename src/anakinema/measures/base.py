@@ -46,6 +46,8 @@ class MeasureType:
     named: ClassVar[bool] = False
     whole: ClassVar[bool] = False
     """Whether it is one number for the whole motion; all others are tracks of the strip."""
+    slow: ClassVar[bool] = False
+    """Whether taking it may last longer than one waits for a list to open."""
     in_part: ClassVar[bool] = False
     """Whether it can be taken over a part of the motion."""
     order: ClassVar[int] = 0

@@ -117,7 +117,7 @@ class PathLength(OverWhole):
     name, title = "path_length", "Length of a path"
     description = "how long the way is that a trace runs over the motion"
     fields = (Field("trace", form=FieldForm.TRACE, required=True, description="the trace"),)
-    grows = in_part = True
+    grows = in_part = slow = True
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
         """The integral of the speed, by Gauss's rule on each smooth stretch of the motion, which is halved until both
@@ -141,18 +141,19 @@ class PathLength(OverWhole):
         open_ = [(float(a), float(b)) for a, b in over]
         size = float(np.hypot(*np.ptp(trace(motion, motion.at(motion.grid), wanted).place, axis=0)))
         for _ in range(HALVED):
-            if not open_:
+            if not open_ or len(open_) > MOST_HALVED:  # rounding: no halving helps
                 break
             spans = np.array(open_)
             middle = spans.mean(axis=1)
             halves = np.concatenate((np.stack((spans[:, 0], middle), axis=1), np.stack((middle, spans[:, 1]), axis=1)))
             whole = _gauss(speed, spans)
             both = _gauss(speed, halves).reshape(2, -1).sum(axis=0)
-            good = np.abs(whole - both) <= CERTAIN * max(size, 1e-12)
+            good = np.abs(whole - both) <= CERTAIN * np.maximum(size, np.abs(both))
             total += float(both[good].sum())
             open_ = [pair for k in np.flatnonzero(~good).tolist()
                      for pair in ((spans[k, 0], middle[k]), (middle[k], spans[k, 1]))]  # fmt: skip
-        total += sum(float(_gauss(speed, np.array([pair]))[0]) for pair in open_)
+        if open_:
+            total += float(_gauss(speed, np.array(open_)).sum())
         fell = drops(motion, lambda t: trace(motion, motion.at(t), wanted).place)
         for one in fell:
             if not ((over[:, 0] <= one.t) & (over[:, 1] >= one.t)).any():
@@ -162,8 +163,8 @@ class PathLength(OverWhole):
         return total
 
 
-HALVED = 12
-"""How often a stretch is halved for the length of a path: a cusp needs it."""
+HALVED, MOST_HALVED = 12, 20_000
+"""How often a stretch is halved for the length of a path: a cusp needs it; and stretches beyond which none is."""
 GAUSS = np.polynomial.legendre.leggauss(12)
 
 
@@ -183,7 +184,7 @@ class Straightness(OverWhole):
         Field("trace", form=FieldForm.TRACE, required=True, description="the trace"),
         Field("direction", Dimension.ANGLE, description="of the band"),
     )  # fmt: skip
-    grows = True
+    grows = slow = True
 
     def value(self, measure: "Measure", motion: "Motion") -> tuple[float, float]:
         """The least width of a band between two parallel lines that holds the path (the minimum zone of ISO 1101 in a

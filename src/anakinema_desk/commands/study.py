@@ -295,7 +295,7 @@ class Study(Doing):
         try:
             trial = changed(document, Set(("checks", TRIAL), {**one.entry, "at_most": 0}))
             measure = trial.checks[TRIAL].measured
-            if measure.kind == "clearance":
+            if measure.kind == "clearance" or MEASURE_TYPES[measure.kind].slow:
                 return ""
             value = value_at(measure, motion, self.session.time)
             return "" if value is None else shown(value, dimension_of(measure, trial), document.units, 3)

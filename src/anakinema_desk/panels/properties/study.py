@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QLabel
 
 from anakinema.document import Change, Remove, Set
 from anakinema.document.changes import lookup
-from anakinema.document.model import Document, Measure
-from anakinema.errors import DocumentError, Fault
-from anakinema.findings.measuring import dimension_of, ends_of, remark_on
+from anakinema.document.model import Document
+from anakinema.errors import Fault
+from anakinema.findings.measuring import dimension_of, remark_on
 from anakinema.formats.results import told_digits, wanted_text
 from anakinema.formatting import describe_measure, shown
 from anakinema.joints import JOINT_TYPES
@@ -244,17 +244,14 @@ def trace_text(properties: "Properties", name: str, what: str) -> str:
     findings, document = properties.last(), properties.session.document
     if findings is None or document is None or name not in findings.document.traces:
         return "–"
-    motion, one = findings.motion, findings.document.traces[name]
-    on = {} if one.on is None else {"on": one.on}
-    try:
-        if what == "length":
-            ends = ends_of(Measure("", "path_length", (), (), trace=name), motion)
-            return shown(ends.high, "length", document.units, 3)
-        ends = ends_of(Measure("", "place", (one.point,), (), values={"axis": what, **on}), motion)
-    except DocumentError as error:
-        return error.faults[0].text
-    span = " to ".join(shown(end, "number", document.units, 3) for end in (ends.low, ends.high))
-    return f"{span}, {shown(ends.high - ends.low, 'length', document.units, 3)}"
+    path = findings.paths[name]
+    if path.why:
+        return path.why
+    if what == "length":
+        return shown(path.length, "length", document.units, 3)
+    low, high = path.x if what == "x" else path.y
+    span = " to ".join(shown(end, "number", document.units, 3) for end in (low, high))
+    return f"{span}, {shown(high - low, 'length', document.units, 3)}"
 
 
 def check(properties: "Properties", document: Document, name: str) -> None:
