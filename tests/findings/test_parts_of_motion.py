@@ -221,6 +221,7 @@ def test_a_span_and_an_advantage_follow_the_name_of_their_driver() -> None:
 def test_the_length_of_a_path_of_very_many_turns_is_known_in_time() -> None:
     """Rounding alone keeps halves from agreeing with the whole there: nothing is halved for ever."""
     found = crank({"way": {"measure": "path_length", "trace": "pin", "at_least": 1}},
-                  drivers={"turn": {"joint": "main", "from": 0, "to": 1_080_000, "duration": "1 s"}})
+                  drivers={"turn": {"joint": "main", "from": 0, "to": 1_080_000, "duration": "1 s"},
+                           "feed": {"joint": "slide", "from": 0, "to": 1, "duration": "1 s"}})  # fmt: skip
     assert found.verdicts["way"].value == pytest.approx(R * 2 * math.pi * 3_000, rel=1e-6)
     assert found.paths["pin"].length == found.verdicts["way"].value
