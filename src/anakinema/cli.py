@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from .findings import Findings
 
 STUDIES = ("tune", "sweep", "tolerances", "trials", "travel")
-COMMANDS = ("run", "check", "modes", "import", "cam", *STUDIES)
+COMMANDS = ("run", "check", "modes", "mass", "import", "cam", *STUDIES)
 FAULT_LINES = 50
 INTERRUPTED = 130
 """The exit code of what was interrupted at the keyboard, as shells give it."""
@@ -63,6 +63,9 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     modes = sub.add_parser("modes", help="list the ways in which the joints close, or take one")
     modes.add_argument("file")
     modes.add_argument("--take", nargs=2, metavar=("N", "OUT"), help="write the document put together in way N")
+    mass = sub.add_parser("mass", help="mass, centre and moment of inertia of parts, groups and the whole")
+    mass.add_argument("file")
+    mass.add_argument("--json", metavar="OUT", help="all numbers, in kg and the document's lengths")
     bring = sub.add_parser("import", help="make a part of each outermost outline of a drawing, its holes cut")
     bring.add_argument("file", metavar="DRAWING", help="a DXF or SVG file")
     bring.add_argument("out", metavar="OUT.anakinema")
@@ -131,7 +134,7 @@ def _run(arguments: list[str]) -> int:
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
-        commands = {"run": run, "check": check, "modes": modes, "import": bring, "cam": cam}
+        commands = {"run": run, "check": check, "modes": modes, "mass": mass, "import": bring, "cam": cam}
         return commands.get(options.command, study)(options)
     except (BrokenPipeError, OSError):
         raise
@@ -269,6 +272,26 @@ def modes(options: argparse.Namespace) -> int:
     except OSError as error:
         return _told(out, f"can't be written: {error.strerror or error}")
     return 0
+
+
+def mass(options: argparse.Namespace) -> int:
+    """``anakinema mass``: prints the masses as a table; exit code 1 where some are not known."""
+    from .formats.masses import mass_json, mass_table, unknown
+    from .kinematics.simulation import simulate
+
+    if fault := _would_overwrite(options.file, (options.json,)):
+        return _told(*fault.split(": ", 1))
+    motion = _loaded(options.file, lambda document: simulate(document, 1))
+    if motion is None:
+        return 2
+    try:
+        if options.json is not None:
+            _write(options.json, json.dumps(mass_json(motion), ensure_ascii=False, allow_nan=False, indent=1) + "\n")
+    except OSError as error:
+        return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
+    if options.json != "-":
+        sys.stdout.write(mass_table(motion))
+    return 1 if unknown(motion.document) else 0
 
 
 def bring(options: argparse.Namespace) -> int:

@@ -75,6 +75,19 @@ class Edge:
 
 
 @dataclass(frozen=True)
+class Item:
+    """What a part is in the shop. `density` in kg/m³; None: that of the material."""
+
+    name: str = ""
+    number: str = ""
+    material: str = ""
+    standard: str = ""
+    quantity: int = 1
+    note: str = ""
+    density: float | None = None
+
+
+@dataclass(frozen=True)
 class Part:
     """A rigid piece. `pose` is its rough placement (exact for a fixed part); `depth` the interval along z."""
 
@@ -90,6 +103,7 @@ class Part:
     edges: Mapping[str, Edge] = field(default_factory=dict)
     of: str = ""
     """The part that it is a copy of."""
+    item: Item = Item()
 
     def place(self, name: str) -> Point:
         """Where a joint takes hold: a point by name, or an edge's start or center."""
@@ -434,6 +448,8 @@ class Document:
     """What the strip shows, from above; where there are none it shows what there is."""
     positions: Mapping[str, Position]
     picture: Picture | None
+    materials: Mapping[str, float]
+    """Densities (kg/m³) that the document gives, by the names of materials."""
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
     read: Mapping[str, Any] = field(repr=False, default_factory=dict)

@@ -13,9 +13,9 @@ from ..geometry.sound import outline_fault
 from ..kinds import LEAST_SIZE, Field, FieldForm
 from .copies import lineage, put_elsewhere, said
 from .fields import ID, MISSING, NAN
-from .model import Edge, Group, Part, Value
+from .model import Edge, Group, Item, Part, Value
 from .read_parameters import ParameterFields
-from .sections import OWN, SECTIONS
+from .sections import ITEM, OWN, SECTIONS, keys_of
 
 DEFAULT_DEPTH = (0.0, 1.0)
 SHAPE_KINDS = s.shape_kinds()
@@ -188,6 +188,22 @@ class PartFields(ParameterFields):
             color=self.text(item, "color", place),
             note=self.text(item, "note", place),
             edges=MappingProxyType(self.edges(item, place)),
+            item=self.item(self.mapping(item.get("item", {}), f"{place}.item"), f"{place}.item"),
+        )
+
+    def item(self, item: Mapping[str, Any], place: str) -> Item:
+        """What a part is in the shop."""
+        self.unknown_keys(item, keys_of(ITEM), place)
+        number, quantity = item.get("number", ""), item.get("quantity", 1)
+        if isinstance(quantity, bool) or not isinstance(quantity, int) or not 1 <= quantity <= 100_000:
+            self.fault(f"{place}.quantity", f"a whole number from 1 to 100,000 is wanted, this is {quantity!r:.40}")
+            quantity = 1
+        plain = isinstance(number, int) and not isinstance(number, bool)
+        return Item(
+            self.text(item, "name", place), str(number) if plain else self.text(item, "number", place),
+            self.text(item, "material", place), self.text(item, "standard", place), quantity,
+            self.text(item, "note", place),
+            self.above_zero(item["density"], "number", f"{place}.density") if "density" in item else None,
         )
 
     def pose(self, value: Any, place: str) -> tuple[float, float, float]:

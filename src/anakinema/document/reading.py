@@ -351,6 +351,7 @@ class _DocumentReader(_Reader):
         positions = self.keeping("positions", self.position)
         for number, row in enumerate(self.listing(self.tree.get("trials", []), "trials")):
             self.mapping(row, f"trials.{number}")
+        materials = self.section("materials", self.material)
         shown = self.tree.get("picture")
         picture = self.picture(self.mapping(shown, "picture"), "picture") if shown is not None else None
         self.outlines_within_reason()
@@ -378,6 +379,7 @@ class _DocumentReader(_Reader):
             tracks=proxy(tracks),
             positions=proxy(positions),
             picture=picture,
+            materials=proxy(materials),
             values=proxy(self.values),
             warnings=tuple(self.warnings),
             read=proxy(self.read),
@@ -385,6 +387,11 @@ class _DocumentReader(_Reader):
             read_study=proxy(self.read_study),
             definitions=proxy(self.library.read),
         )
+
+    def material(self, key: str, item: Mapping[str, Any], place: str) -> float:
+        """The density of a material."""
+        self.unknown_keys(item, SECTIONS["materials"].keys, place)
+        return self.above_zero(self.required(item, "density", place), "number", f"{place}.density")
 
     def outlines_within_reason(self) -> None:
         """Refuses outlines that would take too long to join, at the part with which they do; equal ones count once."""

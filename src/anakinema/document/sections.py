@@ -50,14 +50,25 @@ PLACED = (
     Field("fixed", form=FieldForm.FLAG, description="stays at its pose exactly"), LABEL, COLOR, NOTE,
 )  # fmt: skip
 """What whatever stands somewhere may say."""
+ITEM = (
+    Field("name", form=FieldForm.TEXT, description="in the parts list, else the label"),
+    Field("number", form=FieldForm.TEXT, description="its item number"),
+    Field("material", form=FieldForm.TEXT, description="by its name"),
+    Field("standard", form=FieldForm.TEXT, description="its designation, such as ISO 4762"),
+    Field("quantity", form=FieldForm.COUNT, most=100_000),
+    NOTE, Field("density", Dimension.NUMBER, description="in kg/m³, in place of the material's"),
+)  # fmt: skip
+"""What a part is in the shop."""
+MATERIAL = (Field("density", Dimension.NUMBER, required=True, description="in kg/m³"), NOTE)
 PART = (
     Field("of", form=FieldForm.NAME, description="the part that it is a copy of"),
     Field("keep_depth", form=FieldForm.FLAG, description="a mirrored copy keeps its depths"),
     Field("points", form=FieldForm.ENTRIES), Field("edges", form=FieldForm.ENTRIES),
+    Field("item", form=FieldForm.ENTRIES, description="what it is in the shop"),
     Field("shapes", form=FieldForm.SHAPES), Field("depth", form=FieldForm.PAIR, description="from back to front"),
     *PLACED,
 )  # fmt: skip
-OWN = ("fixed", "points", "edges", "pose", "shapes", "depth", "label", "color", "note")
+OWN = ("fixed", "points", "edges", "pose", "shapes", "depth", "item", "label", "color", "note")
 """Keys of a part that is no copy."""
 REPEAT = (
     Field("repeat", form=FieldForm.NAME, required=True, description="the part that is repeated"),
@@ -125,6 +136,7 @@ SECTIONS: dict[str, Section] = {
                  Field("ignore", form=FieldForm.TEXT, required=True)), affects_motion=False),
         Section("positions", "position", POSITION, affects_motion=False),
         Section("picture", "picture", PICTURE, named=False, affects_motion=False),
+        Section("materials", "material", MATERIAL, affects_motion=False),
         Section("trials", "trial", named=False, affects_motion=False),
     )
 }  # fmt: skip

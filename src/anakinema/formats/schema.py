@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..document.read_parameters import SPREADS
-from ..document.sections import LIMITS, PART, REPEAT, SECTIONS, USE
+from ..document.sections import ITEM, LIMITS, PART, REPEAT, SECTIONS, USE
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
@@ -124,6 +124,7 @@ def schema() -> Schema:
             trials={"type": "array", "items": {"type": "object"}, "description": "The log of what was tried."},
             pairs=_named(_entry(SECTIONS["pairs"].fields, ignore={**TEXT, "minLength": 1})),
             picture=_entry(SECTIONS["picture"].fields),
+            materials={"type": "object", "additionalProperties": _entry(SECTIONS["materials"].fields)},
             positions=_named({**_entry(SECTIONS["positions"].fields),
                               "oneOf": [{"required": ["drivers"]}, {"required": ["joints"]}]}),
         ),
@@ -156,7 +157,8 @@ def _definitions() -> Schema:
         "spot": {"anyOf": [TEXT, _ref("pair")]},
         "part": {
             **_entry(PART, points=_named(_ref("pair")), edges=_named(_ref("edge")),
-                     shapes={"type": "array", "items": _ref("shape")}),
+                     shapes={"type": "array", "items": _ref("shape")},
+                     item=_entry(ITEM, number={"type": ["string", "integer"]})),
             "not": {"anyOf": [{"required": ["assembly"]}, {"required": ["repeat"]}]},
         },
         "repeat": {

@@ -17,6 +17,7 @@ from .expressions import Expression
 from .extremes import Ends
 from .force import MechanicalAdvantage, PressureAngle, TransmissionAngle
 from .jerking import Jerk, JerkAlong, PointJerk
+from .masses import MassCenter
 from .points import (
     AccelerationAlong,
     PartRate,
@@ -36,8 +37,9 @@ MEASURE_TYPES: dict[str, MeasureType] = {
         Travel(), Coordinate(), Velocity(), Acceleration(), Jerk(), EndGap(), OutOfRatio(), Dwell(), Reversals(),
         TimeRatio(), TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(),
         Place(), Speed(), PointAcceleration(), PointJerk(), VelocityAlong(), AccelerationAlong(), JerkAlong(),
-        PartRate(), PathLength(), Straightness(), ContactLost(), InContact(), LandsAt(), CamPressureAngle(),
-        CamSliding(), CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(), Measured(), Expression(),
+        PartRate(), MassCenter(), PathLength(), Straightness(), ContactLost(), InContact(), LandsAt(),
+        CamPressureAngle(), CamSliding(), CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(),
+        Measured(), Expression(),
     )
 }  # fmt: skip
 """By the name that a document writes."""

@@ -13,6 +13,8 @@ from anakinema.findings.moments import part_now, point_now
 from anakinema.formatting import in_document_units, shown
 from anakinema.geometry.shapes import Shape, shape_kinds
 from anakinema.kinds import Dimension
+from anakinema.kinematics.masses import mass_of
+from anakinema.materials import DENSITIES
 
 from ...theme.choices import Choice
 from ...theme.labels import Label, tip
@@ -57,6 +59,8 @@ def part(properties: "Properties", document: Document, name: str) -> None:
         for i, label in enumerate(("x", "y", "angle")):
             properties.field(grid, label, (*place, "pose", i))
     depth(properties, document, name)
+    if part.shapes:
+        material(properties, document, name)
     shapes = entry.get("shapes", [])
     for i in properties.paged("shapes", len(shapes)):
         shape = shapes[i]
@@ -66,6 +70,30 @@ def part(properties: "Properties", document: Document, name: str) -> None:
     properties.text(grid, "label", (*place, "label"), "What to call it on screen in place of its name")
     properties.text(grid, "note", (*place, "note"))
     colours(properties, place)
+
+
+def material(properties: "Properties", document: Document, name: str) -> None:
+    """What it is made of, and what that makes it weigh."""
+    place = (*document.home("parts", name), "item")
+    grid = properties.section("MATERIAL")
+    known = sorted({*DENSITIES, *document.materials, document.parts[name].item.material} - {""})
+    properties.choice(grid, "made of", (*place, "material"), ("", *known))
+    properties.field(grid, "density", (*place, "density"), optional=True,
+                     hint="In kg/m³, where it is not that of the material")  # fmt: skip
+    for label, number in (("mass", 0), ("centre", 1), ("inertia", 2)):
+        properties.description(grid, label, partial(mass_text, properties, name, number))
+
+
+def mass_text(properties: "Properties", name: str, number: int) -> str:
+    """Mass, its centre in the part's own axes, or the moment of inertia about that."""
+    document = properties.session.document
+    if document is None or name not in document.parts:
+        return "–"
+    found, unit = mass_of(document, document.parts[name]), document.units.length
+    if found is None:
+        return "not known" if not number else "–"
+    x, y = (f"{value:.3f}".rstrip("0").rstrip(".") for value in (found.center.real, found.center.imag))
+    return (f"{found.mass:.4g} kg", f"{x}, {y} {unit}", f"{found.inertia:.4g} kg·{unit}²")[number]
 
 
 def whose(properties: "Properties", document: Document, name: str) -> None:
