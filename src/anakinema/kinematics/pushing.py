@@ -17,13 +17,12 @@ from ..arrays import Array, Mask
 from ..cancellation import CancellationToken
 from ..document.model import Driver
 from ..errors import located
+from .along import cut, looked_at, positions, rates, resting
 from .equations import Equations
 from .follow import Walk
-from .kernels.tables import DOUBTFUL
 from .minimum_norm import MinimumNorm
 from .pairing import ON
-from .path import ended, fill, filled
-from .refining import by_a_dead_point, refined
+from .refining import refined
 from .rows import RowSpec
 from .stretches import DeadPoint, Law, Nodes, Overlap, Stretch
 from .surroundings import BESIDE, BEYOND, PLACED, Hold, Key, Surroundings, root
@@ -33,8 +32,6 @@ from .yielding import Decision, Yielding
 
 FIRST, LONGEST = 0.3, 1.2
 """How far drivers go in one go at first, and at most (rad, typical lengths)."""
-CLOSE = 0.06
-"""How far anything may move between two looks at what it may touch (rad, typical lengths)."""
 MOST = 20_000
 """Events of one motion."""
 SHOWN = 12
@@ -258,7 +255,7 @@ class Pusher:
         far, pulled, asked_to_wait = FIRST, None, self.waiting
         placed = not self.events and not self.depth
         if placed and (overlap := self.overlapping(q)) is not None:
-            found.append(_resting(law, q[None], np.array([t]), self.drive.equations))
+            found.append(resting(law, q[None], np.array([t]), self.drive.equations))
             return found, DeadPoint(t, q.copy(), contacts=(overlap.owner,), overlap=overlap)
         while True:
             self.work.check()
@@ -282,7 +279,7 @@ class Pusher:
                 self.drops.append(t)
                 continue
             if not law.moves:
-                found.append(_resting(law, np.array([q, q]), np.array([t, law.t1]), self.drive.equations))
+                found.append(resting(law, np.array([q, q]), np.array([t, law.t1]), self.drive.equations))
                 return found, None
             rest = law.part(t)
             while t < law.t1:
@@ -291,11 +288,11 @@ class Pusher:
                 stretch, dead = self._stretch(rest.part(t, end), q, found)
                 happened = self._happening(stretch)
                 if happened is not None:
-                    stretch = _cut(stretch, happened.t)
+                    stretch = cut(stretch, happened.t)
                     dead = None
                     if self._off(stretch.nodes.q[-1]) and len(stretch.nodes.t) > 1:
                         # So near to where nothing goes on that positions between nodes are not known.
-                        stretch = _cut(stretch, float(stretch.nodes.t[-2]))
+                        stretch = cut(stretch, float(stretch.nodes.t[-2]))
                         dead, happened = DeadPoint(float(stretch.nodes.t[-1]), stretch.nodes.q[-1].copy()), None
                 nodes = stretch.nodes
                 if nodes.t[-1] > nodes.t[0]:
@@ -345,7 +342,7 @@ class Pusher:
 
     def _jammed(self, t: float, q: Array, found: list[Stretch], law: Law) -> DeadPoint:
         if not found:
-            found.append(_resting(law, q[None], np.array([t]), self.drive.equations))
+            found.append(resting(law, q[None], np.array([t]), self.drive.equations))
         contacts = tuple(dict.fromkeys(hold.row.owner for hold in self.held if hold.is_contact))
         limits = tuple(dict.fromkeys(hold.row.owner for hold in self.held if not hold.is_contact))
         return DeadPoint(t, q.copy(), limits, contacts)
@@ -397,7 +394,7 @@ class Pusher:
     def _happening(self, stretch: Stretch) -> Happening | None:
         """The first event on a stretch."""
         at = partial(positions, stretch)
-        t = _looked_at(stretch)
+        t = looked_at(stretch)
         if t.size < 2:
             return None
         q = at(t)
@@ -586,52 +583,5 @@ def falling(pusher: Pusher, number: int, q: Array) -> tuple[Pusher, Law]:
     return Pusher(pusher.around, yielding, pusher.rests[others], pusher.work, pusher.depth + 1), Law(0.0, 1.0, table)
 
 
-def positions(stretch: Stretch, t: Array) -> Array:
-    """(S, P, 3) at times t (S,) of a stretch."""
-    q, none = np.empty((t.size, *stretch.nodes.q.shape[1:])), np.zeros((t.size, 0, 0))
-    fill(stretch)(t, q, none, none, False)
-    return q
-
-
-def rates(stretch: Stretch, t: float) -> tuple[Array, Array, Array]:
-    """Positions, velocities and accelerations (P, 3) at a time of a stretch."""
-    q, v, a = (np.zeros((1, *stretch.nodes.q.shape[1:])) for _ in range(3))
-    fill(stretch)(np.array([t]), q, v, a, True)
-    return q[0], v[0], a[0]
-
-
-def _resting(law: Law, q: Array, t: Array, equations: Equations) -> Stretch:
-    """A stretch in which nothing moves."""
-    nodes = Nodes(t, q, np.zeros_like(q), np.zeros_like(q))
-    return Stretch(law.part(float(t[0])), nodes, equations, still=True, among_contacts=True)
-
-
 def _entry(found: Callable[[float], Array], number: int, x: float) -> float:
     return float(found(x)[number])
-
-
-def _looked_at(stretch: Stretch) -> Array:
-    """The times of a stretch between which nothing moves far."""
-    nodes = stretch.nodes
-    moved = np.abs(np.diff(nodes.q, axis=0)).max(axis=(1, 2), initial=0.0)
-    pieces = np.clip(np.ceil(moved / CLOSE), 2, 200).astype(int)
-    times = [np.linspace(a, b, n, endpoint=False) for a, b, n in
-             zip(nodes.t[:-1].tolist(), nodes.t[1:].tolist(), pieces.tolist(), strict=True)]  # fmt: skip
-    return np.unique(np.append(np.concatenate(times), nodes.t[-1])) if times else nodes.t
-
-
-def _cut(stretch: Stretch, t: float) -> Stretch:
-    """A stretch up to a time, with a node at it."""
-    nodes = stretch.nodes
-    if t >= nodes.t[-1]:
-        return stretch
-    kept = max(int(np.searchsorted(nodes.t, t, side="left")), 1)
-    there = zip((nodes.q, nodes.v, nodes.a), rates(stretch, t), strict=True)
-    found = Nodes(np.append(nodes.t[:kept], t), *(np.concatenate((old[:kept], new[None])) for old, new in there))
-    law = replace(stretch.law, t1=max(t, stretch.law.t0))
-    if stretch.solver is None and law.moves and not stretch.still:
-        targets, paces, seconds = (each[0] for each in law.sampled(np.array([t])))
-        regular = stretch.equations.settle(found.q[-1].copy(), targets, paces, seconds)[0]
-        if regular < DOUBTFUL and not by_a_dead_point(stretch.equations, law, t, found.q[-1]):
-            found = ended(law, found, lambda some: partial(filled, stretch.equations, law, some))
-    return replace(stretch, law=law, nodes=found)

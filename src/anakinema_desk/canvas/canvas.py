@@ -25,7 +25,7 @@ from ..session import Session
 from ..soon import soon
 from ..state.shown import Pose
 from ..theme.painting import clear, painting
-from ..theme.tokens import Tokens, font
+from ..theme.tokens import Tokens
 from . import marks
 from .context import ToolContext
 from .dimensions import Dimensions
@@ -574,7 +574,8 @@ class Canvas(QWidget):
                 at = self.mouse if self.dragged is None else None
                 self.scene.paint_hover(painter, self.frame, self.viewport, self.hover, at)
                 self.feature_hand.draw(painter)
-            self._paint_wanted(painter, self.tool.hint if self.tool is not None else "")
+            if self.tool is not None and self.tool.hint:
+                marks.hint(painter, self.tokens, self.size(), self.tool.hint)
 
     def _paint_scene(self, painter: QPainter) -> None:
         over = [QRectF(child.geometry()) for child in self.children() if isinstance(child, QWidget)
@@ -593,21 +594,3 @@ class Canvas(QWidget):
             with painting(self._kept) as painter:
                 self._paint_scene(painter)
         return self._kept
-
-    def _paint_wanted(self, painter: QPainter, text: str) -> None:
-        """What the tool wants next, along the lower edge."""
-        if not text:
-            return
-        painter.setFont(font(9.5))
-        metrics, room = painter.fontMetrics(), self.width() - 60
-        lines = [""]
-        for word in text.split(" "):  # as many lines as it takes
-            longer = f"{lines[-1]} {word}" if lines[-1] else word
-            if lines[-1] and metrics.horizontalAdvance(longer) > room:
-                lines.append(word)
-            else:
-                lines[-1] = longer
-        for k, line in enumerate(lines):
-            at = QPointF((self.width() - metrics.horizontalAdvance(line) - 12) / 2, self.height() - 46)
-            above = QPointF(0, 24 * (len(lines) - 1 - k))
-            marks.label(painter, self.tokens, at - above, line, QColor(self.tokens.accent), steady=True)

@@ -5,7 +5,7 @@ import math
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.geometry.features import Feature
@@ -122,6 +122,23 @@ def label(
     painter.setPen(QColor(tokens.text))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
     return box
+
+
+def hint(painter: QPainter, tokens: Tokens, size: QSize, text: str) -> None:
+    """What a tool wants next, along the lower edge of a view of a size, in as many lines as it takes."""
+    painter.setFont(font(9.5))
+    metrics, room = painter.fontMetrics(), size.width() - 60
+    lines = [""]
+    for word in text.split(" "):
+        longer = f"{lines[-1]} {word}" if lines[-1] else word
+        if lines[-1] and metrics.horizontalAdvance(longer) > room:
+            lines.append(word)
+        else:
+            lines[-1] = longer
+    for k, line in enumerate(lines):
+        at = QPointF((size.width() - metrics.horizontalAdvance(line) - 12) / 2, size.height() - 46)
+        above = QPointF(0, 24 * (len(lines) - 1 - k))
+        label(painter, tokens, at - above, line, QColor(tokens.accent), steady=True)
 
 
 def size_of(painter: QPainter, text: str) -> QSizeF:
