@@ -3,16 +3,18 @@
 import json
 import math
 import sys
+from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QToolButton, QWidget
+from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QLabel, QToolButton, QWidget
 from shiboken6 import Shiboken
 
 from anakinema.document.changes import lookup
 from anakinema.formats import project
+from anakinema.kinematics.masses import holding, mass_of
 from anakinema_desk import overrides
 from anakinema_desk.panels.fields import TextField
 from anakinema_desk.panels.properties.properties import KINDS
@@ -348,3 +350,33 @@ def test_tracks_of_a_version_before_are_pale(qtbot, window):
     QTest.mouseClick(window.verdict.next, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
     assert all(track.name.isEnabled() for track in window.timeline.tracks)
+
+
+def test_the_weight_is_told_once_a_material_is_chosen_and_follows_the_play_head(qtbot, window):
+    session = window.session
+
+    def said() -> dict[str, str]:
+        """Each caption with what stands after it."""
+        words = [label.text() for label in window.properties.findChildren(QLabel) if label.isVisible()]
+        return dict(pairwise(words))
+
+    session.selection.select("")
+    assert "hold with" not in said()
+    click_line(window, "parts.link")
+    settle(qtbot, window)
+    choice = next(box for box in window.properties.findChildren(QComboBox) if box.findText("steel") >= 0)
+    choice.setFocus()
+    QTest.keyClick(choice, Qt.Key.Key_F4)
+    QTest.keyClicks(choice.view(), "steel")
+    QTest.keyClick(choice.view(), ENTER)
+    settle(qtbot, window)
+    session.selection.select("")
+    settle(qtbot, window)
+    link = mass_of(session.document, session.document.parts["link"])
+    assert said()["mass"] == said()["of it moves"] == f"{link.mass:.4g} kg"
+    for t in (0.011, 0.041):
+        session.go(t)
+        QApplication.processEvents()
+        held = holding(session.motion, session.time)
+        assert said()["hold with"] == f"{held.effort:.4g} N·m at turn"
+        assert said()["let go"] == ("turn goes on" if held.effort < 0 else "turn goes back")

@@ -106,6 +106,26 @@ def test_what_holds_an_arm_against_its_weight() -> None:
     assert (series.low, series.high) == pytest.approx((25.0, 50.0), abs=1e-9)
 
 
+def test_what_holds_one_driver_is_asked_with_the_others_held() -> None:
+    """Two arms in a row: the shoulder bears the weight of both at their distance along x, whatever the elbow does then;
+    also at its start, where a cycloidal law stands still."""
+    document = lever(material="steel")
+    arm = document["parts"]["arm"]
+    joints = {**document["joints"], "elbow": {"type": "revolute", "a": "arm.B", "b": "fore.A"}}
+    turn = {"joint": "swing", "from": 20, "to": 60, "duration": "1 s", "steps": 12, "law": "cycloidal"}
+    drivers = {"turn": turn, "bend": {"joint": "elbow", "from": 0, "to": -70, "duration": "1 s"}}
+    parts = {**document["parts"], "fore": arm}
+    motion = simulate(read_document({**document, "parts": parts, "joints": joints, "drivers": drivers}))
+    mass = STEEL * 5 * (1000 + math.pi * 25)
+    for t in (0.0, 0.3, 0.7):
+        placed = motion.positions(np.array([t]))[0]
+        first, second = (placed[motion.system.body(name), 2] for name in ("arm", "fore"))
+        found = holding(motion, t)
+        assert found is not None
+        torque = mass * GRAVITY * (0.05 * math.cos(first) + 0.1 * math.cos(first) + 0.05 * math.cos(second))
+        assert found.effort == pytest.approx(torque, rel=1e-6)
+
+
 def test_what_is_not_known_is_told_and_the_command_says_the_same(tmp_path: Any, capsys: Any) -> None:
     told = mass_json(simulate(read_document(lever(material="stel"))))
     assert told["unknown"] == {"arm": "the density of 'stel' is not known (did you mean 'steel'?)"}

@@ -15,7 +15,7 @@ def mass_json(motion: Motion) -> dict[str, Any]:
     `unknown` says why others are not; `holding` what their weight asks of the first driver at the start."""
     document = motion.document
     found, poses = masses(document), _poses(motion)
-    held = holding(motion, float(np.nextafter(0.0, 1.0)) if motion.path.t1 else 0.0)
+    held = holding(motion, 0.0)
     wholes = {name: together((found[part], poses[part]) for part in group.parts if part in found)
               for name, group in document.groups.items()}  # fmt: skip
     moving = {part.id for part in document.parts.values() if not part.fixed}

@@ -15,6 +15,7 @@ from ..errors import suggestion
 from ..geometry.mass import moments
 from ..kinds import MM_IN
 from ..materials import DENSITIES
+from ..measures.influence import tells, unit_rates
 from .motion import Motion
 
 GRAVITY = 9.80665
@@ -68,6 +69,14 @@ def masses(document: Document) -> dict[str, Mass]:
     return {name: found for name, part in document.parts.items() if (found := mass_of(document, part)) is not None}
 
 
+def masses_in(motion: Motion) -> dict[str, Mass]:
+    """Those of the parts of a motion, found once."""
+    found: dict[str, Mass] | None = motion.kept.get(("masses",))
+    if found is None:
+        found = motion.kept["masses",] = masses(motion.document)
+    return found
+
+
 def together(found: Iterable[tuple[Mass, tuple[float, float, float]]]) -> Mass | None:
     """Several masses as one, each with where its part stands (document lengths, rad); None of none."""
     placed = [(one.mass, complex(x, y) + one.center * np.exp(1j * angle), one.inertia) for one, (x, y, angle) in found]
@@ -99,25 +108,30 @@ class Holding:
 
 
 def holding(motion: Motion, t: float) -> Holding | None:
-    """By the principle of virtual work, gravity along −y; None where nothing is driven, moves or has mass, or where the
-    driver rests or has a dead point then."""
+    """By the principle of virtual work, gravity along −y, all other drivers holding; None where nothing is driven,
+    moves or has mass, or where the driver has a dead point then."""
     moving = {motion.system.body_ids[body] for body in motion.system.moving}
-    found = {name: one for name, one in masses(motion.document).items() if name in moving}
+    found = {name: one for name, one in masses_in(motion).items() if name in moving}
     if not motion.drive.drivers or not found:
         return None
-    state = motion.at(np.array([t]))
-    column = motion.system.coordinates.index(motion.drive.drivers[0].joint)
-    rate = float(state.rates[0, column])
+    at, system = np.array([t]), motion.system
+    column = system.coordinates.index(motion.drive.drivers[0].joint)
+    state = motion.at(at)
+    angles, moved, rate = state.q[0, :, 2], state.v[0], float(state.rates[0, column])
+    if not tells(motion, at)[0]:
+        v, regular = unit_rates(motion, at)
+        rates = system.coordinates.rates(motion.path.positions(at), v, 0 * v)[0]
+        moved, rate = v[0] * system.size, float(rates[0, column] * motion.lengths[column]) if regular[0] else 0.0
     if rate == 0.0 or not np.isfinite(rate):
         return None
     rises, size = 0.0, 0.0
     for name, one in found.items():
-        body = motion.system.body(name)
-        turn = state.v[0, body, 2] * (one.center * np.exp(1j * state.q[0, body, 2])).real
-        rises += one.mass * float(state.v[0, body, 1] + turn)
-        size += one.mass * float(np.abs(state.v[0, body, :2]).sum() + abs(turn))
+        body = system.body(name)
+        turn = moved[body, 2] * (one.center * np.exp(1j * angles[body])).real
+        rises += one.mass * float(moved[body, 1] + turn)
+        size += one.mass * float(np.abs(moved[body, :2]).sum() + abs(turn))
     per = rises / rate * MM_IN[motion.document.units.length] / 1000.0
-    if motion.system.coordinates.is_length[column]:
+    if system.coordinates.is_length[column]:
         per /= MM_IN[motion.document.units.length] / 1000.0
     fall = 0 if abs(rises) <= LITTLE * size else -1 if per > 0 else 1
     return Holding(GRAVITY * per if fall else 0.0, fall)

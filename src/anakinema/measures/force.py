@@ -9,14 +9,12 @@ from ..errors import located
 from ..kinds import Dimension, Field, FieldForm
 from .base import JOINT, OfNumbers, OverTime, column, kept, refuse_suspended
 from .extremes import BOTH, CLOSE, Ends, located_ends, sample_times, smooth_spans
+from .influence import tells, unit_rates
 from .transmission import LINES, Pressure, Transmission
 
 if TYPE_CHECKING:
     from ..document.model import Joint, Measure
     from ..kinematics.motion import Motion, Sampled
-
-SLOW = 1e-5
-"""Share of its greatest rate below which a driver's rate does not tell how fast a joint moves for each unit of it."""
 
 
 class TransmissionAngle(OfNumbers):
@@ -142,12 +140,8 @@ def driver_of(measure: "Measure", motion: "Motion") -> int:
 def moved_by_driver(motion: "Motion", joint: str, t: Array, driver: int = 0) -> Array:
     """(S,) how far a joint moves for each unit of a driver, by its number, the others holding, at times t (S,), in core
     units; positive where both grow. Infinite at a dead point of the driver."""
-    drive = motion.drive
-    own, first = column(motion, joint), column(motion, drive.drivers[driver].joint)
-    rates = motion.at(t).rates
-    alone = len(drive.commanded) == 1
-    fastest = float(np.abs(motion.between.rates[:, first]).max(initial=0.0)) if alone else 0.0
-    moving = np.abs(rates[:, first]) > SLOW * fastest if fastest > 0.0 else np.zeros(t.size, dtype=np.bool_)
+    own, first = column(motion, joint), column(motion, motion.drive.drivers[driver].joint)
+    rates, moving = motion.at(t).rates, tells(motion, t, driver)
     found = np.empty(t.size)
     found[moving] = rates[moving, own] / rates[moving, first]
     still = np.flatnonzero(~moving)
@@ -159,18 +153,6 @@ def moved_by_driver(motion: "Motion", joint: str, t: Array, driver: int = 0) -> 
 
 def _influence(motion: "Motion", k: int, t: Array, driver: int) -> Array:
     """(S,) how fast a coordinate goes where a driver goes at unit rate (dimensionless) and all others hold."""
-    drive, system = motion.drive, motion.system
-    places, targets = motion.path.positions(t), motion.path.targets(t)
-    unit = np.zeros(targets.shape[1])
-    unit[driver] = 1.0
-    found = np.empty(t.size)
-    for i, q in enumerate(places):
-        if drive.minimum_norm is not None:
-            v, size = drive.minimum_norm.rate(q, unit)
-            regular = np.isfinite(size)
-        else:
-            spread, v, _, _ = drive.equations.settle(q.copy(), targets[i], unit, 0 * unit)
-            regular = spread > CLOSE
-        rate = system.coordinates.rates(q[None], v[None], 0 * v[None])[0][0]
-        found[i] = rate[k] * motion.lengths[k] if regular else np.inf
-    return found
+    v, regular = unit_rates(motion, t, driver)
+    rates = motion.system.coordinates.rates(motion.path.positions(t), v, 0 * v)[0]
+    return np.where(regular, rates[:, k] * motion.lengths[k], np.inf)

@@ -3,10 +3,13 @@
 from functools import partial
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from anakinema.document.model import Document
 from anakinema.document.references import references
-from anakinema.errors import Fault
+from anakinema.errors import Fault, listed
 from anakinema.formatting import shown
+from anakinema.kinematics.masses import center_along, density_of, holding, masses_in
 from anakinema.operations import place_words, tolerance_text, with_tolerance
 
 from ...session import Session
@@ -23,8 +26,9 @@ MOST_LINKAGES = 12
 
 def outline(properties: "Properties") -> str:
     """What the rows depend on besides the parameters."""
-    findings = properties.last()
-    return "" if findings is None else f"{pairs(properties)}{findings.linkages[:MOST_LINKAGES]}"
+    findings, document = properties.last(), properties.session.document
+    heavy = [] if document is None else weighed(document)[0]
+    return f"{heavy}" + ("" if findings is None else f"{pairs(properties)}{findings.linkages[:MOST_LINKAGES]}")
 
 
 def pairs(properties: "Properties") -> list[tuple[str, str]]:
@@ -52,6 +56,7 @@ def document(properties: "Properties", document: Document, _: str) -> None:
         grid = properties.section("CLOSEST APPROACHES")
         for pair in closest:
             properties.description(grid, f"{pair[0]} – {pair[1]}", partial(approach_text, properties, pair))
+    weight(properties, document)
     findings = properties.last()
     if findings is not None and findings.linkages:
         grid = properties.section("LINKAGES")
@@ -63,6 +68,62 @@ def document(properties: "Properties", document: Document, _: str) -> None:
             more = f"  and {len(named) - 1} alike" if len(named) > 1 else ""
             properties.description(grid, named[0], f"{alike_of[0]}{more}".__str__)
     properties.note("Moving machinery crushes and shears. Guard it, and follow local codes and licensed practice.")
+
+
+def weighed(document: Document) -> tuple[list[str], list[str]]:
+    """The names of the parts with an outline of which the mass is known, and of those of which it isn't."""
+    known: list[str] = []
+    lack: list[str] = []
+    for part in document.parts.values():
+        if part.shapes:
+            (lack if density_of(document, part)[0] is None else known).append(part.name)
+    return known, lack
+
+
+def weight(properties: "Properties", document: Document) -> None:
+    """Mass and centre of all parts of which they are known, and what they ask of the first driver."""
+    known, lack = weighed(document)
+    if not known:
+        return
+    grid = properties.section("WEIGHT, down along −y, now")
+    for label, number in (("mass", 0), ("of it moves", 1), ("its centre", 2)):
+        properties.description(grid, label, partial(whole_text, properties, number))
+    for label, number in (("hold with", 0), ("let go", 1)):
+        properties.description(grid, label, partial(holding_text, properties, number))
+    if lack:
+        properties.note(f"Without {listed(lack, 4)}: no density is known.")
+
+
+def whole_text(properties: "Properties", number: int) -> str:
+    """Mass of the whole, mass of what moves, or where the centre of that is at the play head."""
+    motion, posing = properties.session.motion, properties.session.posing
+    if motion is None:
+        return "…"
+    found = masses_in(motion)
+    moving = {name: one for name, one in found.items() if not motion.document.parts[name].fixed}
+    if number < 2:
+        return f"{sum(one.mass for one in (moving if number else found).values()):.4g} kg"
+    if posing.posed is not None or not moving:
+        return "–"
+    center = complex(center_along(motion, moving, np.array([properties.session.time]))[0])
+    x, y = (shown(value, "length", motion.document.units, 2) for value in (center.real, center.imag))
+    return f"({x}, {y})"
+
+
+def holding_text(properties: "Properties", number: int) -> str:
+    """What holds the first driver against the weight where the play head is, or where it goes when let go."""
+    motion, posing = properties.session.motion, properties.session.posing
+    if motion is None or not motion.drive.drivers or posing.posed is not None:
+        return "–"
+    driver, held = motion.drive.drivers[0], holding(motion, properties.session.time)
+    if held is None:
+        return "–" if number else "nothing: a dead point"
+    if not held.fall:
+        return "it stays" if number else "nothing: balanced"
+    if number:
+        return f"{driver.id} goes on" if held.fall > 0 else f"{driver.id} goes back"
+    unit = "N" if motion.document.joints[driver.joint].kind.straight else "N·m"
+    return f"{held.effort:.4g} {unit} at {driver.id}"
 
 
 def value_place(document: Document, name: str) -> "Place":
