@@ -276,7 +276,7 @@ def modes(options: argparse.Namespace) -> int:
 
 def mass(options: argparse.Namespace) -> int:
     """``anakinema mass``: prints the masses as a table; exit code 1 where some are not known."""
-    from .formats.masses import mass_json, mass_table, unknown
+    from .formats.masses import mass_json, mass_table
     from .kinematics.simulation import simulate
 
     if fault := _would_overwrite(options.file, (options.json,)):
@@ -284,14 +284,15 @@ def mass(options: argparse.Namespace) -> int:
     motion = _loaded(options.file, lambda document: simulate(document, 1))
     if motion is None:
         return 2
+    told = mass_json(motion)
     try:
         if options.json is not None:
-            _write(options.json, json.dumps(mass_json(motion), ensure_ascii=False, allow_nan=False, indent=1) + "\n")
+            _write(options.json, json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1) + "\n")
     except OSError as error:
         return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
     if options.json != "-":
-        sys.stdout.write(mass_table(motion))
-    return 1 if unknown(motion.document) else 0
+        sys.stdout.write(mass_table(motion, told))
+    return 1 if told["unknown"] else 0
 
 
 def bring(options: argparse.Namespace) -> int:

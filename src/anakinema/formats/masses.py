@@ -4,8 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ..document.model import Document
-from ..kinematics.masses import density_of, holding, mass_of, masses, together
+from ..kinematics.masses import density_of, holding, lacking, masses_in, together
 from ..kinematics.motion import Motion
 from .results import aligned
 
@@ -14,37 +13,30 @@ def mass_json(motion: Motion) -> dict[str, Any]:
     """What is known of all masses: of parts in their own axes, of groups and the whole where the motion starts;
     `unknown` says why others are not; `holding` what their weight asks of the first driver at the start."""
     document = motion.document
-    found, poses = masses(document), _poses(motion)
+    found, poses = masses_in(motion), _poses(motion)
     held = holding(motion, 0.0)
     wholes = {name: together((found[part], poses[part]) for part in group.parts if part in found)
               for name, group in document.groups.items()}  # fmt: skip
     moving = {part.id for part in document.parts.values() if not part.fixed}
     return {
         "parts": {name: {"mass": one.mass, "center": _pair(one.center), "inertia": one.inertia,
-                         "density": density_of(document, document.parts[name])[0]} for name, one in found.items()},
+                         "density": density_of(document, document.parts[name])} for name, one in found.items()},
         "groups": {name: _whole(one) for name, one in wholes.items() if one is not None},
         "moving": _whole(together((found[part], poses[part]) for part in found if part in moving)),
         "whole": _whole(together((found[part], poses[part]) for part in found)),
-        "unknown": unknown(document),
+        "unknown": {name: lacking(document, part) for name, part in document.parts.items()
+                    if part.shapes and name not in found},
         "holding": None if held is None else {"effort": held.effort, "fall": held.fall},
     }  # fmt: skip
 
 
-def unknown(document: Document) -> dict[str, str]:
-    """Why the mass of parts with an outline is not known."""
-    return {name: density_of(document, part)[1] for name, part in document.parts.items()
-            if part.shapes and mass_of(document, part) is None}  # fmt: skip
-
-
-def mass_table(motion: Motion) -> str:
-    """A line a part, then groups, what moves, and the whole."""
-    document, told = motion.document, mass_json(motion)
-    unit = document.units.length
+def mass_table(motion: Motion, told: dict[str, Any]) -> str:
+    """What `mass_json` tells, a line a part, then groups, what moves, and the whole."""
+    document, unit = motion.document, motion.document.units.length
     rows: list[tuple[str, ...]] = [("", "material", "mass kg", f"centre {unit}", f"inertia kg·{unit}²")]
     for name, one in told["parts"].items():
         rows.append((name, document.parts[name].item.material or f"{one['density']:g} kg/m³", *_cells(one)))
-    for kind in ("groups",):
-        rows += [(name, "group", *_cells(one)) for name, one in told[kind].items()]
+    rows += [(name, "group", *_cells(one)) for name, one in told["groups"].items()]
     rows += [(word, "", *_cells(told[word])) for word in ("moving", "whole") if told[word] is not None]
     lines = aligned(rows, right=(2, 3, 4)) if told["parts"] else "no part has a known mass\n"
     lines += "".join(f"{why}\n" for why in told["unknown"].values())

@@ -33,22 +33,27 @@ class Mass:
     inertia: float
 
 
-def density_of(document: Document, part: Part) -> tuple[float | None, str]:
-    """The density of a part (kg/m³), or None and why it is not known."""
+def density_of(document: Document, part: Part) -> float | None:
+    """The density of a part (kg/m³), or None where it is not known."""
     item = part.item
     if item.density is not None:
-        return item.density, ""
-    if not item.material:
-        return None, f"'{part.id}' has no material: choose one, or give its density"
-    known = {**DENSITIES, **document.materials}
-    if item.material not in known:
-        return None, f"the density of '{item.material}' is not known{suggestion(item.material, list(known))}"
-    return known[item.material], ""
+        return item.density
+    return document.materials.get(item.material, DENSITIES.get(item.material))
+
+
+def lacking(document: Document, part: Part) -> str:
+    """Why the mass of a part is not known."""
+    if density_of(document, part) is not None:
+        return f"'{part.id}' has an outline that encloses nothing"
+    material = part.item.material
+    if not material:
+        return f"'{part.id}' has no material: choose one, or give its density"
+    return f"the density of '{material}' is not known{suggestion(material, [*DENSITIES, *document.materials])}"
 
 
 def mass_of(document: Document, part: Part) -> Mass | None:
     """The mass of a part in its own axes; None where its density is not known, or it has no outline."""
-    density, _ = density_of(document, part)
+    density = density_of(document, part)
     if density is None or not part.slabs:
         return None
     return part_mass(part, density * (MM_IN[document.units.length] / 1000.0) ** 3)

@@ -76,7 +76,7 @@ def weighed(document: Document) -> tuple[list[str], list[str]]:
     lack: list[str] = []
     for part in document.parts.values():
         if part.shapes:
-            (lack if density_of(document, part)[0] is None else known).append(part.name)
+            (lack if density_of(document, part) is None else known).append(part.name)
     return known, lack
 
 
