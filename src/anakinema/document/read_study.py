@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 from types import MappingProxyType
@@ -197,38 +197,29 @@ class StudyFields(CamFields):
             case FieldForm.AMOUNT:
                 return value  # read when it is known what the joint counts
             case FieldForm.TRACE:
-                if isinstance(value, str) and value in self.traces:
-                    return value
-                self.fault(where, f"there is no trace '{value}'{suggestion(str(value), list(self.traces))}")
-                return ""
+                return self._one_of(value, where, "trace", self.traces)
             case FieldForm.CONTACT:
-                if isinstance(value, str) and value in self.contacts:
-                    return value
-                self.fault(where, f"there is no contact '{value}'{suggestion(str(value), list(self.contacts))}")
-                return ""
+                return self._one_of(value, where, "contact", self.contacts)
             case FieldForm.CAM if self.joints:  # shapes are read before there are joints
                 cams = [name for name, one in self.couplings.items() if one.kind.by_program]
-                if isinstance(value, str) and value in cams:
-                    return value
-                self.fault(where, f"there is no cam joint '{value}'{suggestion(str(value), cams)}")
-                return ""
+                return self._one_of(value, where, "cam joint", cams)
             case FieldForm.EXPRESSION:
                 if isinstance(value, str):
                     return value
                 self.fault(where, f"an expression that names measures is wanted, this is {kind_of(value)}")
                 return "0"
             case FieldForm.DRIVER:
-                if isinstance(value, str) and value in self.drivers:
-                    return value
-                self.fault(where, f"there is no driver '{value}'{suggestion(str(value), list(self.drivers))}")
-                return ""
+                return self._one_of(value, where, "driver", self.drivers)
             case FieldForm.MEASURE:
-                if isinstance(value, str) and value in self.measures:
-                    return value
-                near = suggestion(str(value), list(self.measures))
-                self.fault(where, f"there is no measure '{value}'{near}")
-                return ""
+                return self._one_of(value, where, "measure", self.measures)
         return super().field(field, value, where)
+
+    def _one_of(self, value: Any, where: str, what: str, known: Collection[str]) -> str:
+        """A name among known ones; empty, and a fault, where it is none."""
+        if isinstance(value, str) and value in known:
+            return value
+        self.fault(where, f"there is no {what} '{value}'{suggestion(str(value), list(known))}")
+        return ""
 
     def feature(self, value: Any, where: str, least: int = 1) -> tuple[PointRef, ...]:
         """A point, or the line through two points of one part."""

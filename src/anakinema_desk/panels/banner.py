@@ -4,12 +4,13 @@ said before can be had again."""
 from collections import deque
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from anakinema.errors import Fault
 
 from ..theme.labels import Label
+from .overlay import Overlay
 
 MARKS = {"note": ("i", ""), "warning": ("!", "warn"), "fault": ("×", "bad")}
 """How each level is marked, and the role of its mark and headline."""
@@ -19,13 +20,12 @@ WIDEST, ASIDE, TOP = 640, 12, 44
 """Width at most, and how far from the sides and the top of the bench it lies (pixels)."""
 
 
-class Banner(QFrame):
+class Banner(Overlay):
     """A headline and the lines below it. A note says what is done or to be done; a warning what to know of what goes on
     all the same; a fault what was not done. They differ by mark, edge and colour."""
 
     def __init__(self, bench: QWidget) -> None:
         super().__init__(bench)
-        self.bench = bench
         self.setObjectName("banner")
         self.mark, self.head, self.body = Label(), Label(), Label()
         self.mark.setObjectName("mark")
@@ -44,13 +44,6 @@ class Banner(QFrame):
         layout.addLayout(texts, 1)
         layout.addWidget(self.close_button, alignment=Qt.AlignmentFlag.AlignTop)
         self.told: deque[tuple[str, tuple[Fault, ...], str]] = deque(maxlen=KEPT)
-        bench.installEventFilter(self)
-        self.hide()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Resize and self.isVisible():
-            self._place()
-        return False
 
     def tell(self, headline: str, faults: Sequence[Fault] = (), level: str = "note") -> None:
         """Shows a headline, and faults if there are any, at a level: note, warning or fault."""
@@ -82,10 +75,10 @@ class Banner(QFrame):
         self.body.setVisible(bool(lines))
         self.body.setText("\n".join(lines))
         self.show()
-        self._place()
+        self.place()
         self.raise_()
 
-    def _place(self) -> None:
+    def place(self) -> None:
         """At the top of the bench, as high as its words need."""
         wide = max(min(self.bench.width() - 2 * ASIDE, WIDEST), 80)
         if (layout := self.layout()) is not None:

@@ -3,13 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from anakinema.document import Document
 
 from ..session import Session
 from ..theme.labels import Label
+from .overlay import Overlay
 
 ASIDE, WIDEST = 14, 620
 """How far the card lies from the edges of the bench, and how wide it is at most (pixels)."""
@@ -125,12 +126,12 @@ class Guide(QObject):
             self.session.message.emit(self.way.end)
 
 
-class GuideCard(QFrame):
+class GuideCard(Overlay):
     """What the guide says, along the lower edge of the bench, with the ways on and out."""
 
     def __init__(self, bench: QWidget, guide: Guide):
         super().__init__(bench)
-        self.bench, self.guide = bench, guide
+        self.guide = guide
         self.setObjectName("trial")
         self.text = Label()
         self.text.setWordWrap(True)
@@ -146,13 +147,6 @@ class GuideCard(QFrame):
         self.next.clicked.connect(guide.skip)
         self.leave.clicked.connect(guide.stop)
         guide.changed.connect(self.refresh)
-        bench.installEventFilter(self)
-        self.hide()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Resize and self.isVisible():
-            self._place()
-        return False
 
     def refresh(self) -> None:
         """Says the step, or goes."""
@@ -160,9 +154,9 @@ class GuideCard(QFrame):
         self.setVisible(bool(self.guide.text))
         if self.isVisible():
             self.raise_()
-            self._place()
+            self.place()
 
-    def _place(self) -> None:
+    def place(self) -> None:
         wide = min(self.bench.width() - 2 * ASIDE, WIDEST)
         high = max(self.heightForWidth(wide), self.sizeHint().height())
         self.setGeometry((self.bench.width() - wide) // 2, self.bench.height() - high - ASIDE, wide, high)

@@ -1,7 +1,7 @@
 """What is tried, beside the mechanism on the bench: its numbers, every check now and then, to be taken or left."""
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.findings.checks import Outcome, Verdict
 from anakinema.formats.results import told_digits
@@ -13,6 +13,7 @@ from ..canvas.canvas import Canvas
 from ..session import Session
 from ..soon import soon
 from ..theme.labels import Label, set_role, tip
+from .overlay import Overlay
 
 MARKS = {Outcome.PASS: ("passes", "good"), Outcome.FAIL: ("fails", "bad"), Outcome.UNPROVEN: ("unproven", "warn"),
          Outcome.NOT_JUDGED: ("not judged", "warn")}  # fmt: skip
@@ -20,12 +21,12 @@ MOST, ASIDE, TOP, WIDE = 9, 12, 44, 324
 """Checks that are shown; how far from the side and the top of the bench it lies, and how wide it is (pixels)."""
 
 
-class TrialCard(QFrame):
+class TrialCard(Overlay):
     """Shown while something is tried. Checks that come out otherwise than now stand first."""
 
     def __init__(self, bench: Canvas, session: Session) -> None:
         super().__init__(bench)
-        self.bench, self.session = bench, session
+        self.canvas, self.session = bench, session
         self.setObjectName("trial")
         self.setAccessibleName("What is tried")
         self.setFixedWidth(WIDE)
@@ -55,13 +56,6 @@ class TrialCard(QFrame):
         self.leave.clicked.connect(session.trying.drop)
         session.trying.changed.connect(self.refresh)
         session.analysis.changed.connect(soon(self, self.refresh))
-        bench.installEventFilter(self)
-        self.hide()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.Resize and self.isVisible():
-            self._place()
-        return False
 
     def refresh(self) -> None:
         """Tells the trial that is shown; nothing where there is none."""
@@ -78,9 +72,9 @@ class TrialCard(QFrame):
         opened = not self.isVisible()
         self.show()
         self.raise_()
-        self._place()
+        self.place()
         if opened:
-            self.bench.uncover(self.x() - ASIDE)
+            self.canvas.uncover(self.x() - ASIDE)
 
     def _tell_checks(self, verdicts: dict[str, Verdict]) -> None:
         trying, findings = self.session.trying, self.session.findings
@@ -125,7 +119,7 @@ class TrialCard(QFrame):
         mark.setToolTip(tip(then.reason))
         set_role(mark, role)
 
-    def _place(self) -> None:
+    def place(self) -> None:
         self.adjustSize()
         high = min(self.sizeHint().height(), max(self.bench.height() - TOP - ASIDE, 60))
         self.setGeometry(self.bench.width() - WIDE - ASIDE, TOP, WIDE, high)
