@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from anakinema.document import Rename, Set, changed, read_document
-from anakinema.document.reading import MOST_REPEATED
+from anakinema.document.read_repeats import MOST_REPEATED
 from anakinema.errors import DocumentError
 from anakinema.findings import analyse
 from anakinema.formats import project

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import DocumentError, Fault
-from .fields import MISSING
 from .model import Document
+from .read_context import MISSING
 from .reading import read_document
 from .references import Reference, references, renamed_in
 

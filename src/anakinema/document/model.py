@@ -452,11 +452,11 @@ class Document:
     """Densities (kg/m³) that the document gives, by the names of materials."""
     values: Mapping[str, Value] = field(repr=False)
     warnings: tuple[Fault, ...] = ()
-    read: Mapping[str, Any] = field(repr=False, default_factory=dict)
+    part_cache: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """What reading found in each part, so that a part that an edit does not touch need not be read again."""
-    read_joints: Mapping[str, Any] = field(repr=False, default_factory=dict)
+    joint_cache: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each joint."""
-    read_study: Mapping[Any, Any] = field(repr=False, default_factory=dict)
+    study_cache: Mapping[Any, Any] = field(repr=False, default_factory=dict)
     """The same of each entry that asks something of the mechanism."""
     definitions: Mapping[str, Any] = field(repr=False, default_factory=dict)
     """The same of each sub-assembly."""

@@ -36,13 +36,13 @@ def held(document: Document) -> dict[str, Held]:
     }
     for name, read in document.definitions.items():
         own = document.assemblies[name].get("parameters", {})
-        for key, one in read.parameters.items():
+        for key, one in read.entry.parameters.items():
             place = _at(own, ("assemblies", name, "parameters", key))
             found[f"{name}.{key}"] = Held(place, one, str(one.expression))
     for use in document.uses.values():
         if "/" in use.id or use.of or "of" in tree["parts"][use.id]:
             continue
-        known = document.definitions[use.assembly].parameters
+        known = document.definitions[use.assembly].entry.parameters
         said = tree["parts"][use.id].get("parameters", {})
         for key, one in known.items():
             expression = str(said[key]) if key in said else _spelt(key, known)

@@ -1,17 +1,35 @@
-"""Reading single values of a tree, and the fields that kinds declare: each either gives what is wanted or notes a fault
-with its place."""
+"""What the readers of a document share, and single values of its tree: each either gives what is wanted or notes a
+fault with its place."""
 
+import dataclasses
 import math
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Set
 from dataclasses import dataclass
+from operator import is_
+from types import MappingProxyType
 from typing import Any, Generic, TypeVar
 
 from ..errors import Fault, suggestion
 from ..kinds import LEAST_SIZE, Dimension, Field, FieldForm, Units
 from ..laws import SOONEST
 from .expressions import ExpressionError, coerce, evaluate, names, plain
-from .model import Tree, Value
+from .model import (
+    Contact,
+    Coupling,
+    Document,
+    Driver,
+    Group,
+    Joint,
+    Measure,
+    Part,
+    Program,
+    Trace,
+    Use,
+    Value,
+)
+from .units import Quantity
+from .units import number as bare
 
 T = TypeVar("T")
 MAX_ITEMS = 20_000
@@ -34,30 +52,71 @@ def kind_of(value: Any) -> str:
 
 
 @dataclass(frozen=True)
-class Apart(Generic[T]):
-    """What was read by itself; `sound` where it has no faults."""
+class Cached(Generic[T]):
+    """An entry as it was read, and what belongs to it: the objects that it was read from, the numbers behind its
+    places, the warnings, the parameters used; `sound` where it has no faults."""
 
+    source: tuple[Any, ...]
     entry: T
     values: Mapping[str, Value]
     warnings: tuple[Fault, ...]
     used: frozenset[str]
-    sound: bool
+    sound: bool = True
+
+    def stands(self, source: tuple[Any, ...], changed: Set[str]) -> bool:
+        """Whether it would be read alike from the very objects `source`, now that some parameters have changed."""
+        same = len(self.source) == len(source) and all(map(is_, self.source, source))
+        return same and not self.used & changed
 
 
-class Fields:
-    """The tree being read (that of a document, or of a definition of a sub-assembly, whose places begin with `at`), the
-    faults found, and the number behind each place."""
+@dataclass
+class ReadContext:
+    """What readers share: the tree (that of a document, or of a definition of a sub-assembly, whose places begin with
+    `at`), the faults found, the number behind each place, and what has been read so far."""
 
-    def __init__(self, tree: Tree, at: str = ""):
-        self.tree, self.at = tree, at
-        self.faults: list[Fault] = []
-        self.warnings: list[Fault] = []
-        self.values: dict[str, Value] = {}
-        self.units = Units()
-        self.quantities: dict[str, Any] = {}
-        self.broken: set[str] = set()
-        self.used: set[str] = set()
-        """The parameters that the expressions read since the last look at it refer to."""
+    tree: Any
+    at: str = ""
+    before: Document | None = None
+    """The document before."""
+    units: Units = dataclasses.field(default_factory=Units)
+    quantities: dict[str, Quantity] = dataclasses.field(default_factory=dict)
+    broken: set[str] = dataclasses.field(default_factory=set)
+    """Parameters whose faults are told at their own places."""
+    programs: dict[str, Program] = dataclasses.field(default_factory=dict)
+
+    faults: list[Fault] = dataclasses.field(default_factory=list)
+    warnings: list[Fault] = dataclasses.field(default_factory=list)
+    values: dict[str, Value] = dataclasses.field(default_factory=dict)
+    used: set[str] = dataclasses.field(default_factory=set)
+    """The parameters that the expressions read since the last look at it refer to."""
+
+    parts: dict[str, Part] = dataclasses.field(default_factory=dict)
+    joints: dict[str, Joint] = dataclasses.field(default_factory=dict)
+    couplings: dict[str, Coupling] = dataclasses.field(default_factory=dict)
+    contacts: dict[str, Contact] = dataclasses.field(default_factory=dict)
+    groups: dict[str, Group] = dataclasses.field(default_factory=dict)
+    uses: dict[str, Use] = dataclasses.field(default_factory=dict)
+    drivers: dict[str, Driver] = dataclasses.field(default_factory=dict)
+    traces: dict[str, Trace] = dataclasses.field(default_factory=dict)
+    measures: dict[str, Measure] = dataclasses.field(default_factory=dict)
+    tied: dict[str, str] = dataclasses.field(default_factory=dict)
+    """The type of every coupling, known before it is read."""
+    touching: set[str] = dataclasses.field(default_factory=set)
+    """The names of all contacts, known before they are read."""
+
+    part_cache: dict[str, Cached[Part]] = dataclasses.field(default_factory=dict)
+    joint_cache: dict[str, Cached[Joint | None]] = dataclasses.field(default_factory=dict)
+    study_cache: dict[tuple[str, str], Cached[Any]] = dataclasses.field(default_factory=dict)
+    known_study: Mapping[tuple[str, str], Cached[Any]] = dataclasses.field(default_factory=dict)
+    """What was read before of entries that speak of the very same things."""
+    changed: set[str] = dataclasses.field(default_factory=set)
+    """The parameters that are worth something else than in the document before."""
+
+    @property
+    def part_trees(self) -> Mapping[str, Any]:
+        """The entries of all parts."""
+        given = self.tree.get("parts")
+        return given if isinstance(given, Mapping) else {}
 
     # -- faults ------------------------------------------------------------------------------------------------
 
@@ -88,17 +147,18 @@ class Fields:
                 found[key] = entry
         return found
 
-    def apart(self, read: Callable[[], T]) -> "Apart[T]":
+    def cached(self, source: tuple[Any, ...], read: Callable[[], T]) -> Cached[T]:
         """What is read by itself: with the numbers, the warnings and the parameters that belong to it."""
         values, warnings, used, faults = self.values, self.warnings, self.used, len(self.faults)
         self.values, self.warnings, self.used = {}, [], set()
-        entry = read()
-        found = Apart(entry, self.values, tuple(self.warnings), frozenset(self.used), len(self.faults) == faults)
-        self.values, self.warnings, self.used = values, warnings, used | found.used
+        entry, own = read(), self.used
+        sound = len(self.faults) == faults
+        found = Cached(source, entry, self.values, tuple(self.warnings), frozenset(own), sound)
+        self.values, self.warnings, self.used = values, warnings, used | own
         self.take(found)
         return found
 
-    def take(self, found: "Apart[Any]") -> None:
+    def take(self, found: Cached[Any]) -> None:
         """Takes over numbers and warnings of what was read by itself."""
         self.values |= found.values
         self.warnings += found.warnings
@@ -163,6 +223,22 @@ class Fields:
         self.values[record or place] = Value(result, dimension)
         return result
 
+    def refers_to_broken(self, expression: str) -> bool:
+        """Whether an expression needs a parameter whose fault is told at its own place."""
+        try:
+            return bool(names(expression) & self.broken)
+        except ExpressionError:
+            return False
+
+    def quantity(self, expression: Any) -> Quantity:
+        """The quantity of a number or an expression. Raises `ExpressionError`."""
+        if isinstance(expression, bool) or not isinstance(expression, (int, float, str)):
+            raise ExpressionError(f"a number or an expression is wanted, this is {kind_of(expression)}")
+        if not isinstance(expression, str):
+            return bare(finite(expression))
+        self.used |= names(expression)
+        return bare(0.0) if self.refers_to_broken(expression) else evaluate(expression, self.quantities, self.units)
+
     def optional(self, item: Mapping[str, Any], key: str, dimension: str, place: str) -> float | None:
         return self.number(item[key], dimension, f"{place}.{key}") if key in item else None
 
@@ -203,48 +279,68 @@ class Fields:
 
     # -- declared fields ---------------------------------------------------------------------------------------
 
-    def given(self, fields: Iterable[Field], item: Mapping[str, Any], place: str) -> dict[str, Any]:
-        """The values of fields that an item gives, under what the code calls them; those of words always."""
+    def given(
+        self, fields: Iterable[Field], item: Mapping[str, Any], place: str, forms: "Forms" = MappingProxyType({})
+    ) -> dict[str, Any]:
+        """The values of fields that an item gives, under what the code calls them; those of words always. `forms` reads
+        what is no plain value."""
         found: dict[str, Any] = {}
         for field in fields:
             if field.name in item:
-                found[field.key] = self.field(field, item[field.name], f"{place}.{field.name}")
+                value, where = item[field.name], f"{place}.{field.name}"
+                read = forms.get(field.form) or PLAIN[field.form]
+                found[field.key] = read(self, field, value, where)
             elif field.required:
                 if not (len(item) == 0 and any(fault.place == place for fault in self.faults)):
                     message = f": {field.description}" if field.description else ""
                     self.fault(place, f"'{field.name}' is missing{message}{suggestion(field.name, list(item))}")
-                found[field.key] = self.nothing(field)
+                found[field.key] = nothing(field)
             elif field.form is FieldForm.WORD:
                 found[field.key] = field.words[0]
         return found
 
-    @staticmethod
-    def nothing(field: Field) -> Any:
-        """What stands for a field that could not be read."""
-        return {FieldForm.NUMBER: NAN, FieldForm.PAIR: (NAN, NAN), FieldForm.SPOT: (NAN, NAN),
-                FieldForm.SPOTS: ((NAN, NAN),) * max(field.least, 2),
-                FieldForm.SEGMENTS: ()}.get(field.form, "")  # fmt: skip
-
-    def field(self, field: Field, value: Any, where: str) -> Any:
-        """What stands in a field."""
-        match field.form:
-            case FieldForm.NUMBER:
-                return self.size(value, where) if field.size else self.number(value, field.dimension, where)
-            case FieldForm.PAIR:
-                return self.pair(value, field.dimension, where)
-            case FieldForm.WORD:
-                word = value if isinstance(value, str) else kind_of(value)
-                if word not in field.words:
-                    near = suggestion(word, field.words)
-                    self.fault(where, f"one of {', '.join(field.words)} is wanted, this is '{word}'{near}")
-                return word
-        raise NotImplementedError(f"no way to read a field of form {field.form}")
+    def word(self, field: Field, value: Any, where: str) -> str:
+        """One of a field's words."""
+        word = value if isinstance(value, str) else kind_of(value)
+        if word not in field.words:
+            near = suggestion(word, field.words)
+            self.fault(where, f"one of {', '.join(field.words)} is wanted, this is '{word}'{near}")
+        return word
 
     def depth(self, value: Any, place: str) -> tuple[float, float]:
         low, high = self.pair(value, "length", place)
         if high <= low:
             self.fault(place, f"runs from {low:g} to {high:g}; the second number must be the larger one")
         return low, high
+
+
+ReadForm = Callable[[ReadContext, Field, Any, str], Any]
+"""Reads what stands in a field, at a place."""
+Forms = Mapping[FieldForm, ReadForm]
+
+
+def _number(context: ReadContext, field: Field, value: Any, where: str) -> float:
+    return context.size(value, where) if field.size else context.number(value, field.dimension, where)
+
+
+def _flag(context: ReadContext, field: Field, value: Any, where: str) -> bool:
+    return context.flag({field.name: value}, field.name, where.removesuffix(f".{field.name}"))
+
+
+PLAIN: Forms = {
+    FieldForm.NUMBER: _number,
+    FieldForm.PAIR: lambda context, field, value, where: context.pair(value, field.dimension, where),
+    FieldForm.WORD: ReadContext.word,
+    FieldForm.FLAG: _flag,
+}
+"""What hangs on nothing else that is read."""
+
+
+def nothing(field: Field) -> Any:
+    """What stands for a field that could not be read."""
+    return {FieldForm.NUMBER: NAN, FieldForm.PAIR: (NAN, NAN), FieldForm.SPOT: (NAN, NAN),
+            FieldForm.SPOTS: ((NAN, NAN),) * max(field.least, 2),
+            FieldForm.SEGMENTS: ()}.get(field.form, "")  # fmt: skip
 
 
 def finite(value: float) -> float:
