@@ -152,7 +152,7 @@ class Watch:
             self.track = cut_to(self.track, windows)
         self.start = float(self.track.times[0, 0])
         self.most = ALL_LOOKS if self.track.error.max() < self.proven - self.accuracy else BLURRED
-        moving = {motion.system.body_ids[body] for body in motion.system.moving}
+        moving = motion.system.moving_parts
         one_place = np.array([[self.start, 1.0, 0.0]])
         self.still = MotionTrack(one_place, self.track.terms[:1], self.track.error[:1])
         self.evaluations = 0

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ..arrays import Index
-from ..document.model import Check, Document
+from ..document.model import Check, Document, PointRef
 from ..geometry.shapes import CamOutline
 from ..kinematics.reaches import rigid_ties
 
@@ -48,6 +48,20 @@ def tied_pairs(document: Document) -> set[frozenset[str]]:
     return found
 
 
+def stacked_pairs(document: Document) -> set[frozenset[str]]:
+    """The pairs that one axis runs through: a piece of hardware with each part about it, and with what else lies on that
+    axis. They are judged as a stack."""
+    on: dict[PointRef, list[str]] = {}
+    found = set()
+    for name in document.carried:
+        piece = document.parts[name].hardware
+        for ref in piece.axis if piece is not None else ():
+            found.add(frozenset((name, ref.part)))
+            found.update(frozenset((name, other)) for other in on.get(ref, ()))
+            on.setdefault(ref, []).append(name)
+    return found
+
+
 def named_pairs(document: Document) -> list[Pair]:
     """The pairs that checks and measures name."""
     named = [check.parts for check in document.checks.values()] + [one.parts for one in document.measures.values()]
@@ -83,7 +97,7 @@ def _candidates(document: Document) -> Watched:
     Where these are more than `MOST_PAIRS`, each part is watched against as many of those after it as keep them below
     that: the nearest by the circles about them, as they are placed."""
     joined = {frozenset((joint.a.part, joint.b.part)) for joint in document.active_joints.values()}
-    known = joined | tied_pairs(document) | set(document.ignored)
+    known = joined | tied_pairs(document) | stacked_pairs(document) | set(document.ignored)
     body = rigid_bodies(document)
     shaped = [part for part in document.parts.values() if part.slabs]
     heads = {head: number for number, head in enumerate(dict.fromkeys(body.values()))}

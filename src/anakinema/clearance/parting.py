@@ -27,10 +27,10 @@ def apart(document: Document, poses: Mapping[str, Pose]) -> tuple[Set, ...]:
     """The least movement by which contacts that overlap where the parts stand do so no more, the joints holding. Raises
     `DocumentError` where there is no way, or nothing overlaps."""
     system = compile_system(document)
-    q = np.array([*(poses[part] for part in document.parts), (0.0, 0.0, 0.0)], dtype=float) / system.size
+    q = np.array([*(poses[part] for part in system.body_ids if part), (0.0, 0.0, 0.0)], dtype=float) / system.size
     moved = False
     for _ in range(ROUNDS):
-        deepest = _deepest(document, system.body_ids, q * system.size)
+        deepest = _deepest(document, system, q * system.size)
         if deepest is None:
             break
         one, two, at, way = deepest
@@ -41,7 +41,7 @@ def apart(document: Document, poses: Mapping[str, Pose]) -> tuple[Set, ...]:
     if not moved:
         raise DocumentError([Fault("joints", "nothing that a contact keeps apart overlaps here")])
     found: list[Set] = []
-    for part, (x, y, angle) in zip(document.parts, (q * system.size).tolist(), strict=False):
+    for part, (x, y, angle) in zip(system.body_ids[:-1], (q * system.size).tolist(), strict=False):
         if not np.allclose((x, y, angle), poses[part], rtol=0.0, atol=1e-9):
             pose = pose_of(document, *_within(document, part, (x, y, angle)))
             found.append(Set(_place_of_pose(document, part), pose))
@@ -65,7 +65,7 @@ def _within(document: Document, part: str, pose: Pose) -> tuple[complex, float]:
 
 
 def _deepest(
-    document: Document, bodies: tuple[str, ...], q: np.ndarray
+    document: Document, system: System, q: np.ndarray
 ) -> tuple[str, str, complex, complex] | None:
     """The pair of a contact that overlaps most: its parts, where, and the move of the first that would part them."""
     rooms = room_for(1)
@@ -75,7 +75,7 @@ def _deepest(
             for two in contact.sides[1]:
                 if not share_depth(document, one, two):
                     continue
-                a, b = (q[bodies.index(part)] for part in (one, two))
+                a, b = (q[system.body(part)] for part in (one, two))
                 place, turn = relative_places(a[None], b[None])
                 shapes = [shape_of(document.parts[part].slabs, 1e-7) for part in (one, two)]
                 move = np.zeros(8)

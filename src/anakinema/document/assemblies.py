@@ -10,6 +10,7 @@ from typing import TypeVar
 from ..joints import JOINT_TYPES
 from ..kinds import Dimension
 from .copies import extent, put_elsewhere
+from .fitting_hardware import renamed
 from .model import Contact, Coupling, Group, Joint, Limits, Part, PointRef, Trace, Use
 
 Pose = tuple[float, float, float]
@@ -43,8 +44,12 @@ def placed(content: Content, use: Use, poses: Mapping[str, Pose]) -> Content:
             pose = (pose[0], -pose[1], -pose[2])
         still = use.fixed and (part.fixed or use.frozen)
         own = _inside(use, name)
+        piece = part.hardware
+        if piece is not None:
+            pose = poses.get(piece.at.part, pose)
+            piece = renamed(piece, {each: _inside(use, each) for each in content.parts})
         parts[own] = replace(part, id=own, of=_inside(use, part.of) if part.of else "", fixed=still,
-                             pose=moved(poses.get(name, pose), use.pose))  # fmt: skip
+                             pose=moved(poses.get(name, pose), use.pose), hardware=piece)  # fmt: skip
     return Content(
         parts=parts,
         joints=_named(use, {name: _joint(joint, use) for name, joint in content.joints.items()}),

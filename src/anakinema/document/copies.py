@@ -57,6 +57,10 @@ def put_elsewhere(part: Part, lift: float, mirror: bool, both: float | None = No
 
     shapes = [replace(shape, depth=None if shape.depth is None else depth(shape.depth)) for shape in part.shapes]
     part = replace(part, depth=depth(part.depth), shapes=tuple(shapes))
+    if part.hardware is not None:
+        face, turned = part.hardware.face, mirror and not level
+        part = replace(part, hardware=replace(part.hardware, face=(both - face if turned else face) + lift,
+                                              front=part.hardware.front != turned))  # fmt: skip
     if not mirror:
         return part
     return replace(

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Fault
 from ..geometry.shapes import Shape
+from ..hardware import TABLES, HardwareKind, Row, Solid, Table
 from ..joints import COUPLING_TYPES, JOINT_TYPES, CouplingType, JointType
 from ..kinds import Units
 from .expressions import coerce, evaluate
@@ -88,6 +89,52 @@ class Item:
 
 
 @dataclass(frozen=True)
+class Hardware:
+    """A piece from a table: which, about which axis, on the front or the back face of what, as long as it was given or
+    until it reaches what it goes `to`. What follows from that: the plane in which it lies on its seat, its solids and
+    its length (document lengths, depths as they stand), and what no longer fits, in words."""
+
+    standard: str
+    size: str
+    at: "PointRef"
+    through: "tuple[PointRef, ...]" = ()
+    seat: str = ""
+    front: bool = True
+    to: str = ""
+    given: float | None = None
+    off: float = 0.0
+    face: float = 0.0
+    solids: tuple[Solid, ...] = ()
+    length: float = 0.0
+    unfit: str = ""
+
+    @property
+    def table(self) -> Table:
+        """The table that it is from."""
+        return TABLES[self.standard]
+
+    @property
+    def kind(self) -> HardwareKind:
+        """What kind it is of."""
+        return self.table.kind
+
+    @property
+    def row(self) -> Row:
+        """Its size, in mm."""
+        return self.table.rows[self.size]
+
+    @property
+    def axis(self) -> "tuple[PointRef, ...]":
+        """The points that lie on its axis."""
+        return (self.at, *self.through)
+
+    @property
+    def way(self) -> float:
+        """Which way is outward: 1 to the front, −1 to the back."""
+        return 1.0 if self.front else -1.0
+
+
+@dataclass(frozen=True)
 class Part:
     """A rigid piece. `pose` is its rough placement (exact for a fixed part); `depth` the interval along z."""
 
@@ -104,6 +151,8 @@ class Part:
     of: str = ""
     """The part that it is a copy of."""
     item: Item = Item()
+    hardware: Hardware | None = None
+    """What it is of a table of hardware; it then has the axes of the part with which it moves."""
 
     def place(self, name: str) -> Point:
         """Where a joint takes hold: a point by name, or an edge's start or center."""
@@ -524,8 +573,14 @@ class Document:
 
     @property
     def rigid(self) -> list[Sequence[str]]:
-        """The parts that move as one body by themselves: what is fixed, and each group."""
-        return [self.fixed_parts, *(group.parts for group in self.groups.values())]
+        """The parts that move as one body by themselves: what is fixed, each group, hardware with what
+        carries it."""
+        return [self.fixed_parts, *(group.parts for group in self.groups.values()), *self.carried.items()]
+
+    @cached_property
+    def carried(self) -> dict[str, str]:
+        """The parts that have no body of their own, with those whose bodies they share: hardware."""
+        return {part.id: part.hardware.at.part for part in self.parts.values() if part.hardware is not None}
 
     @property
     def ignored(self) -> dict[frozenset[str], SaidOfPair]:

@@ -8,11 +8,12 @@ from typing import Any
 
 from ..errors import Fault, suggestion
 from .assemblies import Content, Pose, placed
-from .copies import said
+from .copies import lineage, said
 from .expressions import ExpressionError
 from .model import Group, Joint, Parameter, Part, Trace, Use
 from .read_cams import wear_cams
 from .read_context import IDS, MAX_ITEMS, Cached, ReadContext
+from .read_hardware import fit_hardware
 from .read_joints import read_joints, read_trace
 from .read_parameters import read_parameters
 from .read_parts import grounded, read_groups, read_parts, read_pose
@@ -133,6 +134,8 @@ def read_all_parts(
     """Reads the parts, those of sub-assemblies and repeats too; the parameters that reading them used add up."""
     used = set(context.used)
     read_parts(context, known, changed, lambda key, line, place: _assembled(context, assembly, key, line, place))
+    fit_hardware(context, {key: said(context.part_trees, lineage(context.part_trees, key)[0])["hardware"]
+                           for key, part in context.parts.items() if part.hardware is not None and "/" not in key})
     for key, item in context.part_trees.items():
         if isinstance(item, Mapping) and "repeat" in item:
             content = read_repeat(context, key, item, f"{context.at}parts.{key}")

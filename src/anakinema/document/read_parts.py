@@ -13,6 +13,7 @@ from ..kinds import LEAST_SIZE, Field, FieldForm
 from .copies import lineage, put_elsewhere, said
 from .model import Edge, Group, Item, Part
 from .read_context import ID, MISSING, NAN, Cached, Forms, ReadContext, nothing
+from .read_hardware import read_hardware
 from .read_names import no_part, parts_named
 from .sections import ITEM, OWN, SECTIONS, keys_of
 
@@ -163,6 +164,7 @@ def _read_part(context: ReadContext, key: str, item: Mapping[str, Any], place: s
         note=context.text(item, "note", place),
         edges=MappingProxyType(_edges(context, points, item, place)),
         item=_read_item(context, context.mapping(item.get("item", {}), f"{place}.item"), f"{place}.item"),
+        hardware=read_hardware(context, item, place, item["hardware"]) if "hardware" in item else None,
     )
 
 

@@ -59,16 +59,29 @@ ITEM = (
     NOTE, Field("density", Dimension.NUMBER, description="in kg/m³, in place of the material's"),
 )  # fmt: skip
 """What a part is in the shop."""
+HARDWARE = (
+    Field("standard", form=FieldForm.TEXT, required=True, description="a table of hardware, such as ISO 4762"),
+    Field("size", form=FieldForm.TEXT, required=True, description="one of its sizes, such as M6"),
+    Field("at", form=FieldForm.POINT, required=True, description="its axis, and the part with which it moves"),
+    Field("through", form=FieldForm.MEMBERS, description="points of the other parts through which the axis runs"),
+    Field("front_of", form=FieldForm.PART, description="what it lies on, its front face"),
+    Field("behind", form=FieldForm.PART, description="what it lies on, its back face"),
+    Field("to", form=FieldForm.PART, description="what it reaches to: its length is chosen by that"),
+    Field("length", description="its length, in place of one that is chosen"),
+    Field("off", description="how far it lies off what it lies on"),
+)  # fmt: skip
+"""A piece from a table of hardware."""
 MATERIAL = (Field("density", Dimension.NUMBER, required=True, description="in kg/m³"), NOTE)
 PART = (
     Field("of", form=FieldForm.NAME, description="the part that it is a copy of"),
     Field("keep_depth", form=FieldForm.FLAG, description="a mirrored copy keeps its depths"),
     Field("points", form=FieldForm.ENTRIES), Field("edges", form=FieldForm.ENTRIES),
     Field("item", form=FieldForm.ENTRIES, description="what it is in the shop"),
+    Field("hardware", form=FieldForm.ENTRIES, description="a piece from a table, in place of points and shapes"),
     Field("shapes", form=FieldForm.SHAPES), Field("depth", form=FieldForm.PAIR, description="from back to front"),
     *PLACED,
 )  # fmt: skip
-OWN = ("fixed", "points", "edges", "pose", "shapes", "depth", "item", "label", "color", "note")
+OWN = ("fixed", "points", "edges", "pose", "shapes", "depth", "item", "hardware", "label", "color", "note")
 """Keys of a part that is no copy."""
 REPEAT = (
     Field("repeat", form=FieldForm.NAME, required=True, description="the part that is repeated"),

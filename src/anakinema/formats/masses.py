@@ -55,8 +55,7 @@ def _cells(one: dict[str, Any]) -> tuple[str, ...]:
 
 
 def _poses(motion: Motion) -> dict[str, tuple[float, float, float]]:
-    placed = zip(motion.system.body_ids, motion.positions(np.zeros(1))[0].tolist(), strict=True)
-    return {part: (x, y, angle) for part, (x, y, angle) in placed if part}
+    return motion.system.by_part(motion.positions(np.zeros(1))[0])
 
 
 def _whole(one: Any) -> dict[str, Any] | None:

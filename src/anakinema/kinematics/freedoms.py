@@ -34,11 +34,11 @@ def freedoms(system: System, q: Array) -> dict[str, tuple[Freedom, ...]]:
     """
     size = system.size
     basis = null_space(system.constraints, np.ascontiguousarray(q / size))
-    found: dict[str, tuple[Freedom, ...]] = {part: () for part in system.body_ids if part}
+    found: dict[int, tuple[Freedom, ...]] = {}
     for k, body in enumerate(system.constraints.unknown.tolist()):
         twists = basis[3 * k : 3 * k + 3] * size[:, None]
-        found[system.body_ids[body]] = _told(twists, complex(q[body, 0], q[body, 1]), system.scale)
-    return found
+        found[body] = _told(twists, complex(q[body, 0], q[body, 1]), system.scale)
+    return {part: found.get(body, ()) for part, body in system.bodies.items()}
 
 
 def null_space(equations: Equations, q: Array) -> Array:

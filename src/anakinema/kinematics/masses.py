@@ -115,7 +115,7 @@ class Holding:
 def holding(motion: Motion, t: float) -> Holding | None:
     """By the principle of virtual work, gravity along −y, all other drivers holding; None where nothing is driven,
     moves or has mass, or where the driver has a dead point then."""
-    moving = {motion.system.body_ids[body] for body in motion.system.moving}
+    moving = motion.system.moving_parts
     found = {name: one for name, one in masses_in(motion).items() if name in moving}
     if not motion.drive.drivers or not found:
         return None

@@ -30,13 +30,14 @@ def reaches(document: Document, system: System, q: Array) -> Array:
     acting = _acting(document)
     for members in _rigid_bodies(document):
         stands = {part: q[system.body(part)] for part in members}
+        bodies = len({system.body(part) for part in members})
         places = [_place(stands[part], complex(*at) / system.scale) for part in members for at in acting.get(part, ())]
         center, reach = least_circle(np.array(places, dtype=complex))
         if reach <= ONE_PLACE:
             center, reach = _about_all(document, system, stands)
         for part, (x, y, angle) in stands.items():
             own = (center - complex(x, y)) * np.exp(-1j * angle)
-            found[system.body(part)] = (own.real, own.imag, max(reach, LEAST_REACH), float(len(members)))
+            found[system.body(part)] = (own.real, own.imag, max(reach, LEAST_REACH), float(bodies))
     return found
 
 

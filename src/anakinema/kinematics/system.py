@@ -5,8 +5,8 @@ Lengths are divided by `System.scale`, a typical link length, so that lengths an
 
 import cmath
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import compress
 
@@ -44,14 +44,29 @@ class System:
     """What made the rows, in document order."""
     coordinates: "Coordinates"
     """The coordinates of all active joints that have one."""
+    carried: Mapping[str, str] = field(default_factory=dict)
+    """The parts that share the body of another: hardware."""
 
     @cached_property
-    def _numbers(self) -> dict[str, int]:
-        return {part: i for i, part in enumerate(self.body_ids)}
+    def bodies(self) -> dict[str, int]:
+        """The number of each part's body."""
+        own = {part: i for i, part in enumerate(self.body_ids) if part}
+        return own | {part: own[by] for part, by in self.carried.items()}
 
     def body(self, part: str) -> int:
         """The number of a part's body."""
-        return self._numbers[part]
+        return self.bodies[part]
+
+    def by_part(self, q: Array) -> dict[str, tuple[float, float, float]]:
+        """The pose of each part, of the positions of all bodies (P, 3)."""
+        placed = [(x, y, angle) for x, y, angle in q.tolist()]
+        return {part: placed[body] for part, body in self.bodies.items()}
+
+    @cached_property
+    def moving_parts(self) -> frozenset[str]:
+        """The parts that are not fixed."""
+        moving = set(self.moving)
+        return frozenset(part for part, body in self.bodies.items() if body in moving)
 
     @property
     def size(self) -> Array:
@@ -109,11 +124,13 @@ def compile_system(document: Document, scale: float | None = None) -> System:
     """The system of a document: its active joints over its parts, its lengths over a `scale` (document units), else
     over what is typical of it."""
     scale = typical_length(document) if scale is None else scale
-    body_ids = (*document.parts, "")
+    own = [part for part in document.parts.values() if part.id not in document.carried]
+    body_ids = (*(part.id for part in own), "")
     index = {part: i for i, part in enumerate(body_ids)}
-    placed = np.array([*(part.pose for part in document.parts.values()), (0.0, 0.0, 0.0)], dtype=float)
+    index |= {part: index[by] for part, by in document.carried.items()}
+    placed = np.array([*(part.pose for part in own), (0.0, 0.0, 0.0)], dtype=float)
     placed[:, :2] /= scale
-    moving = tuple(index[part.id] for part in document.parts.values() if not part.fixed)
+    moving = tuple(index[part.id] for part in own if not part.fixed)
 
     def terms(joint: Joint, row: Row, coefficient: float = 1.0) -> list[Term]:
         a, b = index[joint.a.part], index[joint.b.part]
@@ -173,6 +190,7 @@ def compile_system(document: Document, scale: float | None = None) -> System:
         idle=Equations([spec for spec, live in zip(specs, touching, strict=True) if not live], (), len(body_ids)),
         owners=tuple(dict.fromkeys(spec.owner for spec in specs)),
         coordinates=Coordinates(coordinate_ids, coordinate_specs, len(body_ids)),
+        carried=document.carried,
     )
 
 

@@ -213,6 +213,4 @@ def frame_of_trial(motion: Motion, drawn: Drawn, traced: Traced, share: float, t
     """A motion that is tried, at a share of its time."""
     t = np.array([min(share * motion.planned, motion.path.t1)])
     positions = motion.positions(t)[0]
-    placed = zip(motion.system.body_ids, positions.tolist(), strict=True)
-    poses = {part: (x, y, angle) for part, (x, y, angle) in placed if part}
-    return Frame(drawn, poses, tokens, looks, motion, None, traced, float(t[0]), positions)
+    return Frame(drawn, motion.system.by_part(positions), tokens, looks, motion, None, traced, float(t[0]), positions)

@@ -68,7 +68,7 @@ class ByHand:
         """What motions are left to a part where it stands, with the drivers off; None where that can't be told."""
         from anakinema.kinematics.freedoms import freedoms
 
-        if len(motion.system.moving) > FREEDOMS_UP_TO or part not in motion.system.body_ids:
+        if len(motion.system.moving) > FREEDOMS_UP_TO or part not in motion.system.bodies:
             return None
         at = self._left_at
         if at is None or at[0] is not motion or at[1] != t or at[2] is not self.posed:

@@ -137,7 +137,7 @@ class Posing(QObject):
     def poses(self) -> dict[str, Pose]:
         """Where every part of the document stands: by motion or hand, else where it stood before, else as placed."""
         if self._motion is not None:
-            self._poses = by_part(self._motion, self.positions())
+            self._poses = self._motion.system.by_part(self.positions())
         return self._poses
 
     def start_poses(self) -> dict[str, Pose]:
@@ -146,7 +146,7 @@ class Posing(QObject):
         known = {name: part.pose for name, part in document.parts.items()} if document is not None else {}
         if motion is None:
             return known | self._poses
-        return known | by_part(motion, motion.positions(np.array([0.0]))[0])
+        return known | motion.system.by_part(motion.positions(np.array([0.0]))[0])
 
     def touches(self) -> "list[Touch]":
         """Where contacts touch as the mechanism stands now."""
@@ -166,7 +166,7 @@ class Posing(QObject):
         from anakinema.findings.behaviour import instant_center
 
         motion = self._motion
-        if motion is None or self.posed is not None or not {one, two} <= set(motion.system.body_ids):
+        if motion is None or self.posed is not None or not {one, two} <= motion.system.bodies.keys():
             return None
         state = motion.at(np.array([self.session.time]))
         return instant_center(state, 0, motion.system.body(one), motion.system.body(two))
@@ -174,7 +174,7 @@ class Posing(QObject):
     def slides(self, one: str, two: str) -> bool:
         """Whether a part moves against another at the moment shown; not where a motion knows them not yet."""
         motion = self._motion
-        if motion is None or not {one, two} <= set(motion.system.body_ids):
+        if motion is None or not {one, two} <= motion.system.bodies.keys():
             return False
         state = motion.at(np.array([self.session.time]))
         a, b = (state.v[0, motion.system.body(part)] for part in (one, two))
@@ -190,7 +190,3 @@ class Posing(QObject):
         return value_now(document.measures[name], document, motion, self.session.time, self.poses())
 
 
-def by_part(motion: "Motion", positions: "NDArray[np.float64]") -> dict[str, Pose]:
-    """The poses of all parts, of the positions of all bodies (P, 3)."""
-    placed = zip(motion.system.body_ids, positions.tolist(), strict=True)
-    return {part: (x, y, angle) for part, (x, y, angle) in placed if part}

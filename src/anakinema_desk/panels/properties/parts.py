@@ -138,7 +138,7 @@ def turn_text(properties: "Properties", name: str, which: int) -> str:
     """The angle of a part, or its first or second derivative, where the play head is."""
     session, document = properties.session, properties.session.document
     motion = session.motion
-    if motion is None or document is None or name not in motion.system.body_ids:
+    if motion is None or document is None or name not in motion.system.bodies:
         return "–"
     if which == 0:
         return shown(session.posing.poses()[name][2], Dimension.ANGLE, document.units, 3)
@@ -152,7 +152,7 @@ def point_text(properties: "Properties", part: str, own: complex, which: int) ->
     """Where a place of a part is, how fast, or its acceleration, where the play head is: along x and y, and in all."""
     session, document = properties.session, properties.session.document
     motion = session.motion
-    if motion is None or document is None or part not in motion.system.body_ids or session.posing.posed is not None:
+    if motion is None or document is None or part not in motion.system.bodies or session.posing.posed is not None:
         return "–"
     found = point_now(motion, part, own, session.time)[which]
     dimension = (Dimension.LENGTH, Dimension.LENGTH.rate, Dimension.LENGTH.rate.rate)[which]
