@@ -49,8 +49,8 @@ def tied_pairs(document: Document) -> set[frozenset[str]]:
 
 
 def stacked_pairs(document: Document) -> set[frozenset[str]]:
-    """The pairs that one axis runs through: a piece of hardware with each part about it, and with what else lies on that
-    axis. They are judged as a stack."""
+    """The pairs that one axis runs through: a piece of hardware with each part about it, and with what else lies on
+    that axis. They are judged as a stack."""
     on: dict[PointRef, list[str]] = {}
     found = set()
     for name in document.carried:

@@ -45,10 +45,12 @@ def fitted(key: str, part: Part, parts: Mapping[str, Part], units: Units) -> Par
     wide = max((one.outer for one in piece.kind.solids(piece.row.sizes, 10.0)), default=0.0) * per
     face = _face(piece, parts, shaft, wide) + piece.way * piece.off
     length, unfit = _length(piece, parts, face, per, shaft, wide)
-    solids = tuple(one.scaled(per) for one in piece.kind.solids(piece.row.sizes, length / per)) if length > 0 else ()
+    made = piece.kind.solids(piece.row.sizes, length / per) if length > 0 else []
+    solids = tuple(one.scaled(per) for one in made)
     shapes, depth = _shapes(solids, at, face, piece.way)
-    item = replace(part.item, name=part.item.name or _title(piece, length * MM_IN[units.length]),
-                   standard=part.item.standard or f"{piece.standard}", material=part.item.material or "steel")  # fmt: skip
+    own = part.item
+    name = own.name or _title(piece, length / per)
+    item = replace(own, name=name, standard=own.standard or piece.standard, material=own.material or "steel")
     return replace(
         part, fixed=host.fixed, pose=host.pose, points=MappingProxyType({"axis": (at.real, at.imag)}), shapes=shapes,
         depth=depth, item=item,

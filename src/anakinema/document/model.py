@@ -452,6 +452,16 @@ class Use:
 
 
 @dataclass(frozen=True)
+class Waived:
+    """A finding that is known and left as it is, and why: its name, and the parts of which it is found."""
+
+    id: str
+    finding: str
+    of: tuple[str, ...]
+    reason: str
+
+
+@dataclass(frozen=True)
 class Group:
     """Parts that keep the placement that their poses give them against each other, and move as one body."""
 
@@ -497,6 +507,8 @@ class Document:
     """What the strip shows, from above; where there are none it shows what there is."""
     positions: Mapping[str, Position]
     picture: Picture | None
+    waived: "Mapping[str, Waived]"
+    """Findings that are known and left as they are."""
     materials: Mapping[str, float]
     """Densities (kg/m³) that the document gives, by the names of materials."""
     values: Mapping[str, Value] = field(repr=False)

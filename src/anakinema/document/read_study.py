@@ -14,9 +14,9 @@ from ..measures import MEASURE_TYPES, TRACKED
 from ..measures.between import Clearance, Measured
 from ..measures.expressions import Expression
 from .expressions import ExpressionError, coerce, evaluate, names
-from .model import Check, Driver, Measure, Picture, Position, Program, SaidOfPair, Span, Track
+from .model import Check, Driver, Measure, Picture, Position, Program, SaidOfPair, Span, Track, Waived
 from .read_context import MISSING, ReadContext
-from .read_names import NAMED, coordinate, two_parts
+from .read_names import NAMED, a_part, coordinate, two_parts
 from .read_programs import read_law
 from .sections import BOUNDS, MAX_STEPS, MOST_PICTURE, MOST_TIMES, SECTIONS, keys_of
 from .units import describe, unit_of
@@ -412,6 +412,18 @@ def read_said_of_pair(context: ReadContext, key: str, item: Mapping[str, Any], p
     if not reason.strip():
         context.fault(f"{place}.ignore", "say why this pair needs no watching, or leave the entry out")
     return SaidOfPair(key, parts, reason)
+
+
+def read_waived(context: ReadContext, key: str, item: Mapping[str, Any], place: str) -> Waived:
+    """A finding that is left as it is."""
+    context.unknown_keys(item, SECTIONS["waived"].keys, place)
+    finding, reason = (context.text(item, word, place) for word in ("finding", "reason"))
+    context.required(item, "finding", place)
+    names = context.listing(item.get("of", []), f"{place}.of")
+    parts = tuple(name for name in (a_part(context, each, f"{place}.of") for each in names) if name)
+    if not reason.strip():
+        context.fault(f"{place}.reason", "say why this is left as it is, or leave the entry out")
+    return Waived(key, finding, parts, reason)
 
 
 def read_picture(context: ReadContext, item: Mapping[str, Any], place: str) -> Picture:

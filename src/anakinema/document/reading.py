@@ -26,6 +26,7 @@ from .read_study import (
     read_position,
     read_said_of_pair,
     read_track,
+    read_waived,
 )
 from .sections import SECTIONS
 from .touching import idle_contacts
@@ -68,6 +69,7 @@ def read_document(tree: Tree, before: Document | None = None) -> Document:
     tracks = {key: one for key, one in keeping(context, "tracks", read_track).items() if one is not None}
     pairs = keeping(context, "pairs", read_said_of_pair)
     positions = keeping(context, "positions", read_position)
+    waived = keeping(context, "waived", read_waived)
     for number, row in enumerate(context.listing(tree.get("trials", []), "trials")):
         context.mapping(row, f"trials.{number}")
     materials = context.section("materials", lambda *entry: _material(context, *entry))
@@ -98,6 +100,7 @@ def read_document(tree: Tree, before: Document | None = None) -> Document:
         tracks=proxy(tracks),
         positions=proxy(positions),
         picture=picture,
+        waived=proxy(waived),
         materials=proxy(materials),
         values=proxy(context.values),
         warnings=tuple(context.warnings),

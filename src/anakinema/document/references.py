@@ -18,7 +18,7 @@ from ..measures.expressions import Expression
 from .copies import lineage
 from .expressions import names, with_name
 from .model import Document
-from .sections import SECTIONS
+from .sections import HARDWARE, SECTIONS
 
 Place = tuple[str | int, ...]
 PIECE = re.compile(r"[/.]")
@@ -47,7 +47,7 @@ class Reference:
         inner = self.place[base:]
         if inner[0] == "groups" or self.how == "key":
             return self.place  # one of several
-        if inner[0] == "parts" and inner[2] not in ("of", "assembly", "repeat"):
+        if inner[0] == "parts" and inner[2] not in ("of", "assembly", "repeat", "hardware"):
             return self.place[: base + 4]
         return self.place[: base + 2]
 
@@ -87,7 +87,7 @@ def references(document: Document) -> Iterator[Reference]:
     yield from _of_content(document, tree, ())
     for name, definition in tree.get("assemblies", {}).items():
         yield from _of_content(document, definition, ("assemblies", name))
-    for section in ("drivers", "measures", "checks", "tracks", "pairs"):
+    for section in ("drivers", "measures", "checks", "tracks", "pairs", "waived"):
         for key, entry in tree.get(section, {}).items():
             yield from _of_entry(document, tree, (), section, key, entry)
     for key, entry in tree.get("positions", {}).items():
@@ -129,6 +129,7 @@ def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Itera
             yield Reference((*here, "of"), entry["of"], "name", (((*at, "parts", entry["of"]), 0),))
         if "repeat" in entry:
             yield Reference((*here, "repeat"), entry["repeat"], "name", (((*at, "parts", entry["repeat"]), 0),))
+        yield from _of_hardware(document, tree, at, here, entry.get("hardware", {}))
         definition = definition_of(tree, part)
         if "assembly" in entry:
             yield Reference((*here, "assembly"), entry["assembly"], "name", ((("assemblies", entry["assembly"]), 0),))
@@ -153,6 +154,18 @@ def _of_content(document: Document, tree: Mapping[str, Any], at: Place) -> Itera
                 if isinstance(text, str) and text in points and not bent:
                     kind = "points" if text in entry.get("points", {}) else "edges"
                     yield Reference(place, text, "name", (((*here, kind, text), 0),))
+
+
+def _of_hardware(
+    document: Document, tree: Mapping[str, Any], at: Place, here: Place, entry: Mapping[str, Any]
+) -> Iterator[Reference]:
+    """What a piece of hardware lies about, on and goes to."""
+    for field in HARDWARE:
+        for place, text in _texts(entry.get(field.name), (*here, "hardware", field.name)):
+            if field.form in (FieldForm.POINT, FieldForm.POINTS):
+                yield Reference(place, text, "point", point_of(document.tree, at, text, tree))
+            elif field.form is FieldForm.PART:
+                yield Reference(place, text, "name", path_of(document.tree, at, "parts", text, tree))
 
 
 def _of_entry(

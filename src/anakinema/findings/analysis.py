@@ -19,6 +19,7 @@ from .gaps import Gap, gaps
 from .gears import GearFinding, gear_advice, gear_findings
 from .measuring import measure_series, numbers_of, traced_paths, track_series
 from .series import Series, TracedPath, clearance_series, contact_series, joint_series
+from .shop import ShopFinding, shop_findings
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -54,6 +55,8 @@ class Findings:
     """The measures of the document that are one number for the whole motion."""
     paths: Mapping[str, TracedPath] = field(default_factory=dict)
     """What there is to say of each trace."""
+    shop: tuple[ShopFinding, ...] = ()
+    """What is found of how it is made, without being asked."""
     gears: Mapping[str, GearFinding] = field(default_factory=dict)
     """What is to be said of wheels whose teeth mesh."""
 
@@ -129,7 +132,7 @@ def analyse(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
         _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches),
-        traced_paths(motion), gears,
+        traced_paths(motion), shop_findings(motion, approaches), gears,
     )
     work.done(1.0)
     return found

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..document.read_parameters import SPREADS
-from ..document.sections import ITEM, LIMITS, PART, REPEAT, SECTIONS, USE
+from ..document.sections import HARDWARE, ITEM, LIMITS, PART, REPEAT, SECTIONS, USE
 from ..document.units import ANGLE_UNITS, LENGTH_UNITS
 from ..geometry.shapes import SHAPES
 from ..joints import CONTACT, COUPLING_TYPES, JOINT_TYPES
@@ -47,7 +47,7 @@ FORMS: Mapping[FieldForm, Schema] = {
     FieldForm.NUMBERS: {"type": "object", "additionalProperties": VALUE},
     FieldForm.MEMBERS: {**_list(_ref("path"), 1), "uniqueItems": True},
     FieldForm.DRIVER: _ref("id"), FieldForm.CAM: _ref("path"), FieldForm.FLAG: FLAG, FieldForm.EXPRESSION: TEXT,
-    FieldForm.POINT: POINT, FieldForm.AMOUNT: VALUE,
+    FieldForm.POINT: POINT, FieldForm.POINTS: _list(POINT, 0), FieldForm.AMOUNT: VALUE,
     FieldForm.PARTS: _list(_ref("path"), 2, 2),
     FieldForm.FEATURE: {"anyOf": [POINT, _list(POINT, 2, 2)]},
     FieldForm.LINE: {"anyOf": [_ref("path"), _list(POINT, 2, 2)]},
@@ -123,6 +123,7 @@ def schema() -> Schema:
             tracks=_named({"oneOf": tracks}),
             trials={"type": "array", "items": {"type": "object"}, "description": "The log of what was tried."},
             pairs=_named(_entry(SECTIONS["pairs"].fields, ignore={**TEXT, "minLength": 1})),
+            waived=_named(_entry(SECTIONS["waived"].fields, reason={**TEXT, "minLength": 1})),
             picture=_entry(SECTIONS["picture"].fields),
             materials={"type": "object", "additionalProperties": _entry(SECTIONS["materials"].fields)},
             positions=_named({**_entry(SECTIONS["positions"].fields),
@@ -158,7 +159,7 @@ def _definitions() -> Schema:
         "part": {
             **_entry(PART, points=_named(_ref("pair")), edges=_named(_ref("edge")),
                      shapes={"type": "array", "items": _ref("shape")},
-                     item=_entry(ITEM, number={"type": ["string", "integer"]})),
+                     hardware=_entry(HARDWARE), item=_entry(ITEM, number={"type": ["string", "integer"]})),
             "not": {"anyOf": [{"required": ["assembly"]}, {"required": ["repeat"]}]},
         },
         "repeat": {

@@ -38,6 +38,8 @@ class FieldForm(StrEnum):
     """The name of a contact."""
     POINT = "point"
     """``part.point``."""
+    POINTS = "points"
+    """Several of them."""
     FEATURE = "feature"
     """``part.point``, or two of them: the line through both."""
     LINE = "line"
