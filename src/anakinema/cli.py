@@ -28,8 +28,8 @@ if TYPE_CHECKING:
     from .document import Document
     from .findings import Findings
 
-STUDIES = ("tune", "sweep", "tolerances", "trials", "travel")
-COMMANDS = ("run", "check", "modes", "mass", "import", "cam", *STUDIES)
+STUDIES = ("tune", "sweep", "tolerances", "trials", "travel", "arrange", "swept")
+COMMANDS = ("run", "check", "modes", "mass", "shop", "import", "cam", *STUDIES)
 FAULT_LINES = 50
 INTERRUPTED = 130
 """The exit code of what was interrupted at the keyboard, as shells give it."""
@@ -66,6 +66,9 @@ def parser(arguments: Sequence[str] | None = None) -> argparse.ArgumentParser:
     mass = sub.add_parser("mass", help="mass, centre and moment of inertia of parts, groups and the whole")
     mass.add_argument("file")
     mass.add_argument("--json", metavar="OUT", help="all numbers, in kg and the document's lengths")
+    shop = sub.add_parser("shop", help="whether it can be made and stays together, and what can hurt")
+    shop.add_argument("file")
+    shop.add_argument("--json", metavar="OUT", help="all that was found")
     bring = sub.add_parser("import", help="make a part of each outermost outline of a drawing, its holes cut")
     bring.add_argument("file", metavar="DRAWING", help="a DXF or SVG file")
     bring.add_argument("out", metavar="OUT.anakinema")
@@ -134,7 +137,7 @@ def _run(arguments: list[str]) -> int:
     gc.set_threshold(100_000, 50, 100)  # what a command leaves lying, its end clears away; looking for it takes a tenth
     warnings.simplefilter("ignore", RuntimeWarning)  # NumPy's remarks on single numbers are no message to a user
     try:
-        commands = {"run": run, "check": check, "modes": modes, "mass": mass, "import": bring, "cam": cam}
+        commands = {"run": run, "check": check, "modes": modes, "mass": mass, "shop": shop, "import": bring, "cam": cam}
         return commands.get(options.command, study)(options)
     except (BrokenPipeError, OSError):
         raise
@@ -272,6 +275,28 @@ def modes(options: argparse.Namespace) -> int:
     except OSError as error:
         return _told(out, f"can't be written: {error.strerror or error}")
     return 0
+
+
+def shop(options: argparse.Namespace) -> int:
+    """``anakinema shop``: prints what is found without being asked, and the cautions; exit code 1 where something is
+    found that is not waived."""
+    from .findings import analyse
+    from .formats.shop import cautions_json, shop_json, shop_text
+
+    if fault := _would_overwrite(options.file, (options.json,)):
+        return _told(*fault.split(": ", 1))
+    findings = _loaded(options.file, analyse)
+    if findings is None:
+        return 2
+    told = {"shop": shop_json(findings), "cautions": cautions_json(findings)}
+    try:
+        if options.json is not None:
+            _write(options.json, json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1) + "\n")
+    except OSError as error:
+        return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
+    if options.json != "-":
+        sys.stdout.write(shop_text(findings))
+    return 1 if any(not one.waived for one in findings.shop) else 0
 
 
 def mass(options: argparse.Namespace) -> int:

@@ -14,6 +14,7 @@ from ..measures import Ends
 from .advice import Advice, advise
 from .behaviour import Behaviour, Linkage, behaviours, linkages
 from .cams import cam_advice, cam_judgements
+from .cautions import Caution, cautions
 from .checks import Outcome, Verdict, judge
 from .gaps import Gap, gaps
 from .gears import GearFinding, gear_advice, gear_findings
@@ -57,6 +58,8 @@ class Findings:
     """What there is to say of each trace."""
     shop: tuple[ShopFinding, ...] = ()
     """What is found of how it is made, without being asked."""
+    cautions: tuple[Caution, ...] = ()
+    """Where something can be caught, and what energy is stored."""
     gears: Mapping[str, GearFinding] = field(default_factory=dict)
     """What is to be said of wheels whose teeth mesh."""
 
@@ -132,7 +135,7 @@ def analyse(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
         _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches),
-        traced_paths(motion), shop_findings(motion, approaches), gears,
+        traced_paths(motion), shop_findings(motion, approaches), cautions(motion), gears,
     )
     work.done(1.0)
     return found

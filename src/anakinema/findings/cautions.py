@@ -5,7 +5,7 @@ head, 500 for a body. A gap is a caution where it opens far enough to let one in
 are looked at in plan, at `LOOKS` moments: this warns, it certifies nothing.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -13,9 +13,10 @@ import numpy as np
 
 from ..arrays import Array, Mask
 from ..clearance.pairs import rigid_bodies
+from ..clearance.swept import outline_of
 from ..document.model import Document, Part
 from ..formatting import shown
-from ..geometry.areas import placed, polygon_of
+from ..geometry.areas import placed
 from ..kinds import MM_IN, Dimension
 from ..kinematics.masses import GRAVITY, center_along, masses_in
 from ..kinematics.motion import Motion
@@ -23,7 +24,7 @@ from ..kinematics.motion import Motion
 if TYPE_CHECKING:
     import shapely
 
-LOOKS = 121
+FIRST, LOOKS = 25, 121
 """Moments of the motion at which gaps are looked at."""
 COARSE = 0.05
 """How far outlines may be off that gaps are looked at with (mm)."""
@@ -96,30 +97,33 @@ def _closing(motion: Motion) -> Iterator[Caution]:
     document = motion.document
     if motion.path.t1 <= 0:
         return
-    t = np.linspace(0.0, motion.path.t1, LOOKS)
-    bodies = _Bodies(motion, t)
-    for one, two in bodies.pairs():
-        found = _between(motion, bodies, one, two, t, MM_IN[document.units.length])
+    mm = MM_IN[document.units.length]
+    first = _Bodies(motion, np.linspace(0.0, motion.path.t1, FIRST))
+    near = [pair for pair in first.pairs() if _may_catch(first.gap(*pair) * mm)]
+    bodies = _Bodies(motion, np.linspace(0.0, motion.path.t1, LOOKS), first.outlines) if near else first
+    for one, two in near:
+        found = _between(motion, bodies, one, two, mm)
         if found is not None:
             yield found
+
+
+def _may_catch(gap: Array) -> bool:
+    """Whether a gap (mm), looked at a few times, may let something in and close on it."""
+    opens, closes = float(gap.max()) * 1.3 + 5.0, float(gap.min()) * 0.7 - 5.0
+    return float(np.ptp(gap)) > 0.1 and any(opens >= limb.enters and closes < limb.gap for limb in LIMBS)
 
 
 class _Bodies:
     """The parts of a motion with their outlines in plan, where they stand at moments."""
 
-    def __init__(self, motion: Motion, t: Array):
-        import shapely
-
-        self.motion, self.document = motion, motion.document
+    def __init__(self, motion: Motion, t: Array, outlines: "Mapping[str, shapely.Geometry] | None" = None):
+        self.motion, self.document, self.t = motion, motion.document, t
         self.q = motion.positions(t)
         self.heads = rigid_bodies(self.document)
         per = COARSE / MM_IN[self.document.units.length]
         self.parts: list[Part] = [part for part in self.document.parts.values()
                                   if part.slabs and part.hardware is None]  # fmt: skip
-        self.outlines = {
-            part.id: _plain(shapely.union_all([polygon_of(slab.region, per) for slab in part.slabs]), per)
-            for part in self.parts
-        }
+        self.outlines = outlines or {part.id: _plain(outline_of(part, per), per) for part in self.parts}
         self._placed: dict[str, np.ndarray] = {}
 
     def pairs(self) -> list[tuple[Part, Part]]:
@@ -140,6 +144,13 @@ class _Bodies:
             found.sort(key=lambda pair: abs(place[pair[0].id] - place[pair[1].id]))
         return found[:MOST_PAIRS]
 
+    def gap(self, one: Part, two: Part) -> Array:
+        """(S,) the distance of two in plan at all moments."""
+        import shapely
+
+        found: Array = np.broadcast_to(shapely.distance(self.placed(one.id), self.placed(two.id)), self.t.shape)
+        return found
+
     def placed(self, part: str) -> np.ndarray:
         """Its outline at all moments; of what stands still once."""
         if part not in self._placed:
@@ -152,12 +163,12 @@ class _Bodies:
         return found_here
 
 
-def _between(motion: Motion, bodies: _Bodies, one: Part, two: Part, t: Array, mm: float) -> Caution | None:
+def _between(motion: Motion, bodies: _Bodies, one: Part, two: Part, mm: float) -> Caution | None:
     """What the gap of two parts does, if it can catch something."""
     import shapely
 
     first, second = bodies.placed(one.id), bodies.placed(two.id)
-    gap = np.broadcast_to(shapely.distance(first, second), t.shape)
+    t, gap = bodies.t, bodies.gap(one, two)
     opens, closes = float(gap.max()), float(gap.min())
     limbs = tuple(limb for limb in LIMBS if opens * mm >= limb.enters and closes * mm < limb.gap)
     if not limbs or opens - closes < 0.5 / mm:

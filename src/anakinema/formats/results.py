@@ -23,6 +23,8 @@ from ..kinematics.motion import Motion
 from ..kinematics.traces import trace
 from ..measures.jolts import FELL
 from ..measures.transmission import world
+from .driving import driver_value
+from .shop import cautions_json, shop_json
 
 
 def motion_csv(motion: Motion, rates: bool = False) -> str:
@@ -110,6 +112,8 @@ def results(findings: Findings) -> dict[str, Any]:
             }
             for joint, found in findings.behaviours.items()
         },
+        "shop": shop_json(findings),
+        "cautions": cautions_json(findings),
         "same_depth": [{"parts": list(pair.parts), "joint": pair.joint} for pair in findings.same_depth],
         "chosen_ways": [
             {"parts": [motion.system.body_ids[body] for body in stretch.turned_least],
@@ -158,13 +162,6 @@ def _entries(section: Any) -> str:
 
 def _flat(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, allow_nan=False)
-
-
-def driver_value(motion: Motion, value: float | None) -> float | None:
-    """A coordinate of the first driver (core units) in document units; None without drivers."""
-    if value is None or not motion.drive.drivers:
-        return None
-    return in_document_units(value, motion.driver_dimension, motion.document.units)
 
 
 def _check(motion: Motion, verdict: Verdict, units: Units) -> dict[str, Any]:

@@ -29,6 +29,7 @@ from .points import (
     VelocityAlong,
 )
 from .strokes import Dwell, Reversals, TimeRatio
+from .sweeping import SweptClear, SweptInside
 from .touching import ContactLost, InContact, LandsAt
 
 MEASURE_TYPES: dict[str, MeasureType] = {
@@ -37,7 +38,8 @@ MEASURE_TYPES: dict[str, MeasureType] = {
         Travel(), Coordinate(), Velocity(), Acceleration(), Jerk(), EndGap(), OutOfRatio(), Dwell(), Reversals(),
         TimeRatio(), TransmissionAngle(), PressureAngle(), MechanicalAdvantage(), Clearance(), Distance(), Angle(),
         Place(), Speed(), PointAcceleration(), PointJerk(), VelocityAlong(), AccelerationAlong(), JerkAlong(),
-        PartRate(), MassCenter(), PathLength(), Straightness(), ContactLost(), InContact(), LandsAt(),
+        PartRate(), MassCenter(), SweptInside(), SweptClear(), PathLength(), Straightness(),
+        ContactLost(), InContact(), LandsAt(),
         CamPressureAngle(), CamSliding(), CamCurvature(), CamUndercut(), CamFace(), LeavesCamAt(), CamTiming(),
         Measured(), Expression(),
     )

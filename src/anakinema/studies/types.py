@@ -20,7 +20,9 @@ from ..kinds import Dimension
 
 if TYPE_CHECKING:
     from ..arrays import Array
+    from ..clearance.swept import Swept
     from ..kinematics.motion import Motion
+    from .arranging import Arrangement
     from .cam_proposals import CamProposal
     from .sweeping import Sweep
     from .tolerances import Tolerances
@@ -55,6 +57,9 @@ class StudyType(Generic[Found]):
     def holds(self, found: Found) -> bool:
         """Whether what was found is as wanted; else its command ends with 1."""
         return True
+
+    def write(self, options: argparse.Namespace, document: Document, found: Found) -> None:
+        """Writes the files of its own that its command asks for. Raises `DocumentError` or `OSError`."""
 
     def text(self, document: Document, found: Found) -> str:
         """What was found, for a terminal."""
@@ -279,6 +284,100 @@ class TravelStudy(StudyType["Travel"]):
         return travel_json(document, found)
 
 
+class ArrangeStudy(StudyType["Arrangement"]):
+    """The fewest layers in which nothing collides."""
+
+    name, title = "arrange", "Arrange layers"
+    description = "the fewest layers in which nothing collides through the whole motion"
+
+    def options(self, command: argparse.ArgumentParser) -> None:
+        command.add_argument("--hold", action="append", default=[], metavar="PART", help="a part that keeps its depth")
+        command.add_argument("--gap", default="0", metavar="G", help="what is left between two layers, else none")
+        command.add_argument("--take", metavar="OUT", help="write the document as it is proposed")
+
+    def asked(self, options: argparse.Namespace, document: Document) -> tuple[Any, ...]:
+        return options.hold, number(document, options.gap, Dimension.LENGTH, "--gap")
+
+    def run(self, work: CancellationToken, document: Document, *asked: Any) -> "Arrangement":
+        from .arranging import arrange
+
+        held, gap, *motion = asked
+        return arrange(document, held, gap, motion[0] if motion else None, work)
+
+    def holds(self, found: "Arrangement") -> bool:
+        return found.possible
+
+    def write(self, options: argparse.Namespace, document: Document, found: "Arrangement") -> None:
+        if options.take and found.document is not None:
+            from pathlib import Path
+
+            from ..formats.project import save
+
+            save(Path(options.take), found.document)
+
+    def text(self, document: Document, found: "Arrangement") -> str:
+        from .layer_reports import arrangement_text
+
+        return arrangement_text(document, found)
+
+    def csv(self, document: Document, found: "Arrangement") -> str:
+        from .layer_reports import arrangement_csv
+
+        return arrangement_csv(document, found)
+
+    def json(self, document: Document, found: "Arrangement") -> Any:
+        from .layer_reports import arrangement_json
+
+        return arrangement_json(document, found)
+
+
+class SweptStudy(StudyType["Swept"]):
+    """The area that parts sweep."""
+
+    name, title = "swept", "Swept area"
+    description = "the area that parts sweep over the motion"
+
+    def options(self, command: argparse.ArgumentParser) -> None:
+        command.add_argument("part", nargs="+", metavar="PART", help="a part, or a group")
+        command.add_argument("--on", default="", metavar="PART", help="the part that it is seen from, else the frame")
+        command.add_argument("--room", default="0", metavar="D", help="a distance that is kept around it, as for a guard")
+        command.add_argument("--dxf", metavar="OUT", help="its outline as closed polylines")
+
+    def asked(self, options: argparse.Namespace, document: Document) -> tuple[Any, ...]:
+        return options.part, options.on, number(document, options.room, Dimension.LENGTH, "--room")
+
+    def run(self, work: CancellationToken, document: Document, *asked: Any) -> "Swept":
+        from ..clearance.swept import members, swept
+        from ..kinematics.simulation import simulate
+
+        names, on, room, *motion = asked
+        parts = members(document, names, on)
+        moved = motion[0] if motion else simulate(document, work=work.part(0.0, 0.5))
+        work.check()
+        return swept(moved, parts, on).grown(room)
+
+    def write(self, options: argparse.Namespace, document: Document, found: "Swept") -> None:
+        if options.dxf:
+            from ..formats.areas import write_area_dxf
+
+            write_area_dxf(found, options.dxf, document.units.length)
+
+    def text(self, document: Document, found: "Swept") -> str:
+        from .layer_reports import swept_text
+
+        return swept_text(document, found)
+
+    def csv(self, document: Document, found: "Swept") -> str:
+        from .layer_reports import swept_csv
+
+        return swept_csv(found)
+
+    def json(self, document: Document, found: "Swept") -> Any:
+        from .layer_reports import swept_json
+
+        return swept_json(found)
+
+
 class CamProposals(StudyType["list[CamProposal]"]):
     """What would make a cam better."""
 
@@ -292,8 +391,12 @@ class CamProposals(StudyType["list[CamProposal]"]):
 
 
 STUDY_TYPES: dict[str, StudyType[Any]] = {
-    one.name: one for one in (Tune(), SweepStudy(), TolerancesStudy(), TrialsStudy(), TravelStudy(), CamProposals())
-}
+    one.name: one
+    for one in (
+        Tune(), SweepStudy(), TolerancesStudy(), TrialsStudy(), TravelStudy(), ArrangeStudy(), SweptStudy(),
+        CamProposals(),
+    )
+}  # fmt: skip
 """The studies by name, in the order in which they are offered."""
 Outcome = tuple[int, str, Callable[[], str], Callable[[], Any]]
 """Exit code, the text for the terminal, the CSV and the object of the JSON."""
@@ -315,6 +418,7 @@ def act(options: argparse.Namespace, document: Document) -> Outcome:
     """What the study of a command finds. Raises `DocumentError`."""
     one = STUDY_TYPES[options.command]
     found = one.run(CancellationToken(), document, *one.asked(options, document))
+    one.write(options, document, found)
     code = 0 if one.holds(found) else 1
     return code, one.text(document, found), lambda: one.csv(document, found), lambda: one.json(document, found)
 

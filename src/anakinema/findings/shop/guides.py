@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...clearance.pairs import share_depth
 from ...document.model import Joint, Part
 from ...geometry.edges import boxes
 from ...geometry.rotated import turned
@@ -23,7 +24,7 @@ def of_guides(shop: Shop, motion: Motion) -> Iterator[ShopFinding]:
     """Slides that lie too short in their guides."""
     for joint in shop.document.active_joints.values():
         a, b = (shop.document.parts[ref.part] for ref in (joint.a, joint.b))
-        if joint.kind.guide is Guide.STRAIGHT and not joint.kind.pin and a.slabs and b.slabs:
+        if joint.kind.guide is Guide.STRAIGHT and not joint.kind.pin and share_depth(shop.document, a.id, b.id):
             yield from _of_guide(shop, motion, joint, a, b)
 
 
