@@ -16,9 +16,12 @@ from anakinema import __version__
 from anakinema.formats import project
 
 from .canvas.canvas import Canvas
+from .canvas.lifted import LiftedView
+from .canvas.side import SideView
 from .collecting import Collector
 from .commands.build import Build
 from .commands.drawings import Drawings
+from .commands.fastening import Fastening
 from .commands.files import Files
 from .commands.general import commands
 from .commands.look import Look
@@ -47,6 +50,8 @@ from .panels.timing import Timing
 from .panels.tree_panel import TreePanel
 from .panels.trial_card import TrialCard
 from .panels.verdict import VerdictLine
+from .panels.view_switch import ViewSwitch
+from .panels.workshop import Workshop
 from .session import Session
 from .settings import Settings
 from .soon import soon
@@ -96,6 +101,7 @@ class Window(QMainWindow):
         doing = (session, lambda: self.canvas, lambda: self.properties, self.asking)
         self.build, self.together, self.study = Build(*doing), Together(*doing), Study(*doing)
         self.study.timeline = lambda: self.timeline
+        self.fastening = Fastening(*doing)
         self.look, self.drawings = Look(session), Drawings(*doing)
         self.registry = Registry(self)
         self.registry.add(commands(self))
@@ -112,14 +118,17 @@ class Window(QMainWindow):
         self.study.chooser = self.palette_box
         views = (
             self.menuBar(), self.palette_box, self.verdict, self.banner, self.tree_panel, self.model_tree, self.canvas,
+            self.side, self.lifted,
             self.properties, self.timeline,
-            self.gaps, self.events, self.parameters, self.studies, self.timing, self.cam_desk, self.transport,
+            self.gaps, self.events, self.workshop, self.parameters, self.studies, self.timing, self.cam_desk,
+            self.transport,
         )  # fmt: skip
         places = (
-            self.canvas, self.model_tree, self.properties, self.transport, self.timeline, self.gaps, self.events,
+            self.canvas, self.side, self.lifted, self.model_tree, self.properties, self.transport, self.timeline,
+            self.gaps, self.events, self.workshop,
             self.parameters, self.studies, self.timing, self.cam_desk, self.verdict,
         )  # fmt: skip
-        typed = (self.properties, self.gaps, self.events, self.parameters, self.studies)
+        typed = (self.properties, self.gaps, self.events, self.workshop, self.parameters, self.studies)
         self.keyboard = Keyboard(self, self.canvas, places, typed)
         self.setFocusProxy(self.canvas)
         self.dressing = Dressing(self, views, self.tokens, self._in_theme)
@@ -159,6 +168,7 @@ class Window(QMainWindow):
         self.timeline.menu_wanted.connect(lambda _, at: self.offered.open(at))
         self.gaps = Gaps(session, tokens)
         self.events = Events(session)
+        self.workshop = Workshop(session, self.asking)
         self.parameters = Parameters(session, tokens, self.build.delete)
         self.studies = Studies(session, tokens)
         self.timing = Timing(session, tokens)
@@ -179,7 +189,12 @@ class Window(QMainWindow):
         self._start()
         upper = self.upper = Views(Qt.Orientation.Horizontal)
         self.tree_panel = TreePanel(self.model_tree)
-        for widget, stretch in ((self.tree_panel, 0), (self.canvas, 1), (self.properties, 0)):
+        self.side, self.lifted = SideView(session, tokens), LiftedView(session, tokens)
+        self.bench = QStackedWidget()
+        for view in (self.canvas, self.side, self.lifted):
+            self.bench.addWidget(view)
+        self.view_switch = ViewSwitch(self.bench, self.registry)
+        for widget, stretch in ((self.tree_panel, 0), (self.bench, 1), (self.properties, 0)):
             upper.addWidget(widget)
             upper.setStretchFactor(upper.count() - 1, stretch)
             upper.setCollapsible(upper.count() - 1, False)
@@ -196,6 +211,7 @@ class Window(QMainWindow):
         self.below.addWidget(self.timeline)
         self.below.addWidget(self.gaps)
         self.below.addWidget(self.events)
+        self.below.addWidget(self.workshop)
         self.below.addWidget(self.parameters)
         self.below.addWidget(self.studies)
         self.below.addWidget(self.timing)
@@ -309,6 +325,41 @@ class Window(QMainWindow):
     def toggle_bounce(self) -> None:
         self.session.player.bouncing = not self.session.player.bouncing
         self._refresh()
+
+    def look_from(self, view: QWidget) -> None:
+        """Shows the mechanism in plan, from the side, or lifted."""
+        if view is not self.canvas:
+            self.canvas.take("")
+        self.bench.setCurrentWidget(view)
+        view.setFocus()
+        self._refresh()
+
+    def spread_evenly(self) -> None:
+        """Draws all layers of the depth view equally thick, or to scale again."""
+        self.side.even = not self.side.even
+        self.side.update()
+        self._refresh()
+
+    def fit(self) -> None:
+        """Fits what is looked at to the bench."""
+        view = self.bench.currentWidget()
+        for one in (self.canvas, self.side, self.lifted):
+            if one is view:
+                one.fit()
+
+    def cut_stack(self) -> None:
+        """Cuts the stack through what is selected: a joint, else a part's middle; or not any more."""
+        state = self.session.display_state
+        if state.cut is not None:
+            state.cut_along(None)
+            return
+        kind, name = self.session.selection.current()
+        if self.session.document is None or kind not in ("joints", "parts"):
+            return
+        frame = self.canvas.frame
+        at = frame.spot(frame.document.joints[name]) if kind == "joints" else complex(*frame.poses[name][:2])
+        state.cut_along((at, at + 1.0))
+        self.look_from(self.side)
 
     def show_cams(self) -> None:
         """Shows the cam desk in place of the tracks, or the tracks again."""

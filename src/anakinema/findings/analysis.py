@@ -20,7 +20,7 @@ from .gaps import Gap, gaps
 from .gears import GearFinding, gear_advice, gear_findings
 from .measuring import measure_series, numbers_of, traced_paths, track_series
 from .series import Series, TracedPath, clearance_series, contact_series, joint_series
-from .shop import ShopFinding, shop_findings
+from .shop import ShopFinding, shop_advice, shop_findings
 
 if TYPE_CHECKING:
     from ..clearance.approach import Approach
@@ -130,12 +130,14 @@ def analyse(
     measured = [one for each in document.measures.values() if (one := measure_series(motion, each)) is not None]
     cams = cam_judgements(document)
     gears = gear_findings(motion)
-    advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams), *gear_advice(document, gears))
+    shop = shop_findings(motion, approaches)
+    advice = (*advise(motion, verdicts, more, together), *cam_advice(document, cams), *gear_advice(document, gears),
+              *shop_advice(shop))  # fmt: skip
     found = Findings(
         motion, approaches, verdicts, advice, (*joint_series(motion), *contact_series(motion), *measured, *clearances),
         behaviours(motion), tuple(linkages(document)), gaps(document, approaches, together),
         _tracks(motion, clearances), more, together, cams, numbers_of(motion, approaches),
-        traced_paths(motion), shop_findings(motion, approaches), cautions(motion), gears,
+        traced_paths(motion), shop, cautions(motion), gears,
     )
     work.done(1.0)
     return found

@@ -5,18 +5,19 @@ head, 500 for a body. A gap is a caution where it opens far enough to let one in
 are looked at in plan, at `LOOKS` moments: this warns, it certifies nothing.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..arrays import Array, Mask
 from ..clearance.pairs import rigid_bodies
-from ..clearance.swept import outline_of
 from ..document.model import Document, Part
 from ..formatting import shown
-from ..geometry.areas import placed
+from ..geometry.areas import placed, polygon_of
+from ..geometry.outline import Region
 from ..kinds import MM_IN, Dimension
 from ..kinematics.masses import GRAVITY, center_along, masses_in
 from ..kinematics.motion import Motion
@@ -100,11 +101,57 @@ def _closing(motion: Motion) -> Iterator[Caution]:
     mm = MM_IN[document.units.length]
     first = _Bodies(motion, np.linspace(0.0, motion.path.t1, FIRST))
     near = [pair for pair in first.pairs() if _may_catch(first.gap(*pair) * mm)]
-    bodies = _Bodies(motion, np.linspace(0.0, motion.path.t1, LOOKS), first.outlines) if near else first
+    bodies = _Bodies(motion, np.linspace(0.0, motion.path.t1, LOOKS))
     for one, two in near:
-        found = _between(motion, bodies, one, two, mm)
+        gap = bodies.gap(one, two)
+        k = int(np.argmin(gap))
+        found = _caught(motion, bodies, (one, two), gap, bodies.nearest(one, two, k), mm)
         if found is not None:
             yield found
+    yield from _at_ends(motion, bodies, mm)
+
+
+def _at_ends(motion: Motion, bodies: "_Bodies", mm: float) -> Iterator[Caution]:
+    """What slides in another, and closes on it along its way."""
+    document = motion.document
+    for joint in document.active_joints.values():
+        a, b = (document.parts[ref.part] for ref in (joint.a, joint.b))
+        if not joint.kind.straight or joint.kind.pin or not a.slabs or not b.slabs:
+            continue
+        if joint.id not in motion.system.coordinates or not any(x.meets(y) for x in a.slabs for y in b.slabs):
+            continue
+        column = motion.system.coordinates.index(joint.id)
+        along = motion.coordinates(bodies.t)[:, column]
+        turn = bodies.q[0, motion.system.body(a.id), 2] + joint.values.get("direction", 0.0)
+        for sense in (1.0, -1.0):
+            start, at = _ahead(bodies, a, b, sense * complex(np.exp(1j * turn)))
+            if start is None:
+                continue
+            found = _caught(motion, bodies, (b, a), np.maximum(start - sense * (along - along[0]), 0.0), at, mm)
+            if found is not None:
+                yield found
+
+
+def _ahead(bodies: "_Bodies", a: Part, b: Part, way: complex) -> tuple[float | None, complex]:
+    """How far a part can go a way until it meets another, as both stand at the start, and where that is; None where it
+    meets nothing."""
+    import shapely
+
+    still, slide = bodies.placed(a, b)[0], bodies.placed(b, a)[0]
+    far = sum(abs(each) for each in (*still.bounds, *slide.bounds)) + 1.0
+    best, place = np.inf, 0j
+    for points, other, sense in ((slide, still, 1.0), (still, slide, -1.0)):
+        spots = shapely.get_coordinates(shapely.segmentize(points, far / 400))
+        z = spots[:, 0] + 1j * spots[:, 1]
+        ends = z + sense * way * far
+        lines = shapely.linestrings(np.stack((spots, np.stack((ends.real, ends.imag), axis=1)), axis=1))
+        hits = shapely.intersection(lines, shapely.boundary(other))
+        apart = shapely.distance(shapely.points(spots), hits)
+        apart = np.where(np.isfinite(apart) & (apart > 1e-9), apart, np.inf)
+        k = int(np.argmin(apart))
+        if apart[k] < best:
+            best, place = float(apart[k]), complex(z[k] + (sense > 0) * way * apart[k])
+    return (best, place) if np.isfinite(best) else (None, 0j)
 
 
 def _may_catch(gap: Array) -> bool:
@@ -116,15 +163,13 @@ def _may_catch(gap: Array) -> bool:
 class _Bodies:
     """The parts of a motion with their outlines in plan, where they stand at moments."""
 
-    def __init__(self, motion: Motion, t: Array, outlines: "Mapping[str, shapely.Geometry] | None" = None):
+    def __init__(self, motion: Motion, t: Array):
         self.motion, self.document, self.t = motion, motion.document, t
         self.q = motion.positions(t)
         self.heads = rigid_bodies(self.document)
-        per = COARSE / MM_IN[self.document.units.length]
         self.parts: list[Part] = [part for part in self.document.parts.values()
                                   if part.slabs and part.hardware is None]  # fmt: skip
-        self.outlines = outlines or {part.id: _plain(outline_of(part, per), per) for part in self.parts}
-        self._placed: dict[str, np.ndarray] = {}
+        self._placed: dict[tuple[str, tuple[int, ...]], np.ndarray] = {}
 
     def pairs(self) -> list[tuple[Part, Part]]:
         """Those that move against each other, and are not so far apart in depth that nothing is caught."""
@@ -144,31 +189,42 @@ class _Bodies:
             found.sort(key=lambda pair: abs(place[pair[0].id] - place[pair[1].id]))
         return found[:MOST_PAIRS]
 
+    def nearest(self, one: Part, two: Part, k: int) -> complex:
+        """The middle of the shortest way between two at a moment."""
+        import shapely
+
+        pair = [each[k] if len(each) > 1 else each[0] for each in (self.placed(one, two), self.placed(two, one))]
+        line = shapely.get_coordinates(shapely.shortest_line(*pair))
+        return complex(*line.mean(axis=0))
+
     def gap(self, one: Part, two: Part) -> Array:
         """(S,) the distance of two in plan at all moments."""
         import shapely
 
-        found: Array = np.broadcast_to(shapely.distance(self.placed(one.id), self.placed(two.id)), self.t.shape)
+        found: Array = np.broadcast_to(shapely.distance(self.placed(one, two), self.placed(two, one)), self.t.shape)
         return found
 
-    def placed(self, part: str) -> np.ndarray:
-        """Its outline at all moments; of what stands still once."""
-        if part not in self._placed:
-            at = self.q[:, self.motion.system.body(part)]
-            outline = self.outlines[part]
-            if part not in self.motion.system.moving_parts:
+    def placed(self, part: Part, other: Part | None = None) -> np.ndarray:
+        """The outline of a part at all moments, of what stands still once: of what of it shares depth with another
+        part, where anything does."""
+        own, beside = range(len(part.slabs)), () if other is None else other.slabs
+        facing = tuple(k for k in own if any(part.slabs[k].meets(each) for each in beside))
+        key = part.id, facing or tuple(own)
+        if key not in self._placed:
+            at = self.q[:, self.motion.system.body(part.id)]
+            if part.id not in self.motion.system.moving_parts:
                 at = at[:1]
-            self._placed[part] = placed(outline, at[:, 0] + 1j * at[:, 1], np.exp(1j * at[:, 2]))
-        found_here: np.ndarray = self._placed[part]
-        return found_here
+            outline = _outline(tuple(part.slabs[k].region for k in key[1]), COARSE / MM_IN[self.document.units.length])
+            self._placed[key] = placed(outline, at[:, 0] + 1j * at[:, 1], np.exp(1j * at[:, 2]))
+        found: np.ndarray = self._placed[key]
+        return found
 
 
-def _between(motion: Motion, bodies: _Bodies, one: Part, two: Part, mm: float) -> Caution | None:
-    """What the gap of two parts does, if it can catch something."""
-    import shapely
-
-    first, second = bodies.placed(one.id), bodies.placed(two.id)
-    t, gap = bodies.t, bodies.gap(one, two)
+def _caught(
+    motion: Motion, bodies: _Bodies, pair: tuple[Part, Part], gap: Array, at: complex, mm: float
+) -> Caution | None:
+    """What the gap of two parts (S,) does, if it can catch something; `at` is where it is narrowest."""
+    (one, two), t = pair, bodies.t
     opens, closes = float(gap.max()), float(gap.min())
     limbs = tuple(limb for limb in LIMBS if opens * mm >= limb.enters and closes * mm < limb.gap)
     if not limbs or opens - closes < 0.5 / mm:
@@ -180,9 +236,6 @@ def _between(motion: Motion, bodies: _Bodies, one: Part, two: Part, mm: float) -
     if speed <= 0.0:
         return None
     k = int(np.argmin(gap))
-    pair = [each[k] if len(each) > 1 else each[0] for each in (first, second)]
-    line = shapely.get_coordinates(shapely.shortest_line(*pair))
-    at = complex(*line.mean(axis=0))
     share = any(a.meets(b) for a in one.slabs for b in two.slabs)
     kind = "crush" if share else "shear"
     document = motion.document
@@ -197,6 +250,14 @@ def _between(motion: Motion, bodies: _Bodies, one: Part, two: Part, mm: float) -
         kind, (one.id, two.id), text, tuple(limb.name for limb in limbs), opens, closes, speed,
         _reach(bodies, k, at), at, float(t[k]), driver, f"parts.{one.id}", _spans(t, narrow),
     )  # fmt: skip
+
+
+@lru_cache(maxsize=512)
+def _outline(regions: tuple[Region, ...], tolerance: float) -> "shapely.Geometry":
+    """Regions as one plain outline."""
+    import shapely
+
+    return _plain(shapely.union_all([polygon_of(region, tolerance) for region in regions]), tolerance)
 
 
 def _plain(outline: "shapely.Geometry", tolerance: float) -> "shapely.Geometry":
@@ -215,7 +276,7 @@ def _reach(bodies: _Bodies, k: int, at: complex) -> float:
     """How far from the outside of the whole mechanism a place lies at a moment."""
     import shapely
 
-    every = [placed[k] if len(placed) > 1 else placed[0] for placed in map(bodies.placed, bodies.outlines)]
+    every = [placed[k] if len(placed) > 1 else placed[0] for placed in map(bodies.placed, bodies.parts)]
     hull = shapely.convex_hull(shapely.union_all([shapely.convex_hull(each) for each in every]))
     return float(shapely.distance(shapely.Point(at.real, at.imag), shapely.boundary(hull)))
 

@@ -211,6 +211,8 @@ EXAMPLES = {
     "nip-and-trim": "Nip and trim: two cams on one shaft, in time",
     "cam-box": "Cam box: three cams on one crank",
     "planetary-reel": "Planetary reel drive: teeth that mesh",
+    "nipping-press": "Nipping press: a toggle with its screws and washers",
+    "rocking-lever": "Rocking lever: collars, spacers and bushes in depth",
 }
 """The mechanisms that ship with the program, with what they show; the first is the demo."""
 

@@ -9,16 +9,16 @@ from ..document.model import Document
 from ..formats.results import aligned
 from ..formatting import in_document_units, shown
 from ..kinds import Dimension
-from .arranging import Arrangement
+from .arranging import Arrangement, Clash
 
 
 def arrangement_text(document: Document, found: Arrangement) -> str:
     """The layers from the front, what moves, or what is in each other's way."""
     units = document.units
     if not found.possible:
-        lines = ["no order of layers keeps these out of each other's way"]
-        lines += [f"  {' and '.join(clash.parts)}{_at(document, clash.driver)}" for clash in found.clashes]
-        return "\n".join(lines) + "\n"
+        told = ["no order of layers keeps these out of each other's way"]
+        told += list(dict.fromkeys(f"  {clash_words(document, clash)}" for clash in found.clashes))
+        return "\n".join(told) + "\n"
     word = "fewest possible" if found.proven else "not proven least"
     rows: list[tuple[str, ...]] = [("layer", "parts")]
     rows += [(str(number), ", ".join(parts)) for number, parts in reversed(list(enumerate(found.layers, 1)))]
@@ -27,6 +27,11 @@ def arrangement_text(document: Document, found: Arrangement) -> str:
         ends = [" to ".join(shown(end, "number", units, 3) for end in span) for span in (move.before, move.after)]
         lines += f"{move.part}: {ends[0]} → {ends[1]} {units.length}\n"
     return lines if found.moves else lines + "nothing moves\n"
+
+
+def clash_words(document: Document, clash: Clash) -> str:
+    """Which parts, and where."""
+    return f"{' and '.join(clash.parts)}{_at(document, clash.driver)}"
 
 
 def _at(document: Document, driver: float | None) -> str:

@@ -339,8 +339,8 @@ class SweptStudy(StudyType["Swept"]):
 
     def options(self, command: argparse.ArgumentParser) -> None:
         command.add_argument("part", nargs="+", metavar="PART", help="a part, or a group")
-        command.add_argument("--on", default="", metavar="PART", help="the part that it is seen from, else the frame")
-        command.add_argument("--room", default="0", metavar="D", help="a distance that is kept around it, as for a guard")
+        command.add_argument("--on", default="", metavar="PART", help="seen from a part, else the frame")
+        command.add_argument("--room", default="0", metavar="D", help="what is kept free around it, as for a guard")
         command.add_argument("--dxf", metavar="OUT", help="its outline as closed polylines")
 
     def asked(self, options: argparse.Namespace, document: Document) -> tuple[Any, ...]:

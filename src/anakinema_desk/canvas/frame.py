@@ -26,6 +26,7 @@ from ..theme.tokens import Tokens
 from .spots import Spots
 
 if TYPE_CHECKING:
+    from anakinema.clearance.swept import Swept
     from anakinema.kinematics.freedoms import Freedom
     from anakinema.kinematics.touches import Touch
     from anakinema.studies.travel import Travel
@@ -118,6 +119,10 @@ class Frame:
     """The rectangle in which parts are being selected (pixels)."""
     tool: bool = False
     """Whether the hand holds a tool."""
+    swept: "Swept | None" = None
+    """The area that something sweeps, shown as a ghost."""
+    cut: tuple[complex, complex] | None = None
+    """The line along which the stack is cut."""
     freedoms: "tuple[Freedom, ...]" = ()
     """The motions left to the part that is selected."""
 
@@ -205,7 +210,7 @@ def frame_of(
         session.playing, session.selection.place, session.selection.others, chosen,
         trial,
         session.trying.ghost, session.trying.travel, pulled, refused, band, tool,
-        left or (),
+        state.swept, state.cut, left or (),
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransfo
 from anakinema.document.model import Part
 from anakinema.geometry.outline import Region
 
+from ..theme.tokens import Tokens
 from .frame import Frame
 from .paths import path_at, region_path
 from .stills import Stills
@@ -109,16 +110,22 @@ class Layers:
 
 
 def _colour(frame: Frame, part: Part) -> QColor:
-    """The fill of a part: its own colour, the frame's, or the next of the theme's."""
-    tokens = frame.tokens
+    """The fill of a part in a frame."""
+    return part_colour(frame.tokens, part, frame.drawn.numbers.get(part.id, 0), frame.looks.by_part)
+
+
+def part_colour(tokens: Tokens, part: Part, number: int, by_part: bool) -> QColor:
+    """The fill of a part: its own colour, the frame's, that of hardware, or the next of the theme's."""
     own = QColor(part.color) if part.color else QColor()
     if own.isValid():
         return own
+    if part.hardware is not None:
+        return QColor(tokens.hardware)
     if part.fixed:
         return QColor(tokens.frame_fill)
-    if not frame.looks.by_part:
+    if not by_part:
         return QColor(tokens.fills[0])
-    return QColor(tokens.fills[frame.drawn.numbers.get(part.id, 0) % len(tokens.fills)])
+    return QColor(tokens.fills[number % len(tokens.fills)])
 
 
 def edge(colour: str, width: float) -> QPen:

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygo
 from anakinema.geometry.features import Feature
 
 from ..theme.tokens import Tokens, font
+from .viewport import Viewport
 
 GAP, TRIES = 3.0, 6
 """How far plates stand from each other (pixels), and how many rows away a free place is looked for."""
@@ -206,3 +207,29 @@ def head(painter: QPainter, tip: QPointF, forward: QPointF, colour: QColor) -> N
     painter.setBrush(colour)
     painter.drawPolygon(QPolygonF([tip, back + side * 3.4, back - side * 3.4]))
     painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def caution(painter: QPainter, tokens: Tokens, at: QPointF) -> None:
+    """A triangle with a stroke, where something can be caught."""
+    painter.setPen(QPen(QColor(tokens.warn), 1.8, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap,
+                        Qt.PenJoinStyle.RoundJoin))  # fmt: skip
+    painter.setBrush(QColor(tokens.paper))
+    painter.drawPolygon(QPolygonF([at + QPointF(0, -9), at + QPointF(9, 7), at + QPointF(-9, 7)]))
+    painter.drawLine(at + QPointF(0, -4), at + QPointF(0, 2))
+    painter.drawPoint(at + QPointF(0, 4.6))
+
+
+def cut(painter: QPainter, tokens: Tokens, view: Viewport, one: complex, two: complex) -> None:
+    """A line across the plan along which the stack is cut, with the side from which it is seen."""
+    way = (two - one) / abs(two - one)
+    far = (view.width + view.height) / view.scale
+    painter.setPen(QPen(QColor(tokens.accent), 1.4, Qt.PenStyle.DashDotLine))
+    painter.drawLine(view.pixel(one - way * far), view.pixel(one + way * far))
+    here = view.pixel(one)
+    toward = QPointF(way.imag, way.real) * 16  # to the right of the way; y points down
+    painter.setPen(QPen(QColor(tokens.accent), 1.6))
+    for side in (-46.0, 46.0):
+        at = here + QPointF(way.real, -way.imag) * side
+        painter.drawLine(at + toward, at)
+        painter.drawLine(at, at + toward * 0.4 + QPointF(way.real, -way.imag) * 4)
+        painter.drawLine(at, at + toward * 0.4 - QPointF(way.real, -way.imag) * 4)

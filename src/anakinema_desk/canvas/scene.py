@@ -3,10 +3,11 @@
 import math
 from collections.abc import Callable
 from functools import partial
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from anakinema.document.model import Document, Joint, Picture, PointRef
 from anakinema.findings import Findings
@@ -28,6 +29,9 @@ from .paths import path_at
 from .pictures import decoded_text
 from .stills import Stills
 from .viewport import Viewport
+
+if TYPE_CHECKING:
+    from anakinema.clearance.swept import Swept
 
 TICKS = (24, 12, 6)
 """Equal spans of time that dots mark along a traced path, as many as there is room for."""
@@ -73,6 +77,8 @@ class Scene:
         document = frame.document
         if document.picture is not None:
             self._draw_picture(painter, document.picture)
+        if frame.swept is not None:
+            self._draw_swept(painter, frame.swept)
         if frame.trial is not None:  # what is tried is solid, what is there its ghost
             painter.setOpacity(0.3)
         self.layers.draw(painter, frame, view)
@@ -91,6 +97,9 @@ class Scene:
                 self._draw_measures(painter, document)
         if not frame.posed and frame.trial is None:
             self._draw_closest(painter)
+        self._draw_cautions(painter)
+        if frame.cut is not None:
+            marks.cut(painter, self.tokens, view, *frame.cut)
         self._draw_pull(painter)
         self.dimensions.clear()
         self.limits.clear()
@@ -98,6 +107,33 @@ class Scene:
         if frame.band is not None:
             self._draw_band(painter, frame.band)
         self._draw_scale(painter)
+
+    def _draw_swept(self, painter: QPainter, area: "Swept") -> None:
+        """The area that something sweeps, pale under the parts."""
+        path = QPainterPath()
+        for ring in area.rings:
+            path.addPolygon(QPolygonF([QPointF(z.real, z.imag) for z in ring.tolist()]))
+        if area.on and area.on not in self.frame.poses:
+            return
+        base = self.frame.transform(area.on) if area.on else QTransform()
+        fill = QColor(self.tokens.trace)
+        fill.setAlphaF(0.12)
+        pen = QPen(QColor(self.tokens.trace), 1.4, Qt.PenStyle.DashLine)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(fill)
+        painter.setTransform(base * self.view.transform)
+        painter.drawPath(path)
+        painter.resetTransform()
+
+    def _draw_cautions(self, painter: QPainter) -> None:
+        """A sign where a gap can catch something, while it is narrow."""
+        findings, frame = self.frame.findings, self.frame
+        if findings is None or frame.posed or frame.trial is not None or findings.document is not frame.document:
+            return
+        for one in findings.cautions:
+            if one.at is not None and any(low <= frame.time <= high for low, high in one.spans):
+                marks.caution(painter, self.tokens, self.view.pixel(one.at))
 
     def _draw_picture(self, painter: QPainter, picture: Picture) -> None:
         """The picture to trace, pale, under all."""

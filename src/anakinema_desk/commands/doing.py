@@ -26,6 +26,9 @@ class Asking(Protocol):
     def choice(self, title: str, text: str, words: Sequence[str]) -> str:
         """One of a few words; empty where the user thinks better of it."""
 
+    def one_of(self, title: str, text: str, words: Sequence[str]) -> str:
+        """One of some words, the first proposed; empty where the user thinks better of it."""
+
     def word(self, title: str, what: str, usual: str) -> str:
         """A word or a few; empty where the user thinks better of it."""
 

@@ -1,8 +1,12 @@
 """What of a mechanism is shown, and how: hidden and see-through parts, colours by part. None of it is in the file."""
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
+
+if TYPE_CHECKING:
+    from anakinema.clearance.swept import Swept
 
 
 class DisplayState(QObject):
@@ -15,6 +19,9 @@ class DisplayState(QObject):
         self.hidden: frozenset[str] = frozenset()
         self.through: frozenset[str] = frozenset()
         self.by_part = True
+        self.swept: Swept | None = None
+        self.cut: tuple[complex, complex] | None = None
+        """The line across the plan along which the stack is cut; None where it is seen from the edge."""
 
     def hide(self, parts: Iterable[str]) -> None:
         """Hides parts, or shows them again where all are hidden."""
@@ -39,6 +46,16 @@ class DisplayState(QObject):
     def colour_by_part(self, on: bool) -> None:
         """Whether each part has a colour of its own, or all that move have one."""
         self.by_part = on
+        self.changed.emit()
+
+    def show_swept(self, area: "Swept | None") -> None:
+        """Shows an area that something sweeps, or none."""
+        self.swept = area
+        self.changed.emit()
+
+    def cut_along(self, line: tuple[complex, complex] | None) -> None:
+        """Cuts the stack along a line through two places, or not any more."""
+        self.cut = line
         self.changed.emit()
 
     def show_all(self) -> None:

@@ -36,6 +36,7 @@ class Tokens:
     grid: str
     fills: tuple[str, ...]
     frame_fill: str
+    hardware: str
     edge: str
     symbol: str
     trace: str
@@ -58,6 +59,7 @@ LIGHT = Tokens(
     grid="#e9e5da",
     fills=("#b9d3d6", "#e6cfa4", "#c9c2df", "#d9b7a6", "#bcd1b0", "#d4d4cc"),
     frame_fill="#e4e0d4",
+    hardware="#a9adb0",
     edge="#33373d",
     symbol="#23262b",
     trace="#0a6a72",
@@ -79,6 +81,7 @@ DARK = Tokens(
     grid="#272b2f",
     fills=("#3f6266", "#70603c", "#575077", "#724f40", "#4c6642", "#5b5d58"),
     frame_fill="#33383c",
+    hardware="#82888d",
     edge="#cfd3d4",
     symbol="#eceae4",
     trace="#5cc2c8",

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ...kinematics.motion import Motion
+from ..advice import Advice
 from .bearings import of_bearings
 from .finding import ShopFinding, with_waivers
 from .guides import of_guides
@@ -16,7 +17,16 @@ from .walls import of_walls
 if TYPE_CHECKING:
     from ...clearance.approach import Approach
 
-__all__ = ["ShopFinding", "shop_findings"]
+__all__ = ["ShopFinding", "shop_advice", "shop_findings"]
+GRAVE = ("no longer fits", "no nut", "nut of another size", "too short", "not held", "holes not in line", "sunk in",
+         "in the way", "no hole")  # fmt: skip
+"""What keeps it from being put together, or from staying so; the rest is told in the list alone."""
+
+
+def shop_advice(found: Sequence[ShopFinding]) -> list[Advice]:
+    """What of it calls for a hand."""
+    return [Advice(one.text, one.place, one.t, one.mend) for one in found if one.name in GRAVE and not one.waived]
+
 
 
 def shop_findings(motion: Motion, approaches: "Sequence[Approach]") -> tuple[ShopFinding, ...]:

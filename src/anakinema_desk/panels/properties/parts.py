@@ -19,6 +19,7 @@ from anakinema.materials import DENSITIES
 from ...theme.choices import Choice
 from ...theme.labels import Label, tip
 from ...theme.tokens import COLOURS
+from .hardware import hardware
 from .stack import depth
 
 if TYPE_CHECKING:
@@ -35,6 +36,11 @@ def part(properties: "Properties", document: Document, name: str) -> None:
     part, place, entry = document.parts[name], document.home("parts", name), document.entry("parts", name)
     properties.heading("PART", part.label or str(place[-1]), "", place)
     whose(properties, document, name)
+    if part.hardware is not None:
+        hardware(properties, document, name)
+        material(properties, document, name)
+        look(properties, place)
+        return
     properties.switch("Fixed", (*place, "fixed"), "A fixed part stays at its pose exactly")
     if part.of:
         properties.note(f"A copy of {part.of}: what is changed there changes here too.")
@@ -66,6 +72,11 @@ def part(properties: "Properties", document: Document, name: str) -> None:
         shape = shapes[i]
         grid = properties.section(f"{'CUT: ' if shape.get('cut') else ''}{form_of(shape).title.upper()}")
         shape_fields(properties, grid, (*place, "shapes", i), shape)
+    look(properties, place)
+
+
+def look(properties: "Properties", place: "Place") -> None:
+    """What it is called and how it looks."""
     grid = properties.section("LOOK")
     properties.text(grid, "label", (*place, "label"), "What to call it on screen in place of its name")
     properties.text(grid, "note", (*place, "note"))
@@ -92,7 +103,8 @@ def mass_text(properties: "Properties", name: str, number: int) -> str:
     found, unit = mass_of(document, document.parts[name]), document.units.length
     if found is None:
         return "not known" if not number else "–"
-    x, y = (f"{value:.3f}".rstrip("0").rstrip(".") for value in (found.center.real, found.center.imag))
+    x, y = (f"{0.0 if abs(value) < 5e-4 else value:.3f}".rstrip("0").rstrip(".")
+            for value in (found.center.real, found.center.imag))  # fmt: skip
     return (f"{found.mass:.4g} kg", f"{x}, {y} {unit}", f"{found.inertia:.4g} kg·{unit}²")[number]
 
 

@@ -12,19 +12,25 @@ from ...theme.tokens import Tokens
 from .base import StudyPage
 from .graphs import Graph
 
-PAGES = {**{name: STUDY_TYPES[name].title for name in ("tune", "sweep", "tolerances", "trials")}, "plot": "Plot"}
+WITH_PAGE = ("tune", "sweep", "tolerances", "trials", "arrange", "swept")
+PAGES = {**{name: STUDY_TYPES[name].title for name in WITH_PAGE}, "plot": "Plot"}
 """What has a page, with what it is called."""
 
 
 def page_of(name: str) -> "Callable[[Session, Tokens], QWidget]":
     """What makes a page; loaded when it is first looked at."""
+    from .layers import LayersPage
     from .plot import Plot
     from .sweep import SweepPage
+    from .swept import SweptPage
     from .tolerances import TolerancesPage
     from .trials import Trials
     from .tune import Tune
 
-    return {"tune": Tune, "sweep": SweepPage, "tolerances": TolerancesPage, "trials": Trials, "plot": Plot}[name]
+    pages: dict[str, Callable[[Session, Tokens], QWidget]] = {
+        "tune": Tune, "sweep": SweepPage, "tolerances": TolerancesPage, "trials": Trials, "arrange": LayersPage,
+        "swept": SweptPage, "plot": Plot}  # fmt: skip
+    return pages[name]
 
 
 class Studies(QWidget):

@@ -1,0 +1,59 @@
+"""The commands that put in hardware."""
+
+from anakinema.errors import DocumentError
+from anakinema.operations.fastening import WAYS, bolt_together, pin_joint, pinned_points, proposed_size, sizes_of
+
+from .doing import Doing
+from .registry import Command
+
+PROPOSED = " (proposed)"
+
+
+class Fastening(Doing):
+    """Pins, screws, nuts, washers and rings, through joints and groups."""
+
+    def commands(self) -> list[Command]:
+        """The commands, for the menu Build."""
+        session = self.session
+        return [
+            Command("pin-joint", "Pin this joint…", "Build", self.pin, "Alt+P", divider=True,
+                    enabled=lambda: self.chosen("joints"),
+                    hint="A screw or pin with what holds it, through the selected joint; its length is chosen"),
+            Command("bolt", "Bolt these together…", "Build", self.bolt, "Alt+B",
+                    enabled=lambda: len(session.selection.chosen("parts")) > 1,
+                    hint="A screw, washer and nut at every place where holes of the parts that are selected line up"),
+        ]  # fmt: skip
+
+    def pin(self) -> None:
+        """Pins the joint that is selected."""
+        document = self.session.document
+        joint = self.session.selection.current()[1]
+        if document is None or joint not in document.joints:
+            return
+        try:
+            points = pinned_points(document, joint)
+        except DocumentError as error:
+            self.session.faults_raised.emit("Not pinned", error.faults)
+            return
+        way = self._way("Pin this joint")
+        size = self._size(way, proposed_size(document, points, way)) if way else ""
+        if size:
+            self.make(lambda document: pin_joint(document, joint, way, size), "Pin this joint")
+
+    def bolt(self) -> None:
+        """Bolts the parts together that are selected."""
+        parts = self.session.selection.chosen("parts")
+        way = self._way("Bolt these together")
+        if way:
+            self.make(lambda document: bolt_together(document, parts, way), "Bolt these together")
+
+    def _way(self, title: str) -> str:
+        """With what; empty where the user thinks better of it."""
+        titles = {one.title: name for name, one in WAYS.items()}
+        return titles.get(self.asking.one_of(title, "With what?", list(titles)), "")
+
+    def _size(self, way: str, proposed: str) -> str:
+        """In which size; the one that is proposed comes first."""
+        others = [size for size in sizes_of(way) if size != proposed]
+        found = self.asking.one_of(WAYS[way].title, "Which size?", [proposed + PROPOSED, *others])
+        return found.removesuffix(PROPOSED)
