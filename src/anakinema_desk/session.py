@@ -199,7 +199,7 @@ class Session(QObject):
         self.trying.travel = self.trying.ghost = None
         self._travel_wanted = ""
         self._opening, self._on_trial = True, ""
-        self.display_state.show_all()
+        self.display_state.forget()
         self.player.last(0.0)
         self._take_in(None)
         self.selection.changed.emit()

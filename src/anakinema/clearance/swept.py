@@ -166,8 +166,14 @@ def _sides(outline: "shapely.Geometry", ends: Plane, slack: float) -> dict[int, 
     c, d = ends[1:, side + 1].ravel(), ends[1:, side].ravel()
     out = -1j * (b - a)  # rings run with the material to their left
     size = np.where(np.abs(out) > 0, np.abs(out), 1.0)
-    ahead = np.maximum(((d - a) * out.conj()).real, ((c - b) * out.conj()).real) / size
-    moved = ahead > slack  # what moves inward sweeps nothing new
+    first, last = ((d - a) * out.conj()).real / size, ((c - b) * out.conj()).real / size
+    moved = np.maximum(first, last) > slack  # what moves inward sweeps nothing new
+    cross = ((b - a).conj() * (c - d)).imag
+    share = ((d - a).conj() * (c - d)).imag / np.where(cross != 0, cross, 1.0)
+    turns = (np.minimum(first, last) < 0) & (cross != 0) & (share > 0) & (share < 1)
+    middle = a + share * (b - a)  # a side that turns about a place of its own gets ahead on one half of it
+    b, c = (np.where(turns & (first > 0), middle, each) for each in (b, c))
+    a, d = (np.where(turns & (last > 0), middle, each) for each in (a, d))
     quads = np.stack((a, b, c, d), axis=1)[moved]
     points = shapely.points(np.stack((quads.real, quads.imag), axis=-1))
     hulls = shapely.convex_hull(shapely.multipoints(points))

@@ -3,8 +3,9 @@
 import re
 from collections.abc import Iterable
 
-from ..document.changes import Change, Set, lookup
+from ..document.changes import Set, lookup
 from ..document.copies import extent
+from ..document.lifting import nearer
 from ..document.model import Document, Part
 from ..document.written import tidy
 from ..errors import located
@@ -52,22 +53,8 @@ def with_thickness(document: Document, part: str, thick: Size) -> Made:
 def shifted(document: Document, part: str, by: float) -> Made:
     """A part so far nearer to the viewer, with all that stands out of it (document lengths). A copy that takes its
     depths from another is lifted; of a sub-assembly the whole is."""
-    use = part.partition("/")[0]
-    if use != part:
-        place = ("parts", use, "lift")
-        return Made((Set(place, tidy(document.uses[use].lift + by)),), ("uses", use))
-    home, entry = document.home("parts", part), document.entry("parts", part)
-    if document.parts[part].of and "depth" not in entry and "shapes" not in entry:
-        lift = entry.get("lift", 0)
-        return Made((Set((*home, "lift"), _on(lift, by)),), ("parts", part))
-    changes: list[Change] = []
-    low, high = document.parts[part].depth
-    given = entry.get("depth", [low, high])
-    changes.append(Set((*home, "depth"), [_on(end, by) for end in given]))
-    for number, shape in enumerate(entry.get("shapes", [])):
-        if "depth" in shape:
-            changes.append(Set((*home, "shapes", number, "depth"), [_on(end, by) for end in shape["depth"]]))
-    return Made(tuple(changes), ("parts", part))
+    changes, place = nearer(document, part, by)
+    return Made(changes, place)
 
 
 def before(document: Document, part: str, other: str) -> Made:
@@ -84,10 +71,3 @@ def neighbours(document: Document, part: str, near: Iterable[str]) -> list[Part]
     """Of some parts those with an outline, the part itself among them, from back to front: its stack."""
     some = [document.parts[name] for name in dict.fromkeys([part, *near]) if name in document.parts]
     return sorted((one for one in some if one.slabs or one.id == part), key=lambda one: extent([one]))
-
-
-def _on(value: float | str, by: float) -> float | str:
-    """A depth moved by so much, as it is written."""
-    if not isinstance(value, str):
-        return tidy(value + by)
-    return f"{value} {'+' if by >= 0 else '-'} {tidy(abs(by))!r}"

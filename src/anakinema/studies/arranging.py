@@ -18,13 +18,13 @@ from ..clearance.pairs import rigid_bodies
 from ..clearance.swept import outline_of, stand
 from ..document.changes import Change, changed
 from ..document.copies import extent
+from ..document.lifting import nearer
 from ..document.model import Document, Part
 from ..errors import located
 from ..geometry.areas import placed
 from ..kinds import MM_IN
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
-from ..operations.layering import shifted
 
 EXACT = 30
 """Parts up to which the fewest layers are proven."""
@@ -381,7 +381,7 @@ def _proposal(document: Document, problem: _Problem, levels: Mapping[str, int], 
         by = spots[levels[part.id]] - before[0]
         if abs(by) > 1e-9:
             moves.append(Move(part.id, before, (before[0] + by, before[1] + by)))
-            proposed = changed(proposed, *shifted(proposed, part.id, by).changes)
+            proposed = changed(proposed, *nearer(proposed, part.id, by)[0])
     rows: dict[int, list[str]] = {}
     for part in problem.parts:
         layer = levels[part.id] if part.id in levels else problem.layer_of(part)
@@ -393,5 +393,5 @@ def changes_of(document: Document, found: Arrangement) -> tuple[Change, ...]:
     """What makes a document as an arrangement proposes it."""
     changes: list[Change] = []
     for move in found.moves:
-        changes += shifted(document, move.part, move.by).changes
+        changes += nearer(document, move.part, move.by)[0]
     return tuple(changes)

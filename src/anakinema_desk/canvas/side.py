@@ -137,7 +137,7 @@ class SideView(QWidget):
         name = self.pick(event.position())
         self.session.selection.select(f"parts.{name}" if name else "")
         document = self.session.document
-        if name and document is not None and document.parts[name].hardware is None:
+        if name and document is not None:
             self.taken = name, event.position().y(), 0.0
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

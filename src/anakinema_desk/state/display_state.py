@@ -62,6 +62,12 @@ class DisplayState(QObject):
         """Hides nothing any more."""
         self._set(hidden=frozenset(), through=frozenset())
 
+    def forget(self) -> None:
+        """Another document: nothing is hidden, cut or swept."""
+        self.cut = self.swept = None
+        self.show_all()
+        self.changed.emit()
+
     def keep(self, parts: Iterable[str]) -> None:
         """Forgets parts that are there no longer."""
         there = frozenset(parts)

@@ -156,13 +156,17 @@ class Ruler(QWidget):
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
-            self.setToolTip(tip(self.jolts()))
+            findings = self.session.findings
+            caught = [f"caution: {one.text}" for one in findings.cautions if one.spans] if findings is not None else []
+            self.setToolTip(tip("\n".join([*filter(None, [self.jolts()]), *caught[:MOST_JOLTS]])))
         return super().event(event)
 
     def _ticks(self) -> QPixmap:
         """All but the play head: kept, for only that moves from frame to frame."""
         ratio, motion = self.devicePixelRatioF(), self.session.motion
-        shows = (id(motion), self.session.end, self.zoom.low, self.zoom.high, self.size(), self.tokens.name, ratio)
+        known = self.session.findings is not None and self.session.findings.motion is motion
+        shows = (id(motion), known, self.session.end, self.zoom.low, self.zoom.high, self.size(), self.tokens.name,
+                 ratio)  # fmt: skip
         if shows != self._shows or self._motion is not motion:
             self._shows, self._motion = shows, motion
             self._kept = clear(self.size(), ratio)
@@ -201,6 +205,12 @@ class Ruler(QWidget):
         end = self.session.end
         for jolt in motion.jolts:
             marks.jolt(painter, self.tokens, QPointF(min(self._x(jolt.t), LABELS + self._run() - 6), RULER - 4))
+        findings = self.session.findings
+        painter.setPen(QPen(QColor(self.tokens.warn), 2.0))
+        for one in findings.cautions if findings is not None and findings.motion is motion else ():
+            for start, stop in one.spans:
+                painter.drawLine(QPointF(max(self._x(start), LABELS), RULER - 1),
+                                 QPointF(max(self._x(stop), LABELS), RULER - 1))  # fmt: skip
         painter.setPen(muted)
         name, is_angle, sign, first, last = self._scale(motion, document)
         painter.drawText(12, 0, LABELS - 22, RULER, Qt.AlignmentFlag.AlignVCenter, name)
