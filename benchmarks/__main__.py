@@ -1,13 +1,13 @@
 """Runs the benchmarks and prints ratios: everything a line compares was measured in this one run.
 
-``python -m benchmarks [core] [clearance] [commands] [contact] [cams] [studies] [window]``: all of them, or those named.
+``python -m benchmarks [core] [clearance] [commands] [contact] [cams] [studies] [depth] [window]``: all, or those named.
 """
 
 import subprocess
 import sys
 from importlib import import_module
 
-GROUPS = ("core", "clearance", "commands", "contact", "cams", "studies", "window")
+GROUPS = ("core", "clearance", "commands", "contact", "cams", "studies", "depth", "window")
 
 if __name__ == "__main__":
     if len(sys.argv) == 2:

@@ -79,6 +79,8 @@ SUBJECTS: dict[str, dict[str, Any]] = {
     "straightness": {"trace": "path"}, "path_length": {"trace": "path"},
     "velocity_along": {"point": "coupler.E", "axis": "y"}, "part_rate": {"part": "coupler"},
     "mass_center": {"axis": "y"},
+    "swept_inside": {"part": "crank", "outline": "rocker"},
+    "swept_clear": {"part": "crank", "of": "rocker"},
     "acceleration_along": {"point": "coupler.E", "axis": "x", "on": "crank"},
     **{name: {"contact": "meet"} for name in ("contact_lost", "in_contact", "lands_at")},
     **{name: {"cam": "ride"} for name in ("cam_pressure_angle", "cam_sliding", "cam_curvature", "cam_undercut")},

@@ -19,7 +19,7 @@ def chords(edges: Edges, tolerance: float, outside: bool = False) -> Plane:
     radius = np.where(edges.is_arc, edges.radius, 1.0)
     step = 2 * np.arccos(np.clip(1.0 - tolerance / radius, -1.0, 1.0))
     step = np.where(step > 0, np.minimum(step, np.pi / 4), np.pi / 4)
-    count = np.where(edges.is_arc, np.maximum(1, np.ceil(np.abs(edges.sweep) / step)), 1).astype(int)
+    count = np.where(edges.is_arc, np.maximum(2, np.ceil(np.abs(edges.sweep) / step)), 1).astype(int)
     of: Index = np.repeat(np.arange(edges.count), count)
     number = np.arange(of.size) - np.repeat(np.cumsum(count) - count, count)
     share: Array = number / count[of]
@@ -43,9 +43,10 @@ def polygon_of(region: Region, tolerance: float, outside: bool = False) -> "shap
     rings = []
     for loop in region.loops:
         z = chords(region.edges.pick(loop), tolerance, outside)
-        rings.append(shapely.LinearRing(np.stack((z.real, z.imag), axis=1)))
-    if len(rings) == 1:
-        return shapely.Polygon(rings[0])
+        if z.size > 2:  # what rounding leaves of a joint of outlines may enclose nothing
+            rings.append(shapely.LinearRing(np.stack((z.real, z.imag), axis=1)))
+    if len(rings) < 2:
+        return shapely.Polygon(*rings)
     return shapely.build_area(shapely.GeometryCollection(rings))
 
 

@@ -135,6 +135,40 @@ def bolt_together(document: Document, parts: Sequence[str], way: str = "hexagon"
     return Made(tuple(changes), place)
 
 
+def seats(document: Document, points: Sequence[PointRef]) -> list[tuple[str, bool]]:
+    """The faces on an axis on which a piece may lie, from the front: of parts and of the pieces there, with whether it
+    is a front face."""
+    axis = set(points)
+    names = {ref.part: _depth(document, ref) for ref in points}
+    names |= {name: document.parts[name].depth for name in document.carried
+              if (piece := document.parts[name].hardware) is not None and axis & set(piece.axis)}  # fmt: skip
+    there = [(span[1], name, True) for name, span in names.items()]
+    there += [(span[0], name, False) for name, span in names.items()]
+    return [(name, front) for _, name, front in sorted(there, key=lambda one: (-one[0], not one[2]))]
+
+
+def put_piece(
+    document: Document, points: Sequence[PointRef], standard: str, size: str, seat: tuple[str, bool], to: str = ""
+) -> Made:
+    """One piece of a table about an axis, on a face; it moves with what it lies on, or with the part that it is long
+    enough to reach, whose hole or thread holds it. Raises `DocumentError`."""
+    if standard not in TABLES or size not in TABLES[standard].rows:
+        raise located("hardware", f"{standard} has no size '{size}'")
+    on, front = seat
+    piece = document.parts[on].hardware
+    host = piece.at if piece is not None else next(ref for ref in points if ref.part == on)
+    if TABLES[standard].kind.long:
+        host = next((ref for ref in points if ref.part == to), host)
+    entry: dict[str, object] = {"standard": standard, "size": size, "at": str(host),
+                                "through": [str(ref) for ref in points if ref != host]}  # fmt: skip
+    entry["front_of" if front else "behind"] = on
+    if to:
+        entry["to"] = to
+    word = TABLES[standard].kind.name.replace(" ", "-")
+    name = free_name(document.tree["parts"], f"{host.part.rpartition('/')[2]}-{word}")
+    return Made((Set(("parts", name), {"hardware": entry}),), ("parts", name))
+
+
 def _fastened(
     document: Document, points: Sequence[PointRef], way: str, size: str, word: str, names: set[str] | None = None
 ) -> Made:

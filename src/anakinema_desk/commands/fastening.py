@@ -1,7 +1,17 @@
 """The commands that put in hardware."""
 
 from anakinema.errors import DocumentError
-from anakinema.operations.fastening import WAYS, bolt_together, pin_joint, pinned_points, proposed_size, sizes_of
+from anakinema.hardware import TABLES
+from anakinema.operations.fastening import (
+    WAYS,
+    bolt_together,
+    pin_joint,
+    pinned_points,
+    proposed_size,
+    put_piece,
+    seats,
+    sizes_of,
+)
 
 from .doing import Doing
 from .registry import Command
@@ -19,6 +29,8 @@ class Fastening(Doing):
             Command("pin-joint", "Pin this joint…", "Build", self.pin, "Alt+P", divider=True,
                     enabled=lambda: self.chosen("joints"),
                     hint="A screw or pin with what holds it, through the selected joint; its length is chosen"),
+            Command("piece", "Put in one piece…", "Build", self.piece, "Alt+H", enabled=lambda: self.chosen("joints"),
+                    hint="A spacer, collar, bearing or any piece of the tables, on the axis of the joint"),
             Command("bolt", "Bolt these together…", "Build", self.bolt, "Alt+B",
                     enabled=lambda: len(session.selection.chosen("parts")) > 1,
                     hint="A screw, washer and nut at every place where holes of the parts that are selected line up"),
@@ -39,6 +51,33 @@ class Fastening(Doing):
         size = self._size(way, proposed_size(document, points, way)) if way else ""
         if size:
             self.make(lambda document: pin_joint(document, joint, way, size), "Pin this joint")
+
+    def piece(self) -> None:
+        """Puts in one piece of a table on the axis of the joint that is selected."""
+        document = self.session.document
+        joint = self.session.selection.current()[1]
+        if document is None or joint not in document.joints:
+            return
+        try:
+            points = pinned_points(document, joint)
+        except DocumentError as error:
+            self.session.faults_raised.emit("Not put in", error.faults)
+            return
+        titles = {f"{one.title}, {name}": name for name, one in TABLES.items()}
+        standard = titles.get(self.asking.one_of("Put in one piece", "What?", sorted(titles)), "")
+        size = self.asking.one_of("Put in one piece", "Which size?", list(TABLES[standard].rows)) if standard else ""
+        faces = {f"{'front' if front else 'back'} of {name}": (name, front) for name, front in seats(document, points)}
+        face = self.asking.one_of("Put in one piece", "On which face, from the front?", list(faces)) if size else ""
+        seat = faces.get(face)
+        if seat is None:
+            return
+        kind, to = TABLES[standard].kind, ""
+        if kind.fills or (kind.long and not kind.turns):
+            others = [name for name in dict.fromkeys(name for name, _ in faces.values()) if name != seat[0]]
+            to = self.asking.one_of("Put in one piece", "To what does it reach?", others)
+            if not to:
+                return
+        self.make(lambda document: put_piece(document, points, standard, size, seat, to), "Put in one piece")
 
     def bolt(self) -> None:
         """Bolts the parts together that are selected."""

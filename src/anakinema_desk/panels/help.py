@@ -18,7 +18,7 @@ from ..commands.registry import Registry
 from ..theme.labels import Label, tip
 from ..theme.tokens import Tokens, stylesheet
 
-PAGES = ("building", "studies", "joints", "contact", "cams", "clearance")
+PAGES = ("building", "depth", "studies", "joints", "contact", "cams", "clearance")
 """The pages that ship, in the order of the work."""
 KEYS = "Keys"
 MORE_KEYS = (("Nudge a number", "↑ ↓, Shift tenfold, Alt a tenth"), ("Next feature under the mouse", "Tab"),
