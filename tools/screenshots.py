@@ -45,6 +45,35 @@ def click(window: Window, z: complex) -> None:
     settled(window.session)
 
 
+def depth(window: Window) -> None:
+    """The stack cut through a pinned joint, the workshop with a caution, a lever with its hardware lifted."""
+    session, take = window.session, window.registry.actions
+    session.open_example("nipping-press")
+    settled(session)
+    session.selection.select("joints.knee")
+    window.cut_stack()
+    session.selection.select("parts.knee-screw")
+    session.go(0.3 * session.end)
+    shoot(window, "depth")
+    window.cut_stack()
+    window.look_from(window.canvas)
+    take["workshop"].trigger()
+    settled(session)
+    window.workshop.table.selectRow(0)
+    window.workshop.go(0)
+    shoot(window, "cautions")
+    take["workshop"].trigger()
+    session.open_example("rocking-lever")
+    settled(session)
+    window.look_from(window.lifted)
+    window.lifted.spread.setValue(30)
+    session.selection.select("parts.lever")
+    session.go(0.2 * session.end)
+    shoot(window, "lifted")
+    window.look_from(window.canvas)
+    settled(session)
+
+
 def build(window: Window) -> None:
     """The needle bar's slider-crank of the sewing head, drawn from nothing."""
     session, canvas, key = window.session, window.canvas, QTest.keyClick
@@ -170,21 +199,7 @@ def main() -> None:
     session.go(0.3 * session.end)
     shoot(window, "ratchet")
     studies(window)
-    session.open_example("clamp")
-    settled(session)
-    session.selection.select("uses.upper")
-    session.go(0.5 * session.end)
-    shoot(window, "sub-assembly")
-    session.open_example("planetary-reel")
-    settled(session)
-    session.selection.select("joints.inner-1")
-    session.go(0.2 * session.end)
-    shoot(window, "gear-train")
-    session.open_example("cam-box")
-    settled(session)
-    session.selection.select("")
-    session.go(0.28 * session.end)
-    shoot(window, "cam-box")
+    depth(window)
     session.open_example("nip-and-trim")
     settled(session)
     session.selection.select("joints.trims")

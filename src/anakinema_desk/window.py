@@ -358,7 +358,7 @@ class Window(QMainWindow):
             return
         frame = self.canvas.frame
         at = frame.spot(frame.document.joints[name]) if kind == "joints" else complex(*frame.poses[name][:2])
-        state.cut_along((at, at + 1.0))
+        state.cut_along((at, at + 1.0), f"{kind}.{name}")
         self.look_from(self.side)
 
     def show_cams(self) -> None:

@@ -219,3 +219,21 @@ def test_the_views_show_nothing_of_another_document(qtbot, press) -> None:
         view.grab()
         assert view.pick(QPointF(200, 200)) == ""
         QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=QPoint(200, 200))
+
+
+def test_the_cut_goes_with_its_joint_or_is_drawn_across_the_plan(qtbot, press) -> None:
+    click_line(press, "joints.knee")
+    act(press, "cut-stack")
+    press.session.go(press.session.end)
+    assert {"knee-screw", "upper", "lower", "frame"} <= {one.part for one in press.side.slices()}
+    act(press, "cut-stack")
+    act(press, "plan")
+    QTest.keyClick(press.canvas, KEY.Key_L, ALT)
+    for spot in (-44 - 115j, 44 - 115j):
+        at = press.canvas.pixel(spot).toPoint()
+        QTest.mouseMove(press.canvas, at)
+        QTest.mouseClick(press.canvas, Qt.MouseButton.LeftButton, pos=at)
+    QTest.keyClick(press.canvas, KEY.Key_Escape)
+    cut = press.session.display_state.cut
+    assert cut is not None and cut[0].imag == pytest.approx(-115, abs=4)
+    assert {one.part for one in press.side.slices()} == {"frame", "platen"}

@@ -187,10 +187,13 @@ def _sides(outline: "shapely.Geometry", ends: Plane, slack: float) -> dict[int, 
 def _frame(motion: Motion, name: str, on: str, t: Array) -> tuple[Plane, Plane]:
     """(S,) twice: where a part's origin is and how it is turned, seen from a part or the plane."""
     q = motion.positions(t)
-    one = q[:, motion.system.body(name)]
+    return seen(q[:, motion.system.body(name)], q[:, motion.system.body(on)] if on else None)
+
+
+def seen(one: Array, two: Array | None) -> tuple[Plane, Plane]:
+    """(S,) twice: where a body's origin is and how it is turned, at positions (S, 3), seen from another."""
     at, turn = one[:, 0] + 1j * one[:, 1], np.exp(1j * one[:, 2])
-    if on:
-        two = q[:, motion.system.body(on)]
+    if two is not None:
         back = np.exp(-1j * two[:, 2])
         at, turn = (at - (two[:, 0] + 1j * two[:, 1])) * back, turn * back
     return at, turn

@@ -117,9 +117,11 @@ def analyse(
     if any(part.shapes for part in document.parts.values()):
         from ..clearance.approach import closest_approaches
         from ..clearance.joined import same_depth
+        from ..clearance.nearby import without_far_pieces
         from ..clearance.pairs import watched
 
         pairs, more = watched(document)
+        pairs = without_far_pieces(motion, pairs)
         report = None if gauged is None else _now_and_then(document, gauged)
         together = same_depth(motion)
         approaches = tuple(closest_approaches(motion, pairs, work.part(0.4, 0.9), report))

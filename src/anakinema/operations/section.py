@@ -8,13 +8,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..arrays import Plane
 from ..document.copies import extent
 from ..document.model import Document
-from ..geometry.areas import placed, polygon_of
+from ..geometry.areas import chords, placed, polygon_of
 from ..geometry.cutting import spans_along
-from ..geometry.edges import boxes
 from ..geometry.outline import Region
-from ..geometry.rotated import turned
 
 if TYPE_CHECKING:
     import shapely
@@ -44,20 +43,47 @@ class Slice:
     near: float = 0.0
 
 
-def seen_from(document: Document, poses: Mapping[str, Pose], line: Line, hidden: Sequence[str] = ()) -> list[Slice]:
-    """All slabs from the side, those furthest away first."""
-    found = []
-    for name, part in document.parts.items():
-        if name in hidden or name not in poses:
-            continue
-        x, y, angle = poses[name]
-        turn, at = np.exp(1j * angle), complex(x, y)
-        for slab in part.slabs:
-            origin, back = (line.at - at) / turn, turn * line.way.conjugate()
-            low, high = boxes(turned(slab.region.edges, origin, complex(back)))
-            ends = float(low.real.min()), float(high.real.max())
-            found.append(Slice(name, slab.low, slab.high, (ends,), -float(low.imag.min())))
-    return sorted(found, key=lambda one: one.near)
+class Silhouettes:
+    """The slabs of a document as they are seen from the side: what of their outlines may be at an end, in one array."""
+
+    def __init__(self, document: Document):
+        self.document = document
+        stack = [(name, slab) for name, part in document.parts.items() for slab in part.slabs]
+        self.names = [name for name, _ in stack]
+        self.spans = [(slab.low, slab.high) for _, slab in stack]
+        corners = [_hull(slab.region) for _, slab in stack]
+        self._begins = np.cumsum([0, *(some.size for some in corners)])[:-1]
+        self._owner = np.repeat(np.arange(len(stack)), [some.size for some in corners])
+        self._corners = np.concatenate(corners) if corners else np.zeros(0, dtype=complex)
+
+    def seen(self, poses: Mapping[str, Pose], line: Line, hidden: Sequence[str] = ()) -> list[Slice]:
+        """All slabs from the side, those furthest away first."""
+        if not self.names:
+            return []
+        placed_ = np.array([poses.get(name, (0.0, 0.0, 0.0)) for name in self.names])
+        at, turn = placed_[:, 0] + 1j * placed_[:, 1], np.exp(1j * placed_[:, 2])
+        z = (at[self._owner] + turn[self._owner] * self._corners - line.at) * line.way.conjugate()
+        low, high = np.minimum.reduceat(z.real, self._begins), np.maximum.reduceat(z.real, self._begins)
+        near = -np.minimum.reduceat(z.imag, self._begins)
+        out = set(hidden)
+        found = [
+            Slice(name, *span, ((a, b),), c) for name, span, a, b, c in
+            zip(self.names, self.spans, low.tolist(), high.tolist(), near.tolist(), strict=True)
+            if name not in out and name in poses
+        ]  # fmt: skip
+        return sorted(found, key=lambda one: one.near)
+
+
+@lru_cache(maxsize=2048)
+def _hull(region: Region) -> Plane:
+    """The corners of a region's hull, arcs by chords that miss them by a ten-thousandth of its size."""
+    import shapely
+
+    z = chords(region.edges, 1e-4 * float(np.abs(region.edges.start).max()))
+    hull = shapely.convex_hull(shapely.multipoints(np.stack((z.real, z.imag), axis=1)))
+    corners = shapely.get_coordinates(hull)
+    found: Plane = corners[:, 0] + 1j * corners[:, 1]
+    return found
 
 
 def cut_through(document: Document, poses: Mapping[str, Pose], line: Line, hidden: Sequence[str] = ()) -> list[Slice]:

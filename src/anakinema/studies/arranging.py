@@ -9,13 +9,14 @@ which is told as not proven least.
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise, product
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array
+from ..arrays import Array, Plane
 from ..cancellation import CancellationToken
 from ..clearance.pairs import rigid_bodies
-from ..clearance.swept import outline_of, stand
+from ..clearance.swept import outline_of, seen
 from ..document.changes import Change, changed
 from ..document.copies import extent
 from ..document.lifting import nearer
@@ -25,6 +26,9 @@ from ..geometry.areas import placed
 from ..kinds import MM_IN
 from ..kinematics.motion import Motion
 from ..kinematics.simulation import simulate
+
+if TYPE_CHECKING:
+    import shapely
 
 EXACT = 30
 """Parts up to which the fewest layers are proven."""
@@ -123,62 +127,70 @@ def _meetings(motion: Motion, parts: Sequence[Part], work: CancellationToken) ->
     """The pairs whose outlines meet in plan, with when first; those of one rigid body that stand so are among them."""
     found: dict[tuple[str, str], Clash] = {}
     per = COARSE / MM_IN[motion.document.units.length]
-    outlines = {part.id: outline_of(part, per) for part in parts}
+    looks = _Looks(motion, {part.id: outline_of(part, per) for part in parts})
     bodies = rigid_bodies(motion.document)
-    tables: dict[tuple[str, int], np.ndarray] = {}
     for k, one in enumerate(parts):
         work.done(k / max(len(parts), 1))
         work.check()
         for two in parts[k + 1 :]:
             alike = bodies[one.id] == bodies[two.id]
-            t = _first_meeting(motion, one, two, outlines, tables, 1 if alike else FIRST)
+            t = looks.first_meeting(one, two, 1 if alike else FIRST)
             if t is not None:
                 found[one.id, two.id] = Clash((one.id, two.id), t, motion.driver_value(t))
     return found
 
 
-def _first_meeting(
-    motion: Motion, one: Part, two: Part, outlines: Mapping[str, object], tables: dict[tuple[str, int], np.ndarray],
-    count: int,
-) -> float | None:  # fmt: skip
-    """When two outlines first meet; None where they never do: between moments too, by how far they can come."""
-    import shapely
+class _Looks:
+    """A motion looked at: where parts and their outlines stand, found once for each count of moments."""
 
-    while True:
-        t = np.linspace(0.0, motion.path.t1, count) if motion.path.t1 > 0 else np.zeros(1)
-        first, second = (_table(motion, part, outlines, tables, t) for part in (one, two))
-        apart: Array = np.asarray(shapely.distance(first, second), dtype=float)
-        if (apart <= 0.0).any():
-            return float(t[int(np.argmax(apart <= 0.0))])
-        if t.size == 1:
-            return None
-        nearer = _steps(motion, one, two, outlines, t)
-        doubtful = np.minimum(apart[:-1], apart[1:]) <= nearer / 2 * 1.1
-        if not doubtful.any():
-            return None
-        if count >= MOST:
-            return float(t[int(np.argmax(doubtful))])  # nearly: it counts as meeting
-        count = 2 * count - 1
+    def __init__(self, motion: Motion, outlines: "Mapping[str, shapely.Geometry]"):
+        self.motion, self.outlines = motion, outlines
+        self._positions: dict[int, tuple[Array, Array]] = {}
+        self._placed: dict[tuple[str, int], np.ndarray] = {}
 
+    def at(self, count: int) -> tuple[Array, Array]:
+        """So many moments, and the positions (S, P, 3) there."""
+        if count not in self._positions:
+            end = self.motion.path.t1
+            t = np.linspace(0.0, end, count) if end > 0 else np.zeros(1)
+            self._positions[count] = t, self.motion.positions(t)
+        return self._positions[count]
 
-def _table(
-    motion: Motion, part: Part, outlines: Mapping[str, object], tables: dict[tuple[str, int], np.ndarray], t: Array
-) -> np.ndarray:
-    key = part.id, t.size
-    if key not in tables:
-        q = motion.positions(t)[:, motion.system.body(part.id)]
-        tables[key] = placed(outlines[part.id], q[:, 0] + 1j * q[:, 1], np.exp(1j * q[:, 2]))
-    return tables[key]
+    def placed(self, part: Part, count: int) -> np.ndarray:
+        """The outline of a part at these moments."""
+        key = part.id, count
+        if key not in self._placed:
+            q = self.at(count)[1][:, self.motion.system.body(part.id)]
+            self._placed[key] = placed(self.outlines[part.id], q[:, 0] + 1j * q[:, 1], np.exp(1j * q[:, 2]))
+        return self._placed[key]
 
+    def stand(self, name: str, on: str, own: Plane, count: int) -> Plane:
+        """(S, N) where places of a part are, seen from another."""
+        q, system = self.at(count)[1], self.motion.system
+        at, turn = seen(q[:, system.body(name)], q[:, system.body(on)])
+        found: Plane = at[:, None] + turn[:, None] * own[None]
+        return found
 
-def _steps(motion: Motion, one: Part, two: Part, outlines: Mapping[str, object], t: Array) -> Array:
-    """(S − 1,) how far places of one part move at most, seen from another, from moment to moment."""
-    import shapely
+    def first_meeting(self, one: Part, two: Part, count: int) -> float | None:
+        """When two outlines first meet; None where they never do: between moments too, by how far they can come."""
+        import shapely
 
-    corners = shapely.get_coordinates(shapely.convex_hull(outlines[one.id]))
-    own = corners[:, 0] + 1j * corners[:, 1]
-    found: Array = np.abs(np.diff(stand(motion, one.id, two.id, own, t), axis=0)).max(axis=1)
-    return found
+        while True:
+            t = self.at(count)[0]
+            apart: Array = np.asarray(shapely.distance(self.placed(one, count), self.placed(two, count)), dtype=float)
+            if (apart <= 0.0).any():
+                return float(t[int(np.argmax(apart <= 0.0))])
+            if t.size == 1:
+                return None
+            corners = shapely.get_coordinates(shapely.convex_hull(self.outlines[one.id]))
+            stands = self.stand(one.id, two.id, corners[:, 0] + 1j * corners[:, 1], count)
+            nearer = np.abs(np.diff(stands, axis=0)).max(axis=1)
+            doubtful = np.minimum(apart[:-1], apart[1:]) <= nearer / 2 * 1.1
+            if not doubtful.any():
+                return None
+            if count >= MOST:
+                return float(t[int(np.argmax(doubtful))])  # nearly: it counts as meeting
+            count = 2 * count - 1
 
 
 def _pins(motion: Motion, parts: Sequence[Part]) -> Iterator[tuple[str, str, str]]:
@@ -186,10 +198,9 @@ def _pins(motion: Motion, parts: Sequence[Part]) -> Iterator[tuple[str, str, str
     document = motion.document
     names = {part.id for part in parts}
     per = 1.0 / MM_IN[document.units.length]
-    t = np.linspace(0.0, motion.path.t1, 4 * FIRST) if motion.path.t1 > 0 else np.zeros(1)
     import shapely
 
-    outlines = {part.id: outline_of(part, COARSE * per) for part in parts}
+    looks = _Looks(motion, {part.id: outline_of(part, COARSE * per) for part in parts})
     for joint in document.active_joints.values():
         if not joint.kind.pin or not {joint.a.part, joint.b.part} <= names or joint.a.part == joint.b.part:
             continue
@@ -201,8 +212,8 @@ def _pins(motion: Motion, parts: Sequence[Part]) -> Iterator[tuple[str, str, str
         for part in parts:
             if part.id in (joint.a.part, joint.b.part):
                 continue
-            at = stand(motion, joint.b.part, part.id, np.array([here]), t)[:, 0]
-            away = shapely.distance(shapely.points(at.real, at.imag), outlines[part.id])
+            at = looks.stand(joint.b.part, part.id, np.array([here]), 4 * FIRST)[:, 0]
+            away = shapely.distance(shapely.points(at.real, at.imag), looks.outlines[part.id])
             if float(np.min(away)) <= radius:
                 yield joint.a.part, joint.b.part, part.id
 

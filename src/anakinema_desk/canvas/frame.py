@@ -192,6 +192,22 @@ class Frame:
         return value_now(self.document.measures[name], self.document, motion, self.time, self.poses)
 
 
+def cut_now(session: "Session", poses: Mapping[str, Pose]) -> tuple[complex, complex] | None:
+    """The line along which the stack is cut, where what it goes with stands now."""
+    cut, document = session.display_state.cut, session.document
+    kind, _, name = session.display_state.cut_of.partition(".")
+    if cut is None or document is None:
+        return None
+    ref = document.joints[name].b if kind == "joints" and name in document.joints else None
+    part = ref.part if ref is not None else name
+    if part not in poses or (ref is None and kind != "parts"):
+        return cut
+    x, y, angle = poses[part]
+    own = complex(*document.parts[part].place(ref.point)) if ref is not None else 0j
+    at = complex(x, y) + own * cmath.rect(1.0, angle)
+    return at, at + cut[1] - cut[0]
+
+
 def frame_of(
     session: "Session", drawn: Drawn, traced: Traced, tokens: Tokens, symbols: bool, traces: bool,
     pulled: Pulled | None = None, refused: tuple[QPointF, str] | None = None, band: QRectF | None = None,
@@ -210,7 +226,7 @@ def frame_of(
         session.playing, session.selection.place, session.selection.others, chosen,
         trial,
         session.trying.ghost, session.trying.travel, pulled, refused, band, tool,
-        state.swept, state.cut, left or (),
+        state.swept, cut_now(session, session.posing.poses()), left or (),
     )  # fmt: skip
 
 

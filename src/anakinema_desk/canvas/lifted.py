@@ -5,6 +5,7 @@ reach into those of another; so level after level is painted from the back, in e
 before nearer ones, then the faces.
 """
 
+from bisect import bisect_left
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -23,7 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSlider, QWidget
 
-from anakinema.arrays import Array, Mask, Plane
+from anakinema.arrays import Mask, Plane
 from anakinema.document.copies import extent
 from anakinema.document.model import Document
 from anakinema.geometry.areas import chords
@@ -62,6 +63,8 @@ class Prism:
     after: np.ndarray
     """The number of the corner that follows each."""
     colour: QColor
+    walls: tuple[QColor, ...]
+    """What its walls are filled with, by how they stand to the light."""
 
 
 class LiftedView(QWidget):
@@ -145,7 +148,8 @@ class LiftedView(QWidget):
                 begins = np.cumsum([0, *(loop.size for loop in loops)])
                 after = np.concatenate([np.roll(np.arange(a, b), -1) for a, b in pairwise(begins)])
                 z = np.concatenate(loops)
-                self._prisms.append(Prism(part.id, slab.region, slab.low, slab.high, z, after, colour))
+                walls = tuple(colour.darker(110 + shade) for shade in SHADES)
+                self._prisms.append(Prism(part.id, slab.region, slab.low, slab.high, z, after, colour, walls))
         return self._prisms
 
     @staticmethod
@@ -208,48 +212,54 @@ class LiftedView(QWidget):
         levels = sorted({round(end, 9) for span in spans for end in span})
         at: dict[float, list[tuple[int, float, float]]] = {}
         for k, (low, high) in enumerate(spans):
-            inside = [level for level in levels if low - 1e-9 <= level <= high + 1e-9]
-            cuts = inside if self._crossed(k, spans) else [inside[0], inside[-1]]
-            for a, b in pairwise(cuts):
+            first, last = bisect_left(levels, low - 1e-9), bisect_left(levels, high - 1e-9)
+            for a, b in pairwise(levels[first : last + 1]):  # cut at all depths at which another begins or ends
                 at.setdefault(a, []).append((k, a, b))
-        stands = [complex(*poses[one.part][:2]) + one.z * np.exp(1j * poses[one.part][2]) for one in prisms]
+        walls = self._walls(prisms, poses, view)
         for level in sorted(at):
-            walls = []
-            for k, low, high in at[level]:
-                walls += self._walls(prisms[k], stands[k], low, high, view)
-            for _, polygon, colour in sorted(walls, key=lambda wall: wall[0]):
-                painter.setPen(QPen(colour, 0.6))
+            some = [(near, wall, low, high) for k, low, high in at[level] for near, wall in walls[k]]
+            for _, (one, colour), low, high in sorted(some, key=lambda each: each[0]):
+                ends = [UP * depth for depth in (low, high)]
+                foot, top = (QPointF(end.real * view.m11(), end.imag * view.m22()) for end in ends)
+                painter.setPen(colour)
                 painter.setBrush(colour)
-                painter.drawPolygon(polygon)
+                polygon = QPolygonF(one)
+                painter.drawPolygon(polygon.translated(foot) + polygon.translated(top).toList()[::-1])
             for k, _, high in at[level]:
                 self._face(painter, prisms[k], poses, high, abs(high - spans[k][1]) < 1e-9, chosen, view)
 
-    @staticmethod
-    def _crossed(k: int, spans: list[tuple[float, float]]) -> bool:
-        """Whether another begins or ends within the depth of one."""
-        low, high = spans[k]
-        return any(low + 1e-9 < end < high - 1e-9 for span in spans for end in span)
-
     def _walls(
-        self, one: Prism, stands: Plane, low: float, high: float, view: QTransform
-    ) -> list[tuple[float, QPolygonF, QColor]]:
-        """The walls that are seen, with how near they are."""
-        after = stands[one.after]
-        way = after - stands
-        outward = -1j * way
-        faces: Mask = (outward.conj() * TOWARD).real > 0
-        size = np.where(np.abs(way) > 0, np.abs(way), 1.0)
-        light: Array = (outward / size).real
-        foot, top = self.onto(stands, low), self.onto(stands, high)
-        foot2, top2 = foot[one.after], top[one.after]
-        m11, m22, dx, dy = view.m11(), view.m22(), view.dx(), view.dy()
-        near = ((stands + after) / 2 * TOWARD.conjugate()).real
-        colours = [one.colour.darker(110 + shade) for shade in SHADES]
-        found = []
-        for k in np.flatnonzero(faces).tolist():
-            corners = [QPointF(z.real * m11 + dx, z.imag * m22 + dy) for z in (foot[k], foot2[k], top2[k], top[k])]
-            shade = 0 if light[k] > 0.35 else 1 if light[k] > -0.35 else 2
-            found.append((float(near[k]), QPolygonF(corners), colours[shade]))
+        self, prisms: list[Prism], poses: dict[str, Pose], view: QTransform
+    ) -> list[list[tuple[float, tuple[list[QPointF], QColor]]]]:
+        """Of each prism the runs of corners, at depth 0, over which it has walls that are seen, with how near they are
+        and their colour."""
+        begins = np.cumsum([0, *(one.z.size for one in prisms)])
+        owner = np.repeat(np.arange(len(prisms)), np.diff(begins))
+        placed = np.array([poses[one.part] for one in prisms])
+        turned = np.exp(1j * placed[owner, 2]) * np.concatenate([one.z for one in prisms])
+        stands: Plane = placed[owner, 0] + 1j * placed[owner, 1] + turned
+        after = np.concatenate([one.after + begin for one, begin in zip(prisms, begins[:-1], strict=True)])
+        way = stands[after] - stands
+        outward = -1j * way / np.where(np.abs(way) > 0, np.abs(way), 1.0)
+        faces: Mask = (outward.conj() * TOWARD).real > 1e-9
+        shade = np.where(outward.real > 0.35, 0, np.where(outward.real > -0.35, 1, 2))
+        onto = self.onto(stands, 0.0)
+        x = (onto.real * view.m11() + view.dx()).tolist()
+        y = (onto.imag * view.m22() + view.dy()).tolist()
+        near = ((stands + stands[after]) / 2 * TOWARD.conjugate()).real.tolist()
+        found: list[list[tuple[float, tuple[list[QPointF], QColor]]]] = [[] for _ in prisms]
+        seen = np.flatnonzero(faces)
+        if not seen.size:
+            return found
+        goes_on = (after[seen[:-1]] == seen[1:]) & (shade[seen[:-1]] == shade[seen[1:]])
+        ends = np.append(np.flatnonzero(~goes_on), seen.size - 1)
+        last, whose, light = after[seen[ends]].tolist(), owner[seen[ends]].tolist(), shade[seen[ends]].tolist()
+        corners, begin = seen.tolist(), 0
+        for end, beyond, k, dark in zip((ends + 1).tolist(), last, whose, light, strict=True):
+            run = corners[begin:end]
+            spots = [QPointF(x[i], y[i]) for i in (*run, beyond)]
+            found[k].append((near[run[len(run) // 2]], (spots, prisms[k].walls[dark])))
+            begin = end
         return found
 
     def _face(

@@ -10,12 +10,12 @@ from anakinema.document.copies import extent
 from anakinema.errors import DocumentError
 from anakinema.formatting import shown
 from anakinema.operations.layering import shifted
-from anakinema.operations.section import Line, Meeting, Slice, about, cut_through, meetings, seen_from, snapped
+from anakinema.operations.section import Line, Meeting, Silhouettes, Slice, about, cut_through, meetings, snapped
 
 from ..session import Session
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
-from .frame import Drawn
+from .frame import Drawn, cut_now
 from .layers import part_colour
 
 MARGIN, FOOT = 110.0, 50.0
@@ -40,6 +40,7 @@ class SideView(QWidget):
         self.taken: tuple[str, float, float] | None = None
         """The part in the hand, where it was taken (pixels), and how far it is moved by now (document lengths)."""
         self._drawn: Drawn | None = None
+        self._sides: Silhouettes | None = None
         self._boxes: list[tuple[QRectF, str]] = []
         self._scale = 1.0
         self._zoom = 1.0
@@ -61,7 +62,7 @@ class SideView(QWidget):
     @property
     def line(self) -> Line:
         """The line that is looked along."""
-        cut = self.session.display_state.cut
+        cut = cut_now(self.session, self.session.posing.poses())
         return Line() if cut is None else Line(cut[0], (cut[1] - cut[0]) / abs(cut[1] - cut[0]))
 
     def slices(self) -> list[Slice]:
@@ -70,8 +71,12 @@ class SideView(QWidget):
         if document is None:
             return []
         poses, hidden = self.session.posing.poses(), tuple(self.session.display_state.hidden)
-        look = seen_from if self.session.display_state.cut is None else cut_through
-        found = look(document, poses, self.line, hidden)
+        if self.session.display_state.cut is not None:
+            found = cut_through(document, poses, self.line, hidden)
+        else:
+            if self._sides is None or self._sides.document is not document:
+                self._sides = Silhouettes(document)
+            found = self._sides.seen(poses, self.line, hidden)
         if self.taken is not None:
             name, _, by = self.taken
             found = [Slice(one.part, one.low + by, one.high + by, one.spans, one.near) if one.part == name else one

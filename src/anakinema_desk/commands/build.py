@@ -51,6 +51,7 @@ TOLD = {
     "copy-onto": "Copies of a part that arrive joined, at the holes that are clicked",
     "picture": "Two clicks on the picture under the bench, and how far apart the places really are",
     "trace": "A point leaves its path, on the frame or on a moving part",
+    "cut-line": "A line across the plan along which the stack is cut, for the depth view",
     "measure": "Measure a distance or an angle, through the whole motion",
     "join": "Join two parts by a feature of each",
     "mirror-about": "Mirror the parts that are selected about a line, with their joints",

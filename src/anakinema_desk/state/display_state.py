@@ -19,6 +19,8 @@ class DisplayState(QObject):
         self.hidden: frozenset[str] = frozenset()
         self.through: frozenset[str] = frozenset()
         self.by_part = True
+        self.cut_of = ""
+        """The joint or the part whose axis the cut follows, as a place; empty where it stays."""
         self.swept: Swept | None = None
         self.cut: tuple[complex, complex] | None = None
         """The line across the plan along which the stack is cut; None where it is seen from the edge."""
@@ -53,9 +55,9 @@ class DisplayState(QObject):
         self.swept = area
         self.changed.emit()
 
-    def cut_along(self, line: tuple[complex, complex] | None) -> None:
-        """Cuts the stack along a line through two places, or not any more."""
-        self.cut = line
+    def cut_along(self, line: tuple[complex, complex] | None, of: str = "") -> None:
+        """Cuts the stack along a line through two places, or not any more; one `of` a joint or a part goes with it."""
+        self.cut, self.cut_of = line, of if line is not None else ""
         self.changed.emit()
 
     def show_all(self) -> None:
@@ -65,6 +67,7 @@ class DisplayState(QObject):
     def forget(self) -> None:
         """Another document: nothing is hidden, cut or swept."""
         self.cut = self.swept = None
+        self.cut_of = ""
         self.show_all()
         self.changed.emit()
 

@@ -37,6 +37,7 @@ class Shop:
         self.per = 1.0 / MM_IN[document.units.length]
         """Document lengths in a millimetre."""
         self.pieces = [Piece(part, part.hardware) for part in document.parts.values() if part.hardware is not None]
+        self._holes: dict[tuple[PointRef, tuple[float, float]], float | None] = {}
         self.by_name = {piece.id: piece for piece in self.pieces}
 
     @cached_property
@@ -46,12 +47,26 @@ class Shop:
 
     def together(self, piece: Piece) -> list[Piece]:
         """The pieces that lie on the axis of one, itself among them."""
-        axis = set(piece.hardware.axis)
-        return [one for one in self.pieces if axis & set(one.hardware.axis)]
+        found = {one.id: one for ref in piece.hardware.axis for one in self._on[ref]}
+        return list(found.values())
+
+    @cached_property
+    def _on(self) -> Mapping[PointRef, list[Piece]]:
+        """The pieces about each point."""
+        found: dict[PointRef, list[Piece]] = {}
+        for piece in self.pieces:
+            for ref in piece.hardware.axis:
+                found.setdefault(ref, []).append(piece)
+        return found
 
     def hole(self, ref: PointRef, span: tuple[float, float]) -> float | None:
         """The diameter of the hole about a point of a part, the least within a depth; 0 where it is solid, None where
         the part has nothing there."""
+        if (ref, span) not in self._holes:
+            self._holes[ref, span] = self._hole(ref, span)
+        return self._holes[ref, span]
+
+    def _hole(self, ref: PointRef, span: tuple[float, float]) -> float | None:
         part = self.document.parts[ref.part]
         at = complex(*part.points[ref.point])
         found = [self._hole_of(slab, at) for slab in part.slabs

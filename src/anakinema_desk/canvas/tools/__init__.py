@@ -4,6 +4,7 @@ from ..picking import Snap
 from .base import Tool
 from .camming import CamTool
 from .copying import CopyTool
+from .cutting import CutTool
 from .drawing import AngleTool, BarTool, DiscTool, PlateTool, TeeTool
 from .joining import JoinTool
 from .measuring import MeasureTool
@@ -18,7 +19,7 @@ TOOLS: dict[str, type[Tool]] = {
     tool.name: tool
     for tool in (BarTool, DiscTool, PlateTool, OutlineTool, AngleTool, TeeTool, HoleTool, SlotTool, ArcSlotTool,
                  BossTool, PointTool, JoinTool, RejoinTool, TouchTool, CamTool, CopyTool, MirrorTool, MeasureTool,
-                 TraceTool,
+                 TraceTool, CutTool,
                  PictureTool)
 }  # fmt: skip
 """The tools by name, in the order of the work."""
