@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from ..geometry.edges import windings
+from ..geometry.edges import Edges, windings
 from ..geometry.shapes import Disc, Polygon, Shape
 from ..hardware import Row, Solid
 from ..kinds import MM_IN, Units
@@ -32,6 +32,22 @@ def faces(part: Part, at: complex, inner: float, outer: float) -> tuple[float, f
     spots = (at + radii[:, None] * AROUND).ravel()
     depths = [(slab.low, slab.high) for slab in part.slabs if np.any(windings(slab.region.edges, spots) != 0)]
     return (min(low for low, _ in depths), max(high for _, high in depths)) if depths else None
+
+
+def nearest_edge(edges: Edges, at: complex) -> float:
+    """How far a place is from the nearest of some edges."""
+    share = np.clip(edges.share_of(np.full(edges.count, at)), 0.0, 1.0)
+    return float(np.abs(edges.point(share) - at).min())
+
+
+def hole_in(edges: Edges, at: complex) -> float | None:
+    """The diameter of the hole that edges make about a place, 0 where it is solid; None where there is no material
+    about it."""
+    if windings(edges, np.array([at]))[0] != 0:
+        return 0.0
+    nearest = nearest_edge(edges, at)
+    around = at + (nearest + 10 * TOUCHING) * AROUND
+    return 2 * nearest if np.any(windings(edges, around) != 0) else None
 
 
 def fitted(key: str, part: Part, parts: Mapping[str, Part], units: Units) -> Part:

@@ -1,16 +1,16 @@
 """Hardware by one command: a joint pinned, parts of one body bolted together; holes that are missing are drilled."""
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..document.changes import Change, Place, Set
-from ..document.fitting_hardware import faces
+from ..document.fitting_hardware import faces, hole_in, nearest_edge
 from ..document.model import Document, PointRef
 from ..document.written import tidy
 from ..errors import located
-from ..geometry.edges import windings
 from ..hardware import TABLES, clearance_hole
 from ..kinds import MM_IN
 from .building import Made, free_name
@@ -230,28 +230,16 @@ def _diameters(document: Document, way: str, size: str) -> tuple[float, float]:
 def _hole(document: Document, ref: PointRef) -> float:
     """The least hole about a point of a part; 0 where it is solid."""
     part = document.parts[ref.part]
-    at = complex(*part.place(ref.point))
-    found = []
-    for slab in part.slabs:
-        edges = slab.region.edges
-        if windings(edges, np.array([at]))[0] != 0:
-            return 0.0
-        away = np.abs(edges.point(np.clip(edges.share_of(np.full(edges.count, at)), 0.0, 1.0)) - at)
-        found.append(2 * float(away.min()))
-    return min(found, default=0.0)
+    found = [hole_in(slab.region.edges, complex(*part.place(ref.point))) for slab in part.slabs]
+    return min((one for one in found if one is not None), default=0.0)
 
 
 def _room(document: Document, ref: PointRef) -> float:
-    """How far a point of a part is from the nearest edge that is not that of its hole."""
+    """How far a point in the solid of a part is from the nearest edge; infinite where it lies in a hole."""
     part = document.parts[ref.part]
     at = complex(*part.place(ref.point))
-    found = []
-    for slab in part.slabs:
-        edges = slab.region.edges
-        if windings(edges, np.array([at]))[0] != 0:
-            away = np.abs(edges.point(np.clip(edges.share_of(np.full(edges.count, at)), 0.0, 1.0)) - at)
-            found.append(float(away.min()))
-    return min(found, default=np.inf)
+    solid = [slab.region.edges for slab in part.slabs if hole_in(slab.region.edges, at) == 0.0]
+    return min((nearest_edge(edges, at) for edges in solid), default=math.inf)
 
 
 def _depth(document: Document, ref: PointRef) -> tuple[float, float]:

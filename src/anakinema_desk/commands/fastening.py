@@ -1,5 +1,6 @@
 """The commands that put in hardware."""
 
+from anakinema.document.model import Document, PointRef
 from anakinema.errors import DocumentError
 from anakinema.hardware import TABLES
 from anakinema.operations.fastening import (
@@ -38,14 +39,8 @@ class Fastening(Doing):
 
     def pin(self) -> None:
         """Pins the joint that is selected."""
-        document = self.session.document
-        joint = self.session.selection.current()[1]
-        if document is None or joint not in document.joints:
-            return
-        try:
-            points = pinned_points(document, joint)
-        except DocumentError as error:
-            self.session.faults_raised.emit("Not pinned", error.faults)
+        document, joint, points = self._axis("Not pinned")
+        if document is None:
             return
         way = self._way("Pin this joint")
         size = self._size(way, proposed_size(document, points, way)) if way else ""
@@ -54,14 +49,8 @@ class Fastening(Doing):
 
     def piece(self) -> None:
         """Puts in one piece of a table on the axis of the joint that is selected."""
-        document = self.session.document
-        joint = self.session.selection.current()[1]
-        if document is None or joint not in document.joints:
-            return
-        try:
-            points = pinned_points(document, joint)
-        except DocumentError as error:
-            self.session.faults_raised.emit("Not put in", error.faults)
+        document, _, points = self._axis("Not put in")
+        if document is None:
             return
         titles = {f"{one.title}, {name}": name for name, one in TABLES.items()}
         standard = titles.get(self.asking.one_of("Put in one piece", "What?", sorted(titles)), "")
@@ -85,6 +74,17 @@ class Fastening(Doing):
         way = self._way("Bolt these together")
         if way:
             self.make(lambda document: bolt_together(document, parts, way), "Bolt these together")
+
+    def _axis(self, headline: str) -> tuple[Document | None, str, list[PointRef]]:
+        """The document, the joint that is selected, and the points on its axis; no document where it has no axis."""
+        document, joint = self.session.document, self.session.selection.current()[1]
+        if document is None or joint not in document.joints:
+            return None, "", []
+        try:
+            return document, joint, pinned_points(document, joint)
+        except DocumentError as error:
+            self.session.faults_raised.emit(headline, error.faults)
+            return None, "", []
 
     def _way(self, title: str) -> str:
         """With what; empty where the user thinks better of it."""

@@ -4,14 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-
 from ...clearance.pairs import rigid_bodies
-from ...document.fitting_hardware import AROUND, faces
+from ...document.fitting_hardware import faces, hole_in
 from ...document.model import Document, Hardware, Part, PointRef
 from ...formatting import shown
-from ...geometry.edges import windings
-from ...geometry.outline import Slab
 from ...kinds import MM_IN
 
 TOUCHING = 1e-6
@@ -69,18 +65,9 @@ class Shop:
     def _hole(self, ref: PointRef, span: tuple[float, float]) -> float | None:
         part = self.document.parts[ref.part]
         at = complex(*part.points[ref.point])
-        found = [self._hole_of(slab, at) for slab in part.slabs
+        found = [hole_in(slab.region.edges, at) for slab in part.slabs
                  if slab.low < span[1] - TOUCHING and slab.high > span[0] + TOUCHING]  # fmt: skip
         return min((one for one in found if one is not None), default=None)
-
-    def _hole_of(self, slab: Slab, at: complex) -> float | None:
-        edges = slab.region.edges
-        if windings(edges, np.array([at]))[0] != 0:
-            return 0.0
-        nearest = float(np.abs(edges.point(np.clip(edges.share_of(np.full(edges.count, at)), 0.0, 1.0)) - at).min())
-        if not np.any(windings(edges, at + (nearest + TOUCHING * 10) * AROUND) != 0):
-            return None
-        return 2 * nearest
 
     def depth_at(self, ref: PointRef, outer: float) -> tuple[float, float] | None:
         """From where to where a part lies about a point, in a ring of a diameter."""
