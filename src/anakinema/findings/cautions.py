@@ -82,7 +82,7 @@ class Caution:
     driver: float | None = None
     place: str = ""
     spans: tuple[tuple[float, float], ...] = ()
-    """When it is narrower than the greatest of its minimum gaps (s), for drawing."""
+    """When it closes and is narrower than the least of its minimum gaps (s), for drawing."""
 
 
 def cautions(motion: Motion) -> tuple[Caution, ...]:
@@ -248,7 +248,7 @@ def _caught(
             f"closes to {lengths[1]}{where}, at up to {fast}")  # fmt: skip
     return Caution(
         kind, (one.id, two.id), text, tuple(limb.name for limb in limbs), opens, closes, speed,
-        _reach(bodies, k, at), at, float(t[k]), driver, f"parts.{one.id}", _spans(t, narrow),
+        _reach(bodies, k, at), at, float(t[k]), driver, f"parts.{one.id}", _spans(t, (gap < limbs[0].gap / mm) & (rate > 0)),
     )  # fmt: skip
 
 
