@@ -235,6 +235,7 @@ def _caught(
     speed = float(rate[narrow].max(initial=0.0))
     if speed <= 0.0:
         return None
+    spans = _spans(t, (gap < limbs[0].gap / mm) & (rate > 0))
     k = int(np.argmin(gap))
     share = any(a.meets(b) for a in one.slabs for b in two.slabs)
     kind = "crush" if share else "shear"
@@ -248,7 +249,7 @@ def _caught(
             f"closes to {lengths[1]}{where}, at up to {fast}")  # fmt: skip
     return Caution(
         kind, (one.id, two.id), text, tuple(limb.name for limb in limbs), opens, closes, speed,
-        _reach(bodies, k, at), at, float(t[k]), driver, f"parts.{one.id}", _spans(t, (gap < limbs[0].gap / mm) & (rate > 0)),
+        _reach(bodies, k, at), at, float(t[k]), driver, f"parts.{one.id}", spans,
     )  # fmt: skip
 
 
