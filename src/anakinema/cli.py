@@ -17,7 +17,7 @@ import warnings
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, NoReturn, TypeVar
+from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
 
 from . import __version__
 from .arguments import joined, whole
@@ -289,14 +289,8 @@ def shop(options: argparse.Namespace) -> int:
     if findings is None:
         return 2
     told = {"shop": shop_json(findings), "cautions": cautions_json(findings)}
-    try:
-        if options.json is not None:
-            _write(options.json, json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1) + "\n")
-    except OSError as error:
-        return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
-    if options.json != "-":
-        sys.stdout.write(shop_text(findings))
-    return 1 if any(not one.waived for one in findings.shop) else 0
+    open_ones = any(not one.waived for one in findings.shop)
+    return _json_or_text(options.json, told, lambda: shop_text(findings), 1 if open_ones else 0)
 
 
 def mass(options: argparse.Namespace) -> int:
@@ -310,14 +304,20 @@ def mass(options: argparse.Namespace) -> int:
     if motion is None:
         return 2
     told = mass_json(motion)
+    return _json_or_text(options.json, told, lambda: mass_table(motion, told), 1 if told["unknown"] else 0)
+
+
+def _json_or_text(out: str | None, told: dict[str, Any], text: Callable[[], str], code: int) -> int:
+    """Writes what was found as JSON where that is wanted, and tells it unless that went to standard output; gives the
+    exit code."""
     try:
-        if options.json is not None:
-            _write(options.json, json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1) + "\n")
+        if out is not None:
+            _write(out, json.dumps(told, ensure_ascii=False, allow_nan=False, indent=1) + "\n")
     except OSError as error:
         return _told(error.filename or "output", f"can't be written: {error.strerror or error}")
-    if options.json != "-":
-        sys.stdout.write(mass_table(motion, told))
-    return 1 if told["unknown"] else 0
+    if out != "-":
+        sys.stdout.write(text())
+    return code
 
 
 def bring(options: argparse.Namespace) -> int:

@@ -50,7 +50,7 @@ def hole_in(edges: Edges, at: complex) -> float | None:
     return 2 * nearest if np.any(windings(edges, around) != 0) else None
 
 
-def fitted(key: str, part: Part, parts: Mapping[str, Part], units: Units) -> Part:
+def fitted(part: Part, parts: Mapping[str, Part], units: Units) -> Part:
     """A piece of hardware as a part, in the axes of what it moves with. What it names must be there."""
     piece = part.hardware
     assert piece is not None

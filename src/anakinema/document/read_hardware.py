@@ -68,7 +68,7 @@ def fit_hardware(context: ReadContext, entries: Mapping[str, Mapping[str, Any]])
         context.fault(f"{context.at}parts.{circle[0]}.hardware", f"lies on itself: {' ← '.join(circle)}")
         return
     for key in order:
-        context.parts[key] = fitted(key, context.parts[key], context.parts, context.units)
+        context.parts[key] = fitted(context.parts[key], context.parts, context.units)
 
 
 def _named(context: ReadContext, key: str, entry: Mapping[str, Any]) -> Part | None:

@@ -1,22 +1,23 @@
 """The three ways to look at the mechanism, as buttons in a corner of the bench."""
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QToolButton, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QToolButton
 
 from ..commands.registry import Registry
 from ..theme.labels import tip
+from .overlay import Overlay
 
 WAYS = ("plan", "depth", "lifted")
 IN_DEPTH = ("spread", "cut-stack")
 SHORT = {"spread": "Evenly", "cut-stack": "Cut"}
 
 
-class ViewSwitch(QWidget):
+class ViewSwitch(Overlay):
     """Plan, Depth and Lifted; in the depth view how the layers are drawn as well."""
 
     def __init__(self, bench: QStackedWidget, registry: Registry):
         super().__init__(bench)
-        self.bench, self.registry = bench, registry
+        self.registry, self.stack = registry, bench
         self.buttons: dict[str, QToolButton] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -34,13 +35,13 @@ class ViewSwitch(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             self.buttons[name] = button
             row.addWidget(button)
-        bench.installEventFilter(self)
-        bench.currentChanged.connect(lambda _: self.lay())
-        self.lay()
+        bench.currentChanged.connect(lambda _: self.place())
+        self.show()
+        self.place()
 
-    def lay(self) -> None:
+    def place(self) -> None:
         """In the lower right corner, with what suits the view."""
-        depth = self.bench.currentIndex() == 1
+        depth = self.stack.currentIndex() == 1
         for name in IN_DEPTH:
             self.buttons[name].setVisible(depth)
         self.adjustSize()
@@ -52,8 +53,3 @@ class ViewSwitch(QWidget):
         for name, button in self.buttons.items():
             button.setChecked(self.registry.actions[name].isChecked())
             button.setEnabled(self.registry.actions[name].isEnabled())
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.Resize, QEvent.Type.Show):
-            self.lay()
-        return False
