@@ -22,7 +22,7 @@ from PySide6.QtGui import (
     QTransform,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QSlider, QWidget
+from PySide6.QtWidgets import QWidget
 
 from anakinema.arrays import Mask, Plane
 from anakinema.document.copies import extent
@@ -32,6 +32,7 @@ from anakinema.geometry.outline import Region
 
 from ..session import Session
 from ..state.shown import Pose
+from ..theme.choices import Slide
 from ..theme.painting import painting
 from ..theme.tokens import Tokens, font
 from .frame import Drawn
@@ -83,7 +84,7 @@ class LiftedView(QWidget):
         self._fitted: tuple[float, complex] | None = None
         self._held: QPointF | None = None
         self._pressed: QPointF | None = None
-        self.spread = QSlider(Qt.Orientation.Vertical, self)
+        self.spread = Slide(Qt.Orientation.Vertical, self)
         self.spread.setRange(0, 100)
         self.spread.setAccessibleName("How far the layers are spread")
         self.spread.setToolTip("Spreads the layers")
